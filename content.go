@@ -1,0 +1,57 @@
+// Package restbend carries the trade's data files, which live beside the code that
+// reads them, into the program.
+package restbend
+
+import (
+	"compress/gzip"
+	"embed"
+	"encoding/json"
+	"fmt"
+	"io/fs"
+
+	"restbend/core/catalogue"
+)
+
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz
+var files embed.FS
+
+// CatalogueSource returns the catalogue's files without the solved poses.
+func CatalogueSource() (catalogue.Source, error) {
+	src := catalogue.Source{Files: map[string][]byte{}}
+	names, err := fs.Glob(files, "core/catalogue/versions/*.yaml")
+	if err != nil {
+		return src, err
+	}
+	for _, n := range names {
+		if src.Files[n], err = files.ReadFile(n); err != nil {
+			return src, err
+		}
+	}
+	if src.Ladders, err = files.ReadFile("core/catalogue/ladders.txt"); err != nil {
+		return src, err
+	}
+	src.Doses, err = files.ReadFile("core/catalogue/doses.yaml")
+	return src, err
+}
+
+// Catalogue loads the whole catalogue with its solved poses.
+func Catalogue() (*catalogue.Catalogue, error) {
+	src, err := CatalogueSource()
+	if err != nil {
+		return nil, err
+	}
+	f, err := files.Open("core/catalogue/solved.json.gz")
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	z, err := gzip.NewReader(f)
+	if err != nil {
+		return nil, fmt.Errorf("solved poses: %w", err)
+	}
+	src.Solved = &catalogue.Cache{}
+	if err := json.NewDecoder(z).Decode(src.Solved); err != nil {
+		return nil, fmt.Errorf("solved poses: %w", err)
+	}
+	return catalogue.Load(src)
+}

@@ -1,0 +1,255 @@
+package body
+
+import (
+	"math"
+	"strings"
+)
+
+// Region is the angles of one spine region in degrees from neutral: flexion negative in
+// extension, side-bend and rotation positive to the client's left.
+type Region struct {
+	Flexion  float64 `json:"f"`
+	SideBend float64 `json:"s"`
+	Rotation float64 `json:"r"`
+	Loaded   bool    `json:"l"`
+}
+
+// Limbs is the angles of one side in degrees.
+type Limbs struct {
+	HipFlexion        float64 `json:"hf"`
+	HipAbduction      float64 `json:"ha"`
+	HipRotation       float64 `json:"hr"`
+	KneeFlexion       float64 `json:"kf"`
+	ShoulderFlexion   float64 `json:"sf"`
+	ShoulderElevation float64 `json:"se"` // arm from hanging, whatever the direction
+	ElbowFlexion      float64 `json:"ef"`
+	WristExtension    float64 `json:"we"`
+}
+
+// Measures is what one posture asks of the body. Shares are fractions of body weight;
+// moments are gravity demand in Nm per kg of body mass, never compression.
+type Measures struct {
+	Lumbar   Region             `json:"lumbar"`
+	Thoracic Region             `json:"thoracic"`
+	Neck     Region             `json:"neck"`
+	Side     [2]Limbs           `json:"side"`
+	Share    map[string]float64 `json:"share"`
+	// Lumbar gravity moment: total and by component.
+	Moment                   float64 `json:"moment"`
+	Sagittal, Frontal, Axial float64
+	Margin                   float64 `json:"margin"` // centre of mass inside the base, cm
+	Indeterminate            bool    `json:"indet,omitempty"`
+	HeadLift                 bool    `json:"headLift,omitempty"`   // head raised from lying on the back
+	HeadHeld                 bool    `json:"headHeld,omitempty"`   // ... and held by a hand
+	HeadLow                  float64 `json:"headLow"`              // cm the head lies below the heart
+	PelvisAboveChest         float64 `json:"pelvisAboveChest"`     // cm
+	BridgeRise               float64 `json:"bridgeRise,omitempty"` // cm the pelvis rises in an unpropped bridge
+	ThighsApart              float64 `json:"thighsApart"`          // degrees between the thighs
+	LegsLoaded               bool    `json:"legsLoaded,omitempty"` // both legs carry weight
+	OneLegBridge             bool    `json:"oneLeg,omitempty"`     // pelvis held up by one foot
+	StandingFree             bool    `json:"standFree,omitempty"`  // on the feet without a hand hold
+	Standing                 bool    `json:"standing,omitempty"`   // on the feet
+	OnFloor                  bool    `json:"onFloor,omitempty"`    // needs to be on the floor, mat or bed
+	LyingOn                  string  `json:"lyingOn,omitempty"`    // left, right, back or front
+	forceError, momentError  float64
+}
+
+// Measurer measures poses of one body.
+type Measurer struct {
+	body  *Body
+	index map[string]int
+	rest  float64 // hip height lying on the back, for the bridge rise
+}
+
+// NewMeasurer returns a measurer for a solver's body.
+func NewMeasurer(s *Solver) *Measurer {
+	return &Measurer{body: s.Body, index: s.index, rest: 0.105 * s.Body.scale}
+}
+
+// trunk spheres that come this close to a surface support the body, metres.
+const nearSupport = 0.025
+
+// Measure measures a pose.
+func (m *Measurer) Measure(p *Pose) Measures {
+	var f Frames
+	b := m.body
+	b.Place(&p.State, &f)
+	q := func(i int) float64 { return p.Q[i] / deg }
+	out := Measures{
+		Lumbar:   Region{Flexion: q(LumbarFlex), SideBend: q(LumbarSide), Rotation: q(LumbarTurn)},
+		Thoracic: Region{Flexion: q(ThoracicFlex), SideBend: q(ThoracicSide), Rotation: q(ThoracicTurn)},
+		Neck:     Region{Flexion: q(NeckFlex), SideBend: q(NeckSide), Rotation: q(NeckTurn)},
+		Share:    map[string]float64{},
+	}
+	for _, s := range []Side{Left, Right} {
+		l := func(j int) float64 { return q(Limb(s, j)) }
+		elev := math.Acos(clamp(math.Cos(p.Q[Limb(s, ShoulderFlex)])*math.Cos(p.Q[Limb(s, ShoulderAbd)]), -1, 1)) / deg
+		out.Side[s] = Limbs{l(HipFlex), l(HipAbd), l(HipRot), l(KneeFlex), l(ShoulderFlex), elev, l(ElbowFlex), l(WristExt)}
+	}
+	sup := b.supports(p, &f, m.index)
+	out.forceError, out.momentError = b.share(&f, sup)
+	for _, s := range sup {
+		if s.force > 1e-6 {
+			out.Share[s.report] += s.force
+		}
+	}
+	out.moments(b, &f, sup)
+	out.Margin = 100 * margin(b.COM(&f), b.basePoints(p, &f, sup))
+	m.positions(p, &f, sup, &out)
+	return out
+}
+
+// moments turns the lumbar moment into the frame of the low lumbar spine. Force below
+// the joint and above it balance, so the upper side is used.
+func (out *Measures) moments(b *Body, f *Frames, sup []support) {
+	j := segL2
+	local := f.R[segL1].Inv(b.moment(j, f, sup)).Scale(Gravity)
+	out.Frontal, out.Sagittal, out.Axial = math.Abs(local[0]), math.Abs(local[1]), math.Abs(local[2])
+	out.Moment = local.Len()
+}
+
+// basePoints are the outline points of everything that can hold the body up.
+func (b *Body) basePoints(p *Pose, f *Frames, sup []support) []Vec {
+	var pts []Vec
+	for _, s := range sup {
+		pts = ring(pts, s.at, s.pad)
+	}
+	for i := range b.spheres {
+		if b.spheres[i].seg < segLimbs && b.spheres[i].seg != segHead {
+			if v := b.spherePoint(f, i); v[2] < nearSupport {
+				pts = ring(pts, v, b.spheres[i].pad)
+			}
+		}
+	}
+	return pts
+}
+
+// ring adds eight points around a contact.
+func ring(pts []Vec, c Vec, r float64) []Vec {
+	for k := 0; k < 8; k++ {
+		s, co := math.Sincos(float64(k) * math.Pi / 4)
+		pts = append(pts, c.Add(Vec{r * co, r * s, 0}))
+	}
+	return pts
+}
+
+func reportBase(name string) string {
+	base, _, _ := strings.Cut(name, ".")
+	return base
+}
+
+// positions derives everything that depends on where the body is and what holds it.
+func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
+	b := m.body
+	has := map[string]bool{}
+	side := map[string]bool{}
+	lowest := math.Inf(1)
+	for i, c := range p.Contacts {
+		has[reportBase(c.Report)] = true
+		side[c.Report] = true
+		if c.Surface == "floor" && reportBase(c.Report) != "foot" && reportBase(c.Report) != "toes" && reportBase(c.Report) != "heel" {
+			out.OnFloor = true
+		}
+		lowest = math.Min(lowest, sup[i].at[2])
+	}
+	up := f.R[segPelvis].Col(2)
+	chest := f.R[segT3]
+	front, left := chest.Col(0), chest.Col(1)
+	lying := math.Abs(up[2]) < 0.6 && out.OnFloor
+	trunkDown := has["pelvis"] || has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || has["hip-side"] || has["shoulder-side"] || has["thigh"]
+	switch {
+	case !lying:
+	case front[2] > 0.7 && (has["upper-back"] || has["mid-back"] || has["pelvis"]):
+		out.LyingOn = "back"
+	case front[2] < -0.7 && trunkDown:
+		out.LyingOn = "front"
+	case left[2] < -0.7:
+		out.LyingOn = "left"
+	case left[2] > 0.7:
+		out.LyingOn = "right"
+	}
+	out.Indeterminate = trunkDown
+	head := b.Point(f, "crown").Add(b.Point(f, "ear")).Scale(0.5)
+	heart := f.P[segT3]
+	out.HeadLow = math.Max(0, 100*(heart[2]-head[2]))
+	out.PelvisAboveChest = math.Max(0, 100*(f.P[segPelvis][2]-heart[2]))
+	if out.LyingOn == "back" && !has["head"] {
+		out.HeadLift = true
+	}
+	held := func(s string) bool { return b.Point(f, "palm."+s).Sub(b.Point(f, "occiput")).Len() < 0.12 }
+	out.HeadHeld = out.HeadLift && (held("left") || held("right"))
+	feet := 0
+	for _, s := range []string{"left", "right"} {
+		if side["foot."+s] || side["toes."+s] || side["heel."+s] {
+			feet++
+		}
+	}
+	if out.LyingOn == "back" && has["upper-back"] && !has["pelvis"] {
+		out.BridgeRise = math.Max(0, 100*(f.P[segPelvis][2]-m.rest))
+		out.OneLegBridge = feet == 1
+	}
+	thigh := func(s string) Vec { return b.Point(f, "knee."+s).Sub(b.Point(f, "hip."+s)).Unit() }
+	out.ThighsApart = math.Acos(clamp(thigh("left").Dot(thigh("right")), -1, 1)) / deg
+	out.LegsLoaded = !trunkDown && legShare(out.Share, "left") > 0.05 && legShare(out.Share, "right") > 0.05
+	out.Standing = feet > 0 && !trunkDown && !out.OnFloor && !has["knee"]
+	out.StandingFree = out.Standing && !has["hand"] && !has["forearm"]
+
+	// Loaded (shared ruling 2): unloaded only when supports hold both ends, the trunk is
+	// within 30 degrees of level and no lifted limb or pull bends it.
+	axis := f.P[segN1].Sub(f.P[segPelvis]).Unit()
+	level := math.Abs(math.Asin(clamp(axis[2], -1, 1)))/deg <= 30
+	arms := has["hand"] || has["forearm"] || has["elbow"] || has["shoulder-side"]
+	legs := feet > 0 || has["knee"] || has["shank"] || has["thigh"]
+	legUp := !legDown(side, "left") || !legDown(side, "right")
+	armUp := !has["upper-back"] && !has["shoulder-side"] && !has["ribs"] && (!armDown(side, "left") || !armDown(side, "right"))
+	low := has["pelvis"] || has["hip-side"] || legs
+	lumbarTop := has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || arms
+	thoracicLow := has["mid-back"] || has["belly"] || low
+	thoracicTop := has["upper-back"] || arms || has["ribs"]
+	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !p.Pulls)
+	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !p.Pulls)
+	out.Neck.Loaded = !has["head"]
+}
+
+func legShare(share map[string]float64, s string) float64 {
+	return share["foot."+s] + share["toes."+s] + share["heel."+s] + share["knee."+s] + share["shank."+s]
+}
+
+func legDown(side map[string]bool, s string) bool {
+	return side["foot."+s] || side["toes."+s] || side["heel."+s] || side["knee."+s] || side["shank."+s] || side["thigh."+s]
+}
+
+func armDown(side map[string]bool, s string) bool {
+	return side["hand."+s] || side["forearm."+s] || side["elbow."+s]
+}
+
+// Errors returns the force error (share of body weight) and the moment error (body
+// weight x metre) of the found reactions.
+func (out *Measures) Errors() (force, moment float64) { return out.forceError, out.momentError }
+
+// Mirror exchanges the client's left and right.
+func (out Measures) Mirror() Measures {
+	m := out
+	for _, r := range []*Region{&m.Lumbar, &m.Thoracic, &m.Neck} {
+		r.SideBend, r.Rotation = -r.SideBend, -r.Rotation
+	}
+	m.Side[0], m.Side[1] = out.Side[1], out.Side[0]
+	m.Share = map[string]float64{}
+	for k, v := range out.Share {
+		m.Share[MirrorName(k)] = v
+	}
+	m.LyingOn = strings.TrimPrefix(MirrorName("."+out.LyingOn), ".")
+	return m
+}
+
+// Mirror exchanges the client's left and right in a solved pose.
+func (p *Pose) Mirror() *Pose {
+	m := *p
+	m.State = p.State.Mirror()
+	m.Contacts = nil
+	for _, c := range p.Contacts {
+		m.Contacts = append(m.Contacts, Contact{MirrorName(c.Sphere), c.Surface, MirrorName(c.Report)})
+	}
+	m.heading = Vec{-p.heading[0], p.heading[1], -p.heading[2]}
+	return &m
+}

@@ -1,0 +1,414 @@
+package body
+
+import (
+	"fmt"
+	"slices"
+	"sort"
+	"strconv"
+	"strings"
+)
+
+// Spec is a parsed pose: what its author asked for, before it is solved.
+type Spec struct {
+	From      string
+	Angles    []Angle
+	On        []Contact
+	Off       []string
+	Slide     []string
+	Loose     []int
+	Relations []Relation
+	Tilt      []tilt
+	Hold      []string // objects carried, for drawing
+	View      string
+	sided     bool
+}
+
+// tilt turns the pelvis about one of its own axes, radians.
+type tilt struct {
+	axis  int
+	angle float64
+}
+
+var tilts = map[string]tilt{"forward": {1, 1}, "back": {1, -1}, "left": {0, -1}, "right": {0, 1}, "turn-left": {2, 1}, "turn-right": {2, -1}}
+
+// Angle is an author's joint angle in radians.
+type Angle struct {
+	Dof   int
+	Value float64
+}
+
+// Contact is one sphere of skin on a surface.
+type Contact struct {
+	Sphere  string
+	Surface string
+	Report  string // name of the contact in the share of body weight
+}
+
+// Relation ties landmarks together. Kind is aim, stack, line, touch, height or balance.
+type Relation struct {
+	Kind  string
+	Args  []string
+	Value float64 // degrees for aim, metres for touch and height
+}
+
+// Surfaces and the height of each in metres; the pose grammar's floor is also the mat
+// and the top of a firm bed. Chair 44 cm, sofa 44 cm, counter 90 cm.
+var Surfaces = map[string]float64{"floor": 0, "pillow": 0.085, "chair": 0.44, "sofa": 0.44, "counter": 0.90}
+
+// A ParseError names the statement that cannot be read.
+type ParseError struct {
+	Line int // 1-based line in the pose text
+	Text string
+	Msg  string
+}
+
+func (e *ParseError) Error() string {
+	return fmt.Sprintf("pose line %d: %q: %s", e.Line, e.Text, e.Msg)
+}
+
+// motions maps joint and motion to a limb or spine angle and its sign.
+var motions = map[string]struct {
+	dof  int
+	sign float64
+	limb bool
+}{
+	"lumbar flexion": {LumbarFlex, 1, false}, "lumbar extension": {LumbarFlex, -1, false},
+	"lumbar side-left": {LumbarSide, 1, false}, "lumbar side-right": {LumbarSide, -1, false},
+	"lumbar turn-left": {LumbarTurn, 1, false}, "lumbar turn-right": {LumbarTurn, -1, false},
+	"thoracic flexion": {ThoracicFlex, 1, false}, "thoracic extension": {ThoracicFlex, -1, false},
+	"thoracic side-left": {ThoracicSide, 1, false}, "thoracic side-right": {ThoracicSide, -1, false},
+	"thoracic turn-left": {ThoracicTurn, 1, false}, "thoracic turn-right": {ThoracicTurn, -1, false},
+	"neck flexion": {NeckFlex, 1, false}, "neck extension": {NeckFlex, -1, false},
+	"neck side-left": {NeckSide, 1, false}, "neck side-right": {NeckSide, -1, false},
+	"neck turn-left": {NeckTurn, 1, false}, "neck turn-right": {NeckTurn, -1, false},
+	"shoulder flexion": {ShoulderFlex, 1, true}, "shoulder extension": {ShoulderFlex, -1, true},
+	"shoulder abduction": {ShoulderAbd, 1, true}, "shoulder adduction": {ShoulderAbd, -1, true},
+	"shoulder rotation-out": {ShoulderRot, 1, true}, "shoulder rotation-in": {ShoulderRot, -1, true},
+	"elbow flexion": {ElbowFlex, 1, true}, "forearm pronation": {Pronation, 1, true}, "forearm supination": {Pronation, -1, true},
+	"wrist extension": {WristExt, 1, true}, "wrist flexion": {WristExt, -1, true},
+	"blade forward": {BladeForward, 1, true}, "blade back": {BladeForward, -1, true},
+	"blade up": {BladeUp, 1, true}, "blade down": {BladeUp, -1, true},
+	"hip flexion": {HipFlex, 1, true}, "hip extension": {HipFlex, -1, true},
+	"hip abduction": {HipAbd, 1, true}, "hip adduction": {HipAbd, -1, true},
+	"hip rotation-out": {HipRot, 1, true}, "hip rotation-in": {HipRot, -1, true},
+	"knee flexion": {KneeFlex, 1, true}, "ankle up": {AnkleUp, 1, true}, "ankle down": {AnkleUp, -1, true},
+	"toes up": {ToesUp, 1, true}, "toes down": {ToesUp, -1, true},
+}
+
+// Parse reads a pose, one statement a line; # begins a comment.
+//
+//	from BASE                         a base pose or an earlier phase
+//	hip.left flexion 90               a joint angle in degrees (both sides without .left)
+//	on SURFACE part part.left ...     contacts; off part ... lifts them
+//	slide part ...                    a kept contact that travels between phases
+//	loose hip.left ...                a joint the author leaves to the other statements
+//	aim leg.left 10                   elevation of a segment above horizontal
+//	stack A B · line A B C · touch A B [CM] · height POINT CM · balance
+//	tilt forward 30                   where the pelvis leans or turns from its base, degrees
+//	free POINT                        drops earlier relations of that point
+//	hold OBJECT · view NAME
+func Parse(text string) (*Spec, error) {
+	s := &Spec{}
+	for i, line := range strings.Split(text, "\n") {
+		if k := strings.IndexByte(line, '#'); k >= 0 {
+			line = line[:k]
+		}
+		f := strings.Fields(line)
+		if len(f) == 0 {
+			continue
+		}
+		if err := s.statement(f); err != nil {
+			return nil, &ParseError{i + 1, strings.TrimSpace(line), err.Error()}
+		}
+	}
+	if s.From == "" {
+		return nil, &ParseError{1, strings.TrimSpace(strings.SplitN(text, "\n", 2)[0]), "a pose begins with: from BASE"}
+	}
+	return s, nil
+}
+
+func (s *Spec) statement(f []string) error {
+	args := f[1:]
+	for _, a := range args {
+		if strings.HasSuffix(a, ".left") || strings.HasSuffix(a, ".right") || strings.HasSuffix(a, "-left") || strings.HasSuffix(a, "-right") {
+			s.sided = true
+		}
+	}
+	if strings.HasSuffix(f[0], ".left") || strings.HasSuffix(f[0], ".right") || f[0] == "from" && len(args) == 1 && MirrorName(args[0]) != args[0] {
+		s.sided = true
+	}
+	want := func(n int) error {
+		if len(args) != n {
+			return fmt.Errorf("%s takes %d words, found %d", f[0], n, len(args))
+		}
+		return nil
+	}
+	switch f[0] {
+	case "from":
+		if err := want(1); err != nil {
+			return err
+		}
+		if s.From != "" {
+			return fmt.Errorf("a pose has one from")
+		}
+		s.From = args[0]
+	case "on":
+		if len(args) < 2 {
+			return fmt.Errorf("on takes a surface and the parts on it")
+		}
+		if _, ok := Surfaces[args[0]]; !ok {
+			return fmt.Errorf("unknown surface %q; known: %s", args[0], strings.Join(sortedKeys(Surfaces), ", "))
+		}
+		for _, p := range args[1:] {
+			cs, err := contactSpheres(p)
+			if err != nil {
+				return err
+			}
+			for _, c := range cs {
+				c.Surface = args[0]
+				s.On = append(s.On, c)
+			}
+		}
+	case "off", "slide":
+		for _, p := range args {
+			cs, err := contactSpheres(p)
+			if err != nil {
+				return err
+			}
+			for _, c := range cs {
+				if f[0] == "off" {
+					s.Off = append(s.Off, c.Sphere)
+				} else {
+					s.Slide = append(s.Slide, c.Sphere)
+				}
+			}
+		}
+	case "loose":
+		for _, a := range args {
+			ds, err := jointDofs(a)
+			if err != nil {
+				return err
+			}
+			s.Loose = append(s.Loose, ds...)
+		}
+	case "aim":
+		if err := want(2); err != nil {
+			return err
+		}
+		v, err := number(args[1])
+		if err != nil {
+			return err
+		}
+		return s.each(args[:1], func(a []string) error {
+			if _, _, ok := segmentEnds(a[0]); !ok {
+				return fmt.Errorf("unknown segment %q", a[0])
+			}
+			s.Relations = append(s.Relations, Relation{"aim", a, v})
+			return nil
+		})
+	case "stack", "line", "touch", "height":
+		n := map[string]int{"stack": 2, "line": 3, "touch": 2, "height": 1}[f[0]]
+		v := 0.0
+		if (f[0] == "touch" && len(args) == 3) || f[0] == "height" && len(args) == 2 {
+			var err error
+			if v, err = number(args[n]); err != nil {
+				return err
+			}
+			v /= 100
+			args = args[:n]
+		} else if f[0] == "height" {
+			return fmt.Errorf("height takes a point and centimetres")
+		}
+		if err := want2(f[0], args, n); err != nil {
+			return err
+		}
+		return s.each(args, func(a []string) error {
+			for _, p := range a {
+				if !isPoint(p) {
+					return fmt.Errorf("unknown point %q", p)
+				}
+			}
+			s.Relations = append(s.Relations, Relation{f[0], a, v})
+			return nil
+		})
+	case "balance":
+		s.Relations = append(s.Relations, Relation{Kind: "balance"})
+	case "free":
+		if err := want(1); err != nil {
+			return err
+		}
+		if !isPoint(args[0]) {
+			return fmt.Errorf("unknown point %q", args[0])
+		}
+		s.Relations = slices.DeleteFunc(s.Relations, func(r Relation) bool { return slices.Contains(r.Args, args[0]) })
+	case "tilt":
+		if err := want(2); err != nil {
+			return err
+		}
+		t, ok := tilts[args[0]]
+		v, err := number(args[1])
+		if !ok || err != nil {
+			return fmt.Errorf("tilt takes one of %s and degrees", strings.Join(sortedKeys(tilts), ", "))
+		}
+		if t.axis != 1 {
+			s.sided = true
+		}
+		s.Tilt = append(s.Tilt, tilt{t.axis, t.angle * v * deg})
+	case "hold":
+		if err := want(1); err != nil {
+			return err
+		}
+		s.Hold = append(s.Hold, args[0])
+	case "view":
+		if err := want(1); err != nil {
+			return err
+		}
+		if _, ok := Views[args[0]]; !ok {
+			return fmt.Errorf("unknown view %q; known: %s", args[0], strings.Join(sortedKeys(Views), ", "))
+		}
+		s.View = args[0]
+	default:
+		return s.angle(f)
+	}
+	return nil
+}
+
+func want2(name string, args []string, n int) error {
+	if len(args) != n {
+		return fmt.Errorf("%s takes %d points, found %d", name, n, len(args))
+	}
+	return nil
+}
+
+// each repeats a statement about unsided limb points for both sides.
+func (s *Spec) each(args []string, do func([]string) error) error {
+	paired := false
+	for _, a := range args {
+		if pairedPoint(a) {
+			paired = true
+		}
+	}
+	if !paired {
+		return do(append([]string{}, args...))
+	}
+	for _, side := range []string{".left", ".right"} {
+		out := make([]string, len(args))
+		for i, a := range args {
+			out[i] = a
+			if pairedPoint(a) {
+				out[i] = a + side
+			}
+		}
+		if err := do(out); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *Spec) angle(f []string) error {
+	if len(f) != 3 {
+		return fmt.Errorf("unknown statement; an angle reads: JOINT MOTION DEGREES")
+	}
+	joint, side, _ := strings.Cut(f[0], ".")
+	m, ok := motions[joint+" "+f[1]]
+	if !ok {
+		return fmt.Errorf("unknown joint or motion %q", joint+" "+f[1])
+	}
+	v, err := number(f[2])
+	if err != nil {
+		return err
+	}
+	v *= m.sign * deg
+	switch {
+	case !m.limb && side != "":
+		return fmt.Errorf("%s has no side", joint)
+	case !m.limb:
+		s.Angles = append(s.Angles, Angle{m.dof, v})
+	case side == "":
+		s.Angles = append(s.Angles, Angle{Limb(Left, m.dof), v}, Angle{Limb(Right, m.dof), v})
+	case side == "left":
+		s.Angles = append(s.Angles, Angle{Limb(Left, m.dof), v})
+	case side == "right":
+		s.Angles = append(s.Angles, Angle{Limb(Right, m.dof), v})
+	default:
+		return fmt.Errorf("side %q is neither left nor right", side)
+	}
+	for _, a := range s.Angles[len(s.Angles)-1:] {
+		l := jointLimits[a.Dof]
+		if a.Value < l[0]*deg-1e-9 || a.Value > l[1]*deg+1e-9 {
+			return fmt.Errorf("%v is outside the joint's range of %v to %v degrees", f[2], l[0], l[1])
+		}
+	}
+	return nil
+}
+
+func number(s string) (float64, error) {
+	v, err := strconv.ParseFloat(s, 64)
+	if err != nil || v != v || v > 1000 || v < -1000 {
+		return 0, fmt.Errorf("%q is not a number", s)
+	}
+	return v, nil
+}
+
+func contactSpheres(name string) ([]Contact, error) {
+	base, side, sided := strings.Cut(name, ".")
+	p, ok := parts[base]
+	if !ok {
+		return nil, fmt.Errorf("unknown part %q; known: %s", base, strings.Join(sortedKeys(parts), ", "))
+	}
+	if sided && (!p.paired || side != "left" && side != "right") {
+		return nil, fmt.Errorf("part %q has no side %q", base, side)
+	}
+	var out []Contact
+	sides := []string{""}
+	if p.paired || p.both {
+		sides = []string{".left", ".right"}
+		if sided {
+			sides = []string{"." + side}
+		}
+	}
+	for _, sd := range sides {
+		for _, sp := range p.spheres {
+			report := p.report
+			if p.paired && p.report != "head" && p.report != "pelvis" {
+				report += sd
+			}
+			out = append(out, Contact{Sphere: sp + sd, Report: report})
+		}
+	}
+	return out, nil
+}
+
+func jointDofs(name string) ([]int, error) {
+	joint, side, sided := strings.Cut(name, ".")
+	var out []int
+	for key, m := range motions {
+		if strings.HasPrefix(key, joint+" ") && m.sign > 0 {
+			switch {
+			case !m.limb:
+				out = append(out, m.dof)
+			case !sided:
+				out = append(out, Limb(Left, m.dof), Limb(Right, m.dof))
+			case side == "left":
+				out = append(out, Limb(Left, m.dof))
+			case side == "right":
+				out = append(out, Limb(Right, m.dof))
+			}
+		}
+	}
+	if len(out) == 0 {
+		return nil, fmt.Errorf("unknown joint %q", name)
+	}
+	sort.Ints(out)
+	return out, nil
+}
+
+func sortedKeys[V any](m map[string]V) []string {
+	out := make([]string, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}

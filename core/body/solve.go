@@ -1,0 +1,688 @@
+package body
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+)
+
+// SolverVersion changes whenever the same pose text may solve differently.
+const SolverVersion = 1
+
+// Pose is a solved pose.
+type Pose struct {
+	State
+	Spec      *Spec
+	Contacts  []Contact
+	Position  string // of the base: supine, side, prone, all-fours, sitting, standing
+	Symmetric bool
+	Hold      []string
+	View      string
+	Asked     map[int]float64 // angles the author stated here, radians
+	Pulls     bool            // arms or straps draw a region into range
+	relations []Relation      // of the base only
+	fists     [2]bool         // hands closed on the way between two poses
+	heading   Vec             // where the pelvis' left points in the base
+}
+
+// How far an angle may give, in degrees, by who said it.
+const (
+	sigmaAuthor    = 2.0
+	sigmaSpine     = 1.0 // spine angle stated by the author
+	sigmaSpineKept = 1.6 // spine angle nobody mentioned
+	sigmaKept      = 6.0
+	sigmaTurnKept  = 3.0 // abduction and rotation of hip and shoulder
+	sigmaEnd       = 12.0
+	sigmaLoose     = 26.0
+)
+
+// Solver solves poses for one body and remembers its bases.
+type Solver struct {
+	Body  *Body
+	bases map[string]*Pose
+	index map[string]int // sphere by name
+}
+
+// NewSolver returns a solver for a body.
+func NewSolver(b *Body) *Solver {
+	s := &Solver{Body: b, bases: map[string]*Pose{}, index: map[string]int{}}
+	for i, sp := range b.spheres {
+		s.index[sp.name] = i
+	}
+	return s
+}
+
+// Sequence solves the phases of one exercise in order. A phase may start from a base or
+// from an earlier phase by name; contacts kept from an earlier phase stay where they
+// were unless the author lets them slide.
+func (s *Solver) Sequence(names []string, specs []*Spec) ([]*Pose, error) {
+	done := map[string]*Pose{}
+	out := make([]*Pose, len(specs))
+	for i, spec := range specs {
+		from := done[spec.From]
+		anchored := from != nil
+		if from == nil {
+			var err error
+			if from, err = s.Base(spec.From); err != nil {
+				return nil, fmt.Errorf("phase %s: %w", names[i], err)
+			}
+		}
+		p, err := s.solve(spec, from, anchored)
+		if err != nil {
+			return nil, fmt.Errorf("phase %s: %w", names[i], err)
+		}
+		out[i], done[names[i]] = p, p
+	}
+	return out, nil
+}
+
+// Base solves a base pose.
+func (s *Solver) Base(name string) (*Pose, error) {
+	if p := s.bases[name]; p != nil {
+		return p, nil
+	}
+	mirrored := false
+	b, ok := bases[name]
+	if !ok && strings.HasSuffix(name, "-right") {
+		b, ok = bases[strings.TrimSuffix(name, "-right")+"-left"]
+		mirrored = true
+	}
+	if !ok {
+		return nil, fmt.Errorf("unknown base %q; known: %s", name, strings.Join(BaseNames(), ", "))
+	}
+	spec, err := Parse("from base\n" + b.text)
+	if err != nil {
+		return nil, err
+	}
+	start := &Pose{State: State{Root: Vec{0, 0, b.height * s.Body.scale}, Turn: b.turn}, Position: b.position, Symmetric: true}
+	start.relations, spec.Relations = spec.Relations, nil
+	for _, a := range spec.Angles {
+		start.Q[a.Dof] = a.Value
+	}
+	if mirrored {
+		spec, start.State = spec.Mirror(), start.State.Mirror()
+		for i := range start.relations {
+			start.relations[i] = start.relations[i].mirror()
+		}
+	}
+	tm := start.Turn.mat()
+	start.heading = tm.Col(1)
+	if math.Abs(start.heading[2]) > 0.5 { // lying on the side: where the head points
+		start.heading = tm.Col(2)
+	}
+	p, err := s.solve(spec, start, false)
+	if err != nil {
+		return nil, fmt.Errorf("base %s: %w", name, err)
+	}
+	p.Asked = map[int]float64{}
+	s.bases[name] = p
+	return p, nil
+}
+
+// problem is one least-squares problem: priors on the angles and residuals on points.
+type problem struct {
+	b         *Body
+	target    State
+	sigma     [NDof]float64
+	rootSigma float64
+	turnSigma [3]float64 // rotation vector in the pelvis frame
+	touching  []contactAt
+	others    []int // spheres that must stay above the floor
+	relations []Relation
+	contacts  []Contact
+	symmetric bool
+	heading   Vec
+}
+
+type contactAt struct {
+	sphere int
+	height float64
+	anchor *Vec // where it must stay, x and y
+}
+
+// prepare builds the problem of a spec and the pose to return.
+func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose) {
+	p := &Pose{Spec: spec, Position: from.Position, Hold: spec.Hold, View: spec.View, Asked: map[int]float64{},
+		Symmetric: from.Symmetric && !spec.sided, heading: from.heading}
+	if p.View == "" {
+		p.View = from.View
+	}
+	if p.Hold == nil {
+		p.Hold = from.Hold
+	}
+	pr := &problem{b: s.Body, target: from.State, symmetric: p.Symmetric, heading: from.heading, rootSigma: 0.4}
+	pr.turnSigma = [3]float64{20 * deg, 60 * deg, 20 * deg}
+
+	if from.Position == "side" { // a stacked pelvis: lying on the side does not roll freely
+		pr.turnSigma = [3]float64{8 * deg, 20 * deg, 8 * deg}
+	}
+	for _, t := range spec.Tilt {
+		r := Vec{}
+		r[t.axis] = t.angle
+		pr.target.Turn = pr.target.Turn.small(r)
+		pr.turnSigma = [3]float64{8 * deg, 8 * deg, 8 * deg}
+	}
+	touched := map[string]bool{}
+	for i := range pr.sigma {
+		pr.sigma[i] = keptSigma(i) * deg
+	}
+	for _, a := range spec.Angles {
+		pr.target.Q[a.Dof], p.Asked[a.Dof] = a.Value, a.Value
+		pr.sigma[a.Dof] = sigmaAuthor * deg
+		if a.Dof < limbs {
+			pr.sigma[a.Dof] = sigmaSpine * deg
+		}
+		touched[limbOf(a.Dof)] = true
+	}
+	for _, d := range spec.Loose {
+		if _, said := p.Asked[d]; !said {
+			pr.sigma[d] = sigmaLoose * deg
+		}
+	}
+	off := map[string]bool{}
+	for _, o := range spec.Off {
+		off[o] = true
+		touched[limbOfSphere(o)] = true
+	}
+	on := map[string]bool{}
+	for _, c := range spec.On {
+		on[c.Sphere] = true
+		touched[limbOfSphere(c.Sphere)] = true
+	}
+	slide := map[string]bool{}
+	for _, c := range spec.Slide {
+		slide[c] = true
+	}
+	var fr Frames
+	s.Body.Place(&from.State, &fr)
+	for _, c := range from.Contacts {
+		if off[c.Sphere] || on[c.Sphere] {
+			continue
+		}
+		p.Contacts = append(p.Contacts, c)
+		at := contactAt{sphere: s.index[c.Sphere], height: Surfaces[c.Surface]}
+		if anchored && !slide[c.Sphere] {
+			v := s.Body.spherePoint(&fr, at.sphere)
+			at.anchor = &v
+		}
+		pr.touching = append(pr.touching, at)
+	}
+	for _, c := range spec.On {
+		p.Contacts = append(p.Contacts, c)
+		pr.touching = append(pr.touching, contactAt{sphere: s.index[c.Sphere], height: Surfaces[c.Surface]})
+	}
+	is := map[int]bool{}
+	for _, c := range pr.touching {
+		is[c.sphere] = true
+	}
+	for i := range s.Body.spheres {
+		if !is[i] && !p.folded(s.Body.spheres[i].name) {
+			pr.others = append(pr.others, i)
+		}
+	}
+	for _, r := range from.relations {
+		keep := true
+		for _, a := range r.Args {
+			if spec.From != "base" && touched[limbOfPoint(a)] {
+				keep = false
+			}
+		}
+		if keep {
+			pr.relations = append(pr.relations, r)
+		}
+	}
+	p.relations = pr.relations
+	pr.relations = append(append([]Relation{}, pr.relations...), spec.Relations...)
+	pr.contacts = p.Contacts
+	for _, r := range spec.Relations {
+		if r.Kind == "touch" && armPoint(r.Args[0]) != armPoint(r.Args[1]) && (legPoint(r.Args[0]) || legPoint(r.Args[1])) {
+			p.Pulls = true
+		}
+	}
+	return pr, p
+}
+
+func (s *Solver) solve(spec *Spec, from *Pose, anchored bool) (*Pose, error) {
+	pr, p := s.prepare(spec, from, anchored)
+	start := from.State
+	start.Turn = pr.target.Turn
+	for _, a := range spec.Angles {
+		start.Q[a.Dof] = a.Value
+	}
+	st, cost := pr.minimise(start, 400)
+	if math.IsNaN(cost) {
+		return nil, errors.New("the statements cannot all be met")
+	}
+	p.State = st
+	return p, nil
+}
+
+// keptSigma is how far an angle that nobody mentioned may give, in degrees.
+func keptSigma(dof int) float64 {
+	if dof < limbs {
+		return sigmaSpineKept
+	}
+	switch (dof - limbs) % limbCount {
+	case ShoulderAbd, ShoulderRot, HipAbd, HipRot, BladeForward, BladeUp:
+		return sigmaTurnKept
+	case WristExt, AnkleUp, ToesUp:
+		return sigmaEnd
+	}
+	return sigmaKept
+}
+
+func limbOf(dof int) string {
+	if dof < limbs {
+		return "spine"
+	}
+	side := "left"
+	if dof >= limbs+limbCount {
+		side = "right"
+	}
+	if (dof-limbs)%limbCount >= HipFlex {
+		return "leg." + side
+	}
+	return "arm." + side
+}
+
+func limbOfSphere(name string) string {
+	base, side, _ := strings.Cut(name, ".")
+	switch base {
+	case "elbow", "forearm-end", "palm", "knuckle", "fingertip":
+		return "arm." + side
+	case "thigh-back", "thigh-front", "knee", "calf", "ankle-side", "heel", "ball", "instep", "toe":
+		return "leg." + side
+	}
+	return ""
+}
+
+func limbOfPoint(name string) string {
+	switch base, side, _ := strings.Cut(name, "."); {
+	case armPoint(name):
+		return "arm." + side
+	case legPoint(name) && base != "hip":
+		return "leg." + side
+	}
+	return ""
+}
+
+func armPoint(name string) bool {
+	switch base, _, _ := strings.Cut(name, "."); base {
+	case "elbow", "wrist", "palm", "fingertip":
+		return true
+	}
+	return false
+}
+
+func legPoint(name string) bool {
+	switch base, _, _ := strings.Cut(name, "."); base {
+	case "hip", "knee", "kneecap", "shin", "thigh", "ankle", "heel", "ball", "toe", "outer-knee":
+		return true
+	}
+	return false
+}
+
+// Fist tells whether a hand (".left" or ".right") stands on its knuckles.
+func (p *Pose) Fist(side string) bool {
+	knuckle, palm := p.fists[b2i(side == ".right")], false
+	for _, c := range p.Contacts {
+		knuckle = knuckle || c.Sphere == "knuckle"+side
+		palm = palm || c.Sphere == "palm"+side
+	}
+	return knuckle && !palm
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// folded tells whether a sphere is a fingertip closed into a fist.
+func (p *Pose) folded(sphere string) bool {
+	base, side, ok := strings.Cut(sphere, ".")
+	return ok && base == "fingertip" && p.Fist("."+side)
+}
+
+// spherePoint is the lowest point of a sphere.
+func (b *Body) spherePoint(f *Frames, i int) Vec {
+	sp := &b.spheres[i]
+	v := f.P[sp.seg].Add(f.R[sp.seg].Mul(sp.at))
+	v[2] -= sp.r
+	return v
+}
+
+const nState = 6 + NDof
+
+func (st *State) moved(d *[nState]float64) State {
+	out := *st
+	for i := 0; i < 3; i++ {
+		out.Root[i] += d[i]
+	}
+	out.Turn = st.Turn.small(Vec{d[3], d[4], d[5]})
+	for i := range out.Q {
+		out.Q[i] += d[6+i]
+	}
+	return out
+}
+
+// tolerances of the residuals: metres, radians.
+const (
+	tolContact  = 0.0006
+	tolAnchor   = 0.002
+	tolAim      = 1.0 * deg
+	tolPoint    = 0.006
+	tolBalance  = 0.008
+	tolSame     = 0.1 * deg
+	tolHeading  = 0.03
+	tolStraight = 0.002
+)
+
+// residuals appends the geometric residuals of a placed body.
+func (pr *problem) residuals(st *State, f *Frames, r []float64) []float64 {
+	b := pr.b
+	for i := range pr.touching {
+		c := &pr.touching[i]
+		v := b.spherePoint(f, c.sphere)
+		r = append(r, (v[2]-c.height)/tolContact)
+		if c.anchor != nil {
+			r = append(r, (v[0]-c.anchor[0])/tolAnchor, (v[1]-c.anchor[1])/tolAnchor)
+		}
+	}
+	for _, i := range pr.others {
+		gap := b.spherePoint(f, i)[2]
+		if gap < 0.002 {
+			r = append(r, (0.002-gap)/(2*tolContact))
+		} else {
+			r = append(r, 0)
+		}
+	}
+	for i := range pr.relations {
+		r = pr.relation(&pr.relations[i], f, r)
+	}
+	left := f.R[segPelvis].Col(1)
+	if pr.symmetric {
+		r = append(r, st.Root[1]/tolStraight, left[0]/tolSame, left[2]/tolSame)
+		for _, i := range []int{LumbarSide, LumbarTurn, ThoracicSide, ThoracicTurn, NeckSide, NeckTurn} {
+			r = append(r, st.Q[i]/tolSame)
+		}
+		for j := 0; j < limbCount; j++ {
+			r = append(r, (st.Q[Limb(Left, j)]-st.Q[Limb(Right, j)])/tolSame)
+		}
+	} else {
+		// The heading: the pelvis' left (or the head, lying on the side), seen from above, keeps the base's direction.
+		axis := left
+		if math.Hypot(left[0], left[1]) < 0.5 {
+			axis = f.R[segPelvis].Col(2)
+		}
+		r = append(r, (axis[0]*pr.heading[1]-axis[1]*pr.heading[0])/tolHeading/4)
+	}
+	return r
+}
+
+func (pr *problem) relation(rel *Relation, f *Frames, r []float64) []float64 {
+	b := pr.b
+	switch rel.Kind {
+	case "aim":
+		near, far, _ := segmentEnds(rel.Args[0])
+		d := b.Point(f, far).Sub(b.Point(f, near)).Unit()
+		return append(r, (math.Asin(clamp(d[2], -1, 1))-rel.Value*deg)/tolAim)
+	case "stack":
+		d := b.Point(f, rel.Args[0]).Sub(b.Point(f, rel.Args[1]))
+		return append(r, d[0]/tolPoint/2, d[1]/tolPoint/4)
+	case "line":
+		a, m, c := b.Point(f, rel.Args[0]), b.Point(f, rel.Args[1]), b.Point(f, rel.Args[2])
+		u := c.Sub(a).Unit()
+		// Only the bend seen from the side counts: across the line and away from the left.
+		left := f.R[segPelvis].Col(1)
+		n := u.Cross(left).Unit()
+		return append(r, m.Sub(a).Dot(n)/tolPoint)
+	case "touch":
+		d := b.Point(f, rel.Args[0]).Sub(b.Point(f, rel.Args[1]))
+		if rel.Value > 0 {
+			return append(r, (d.Len()-rel.Value)/tolPoint)
+		}
+		return append(r, d[0]/tolPoint/2, d[1]/tolPoint/2, d[2]/tolPoint/2)
+	case "height":
+		return append(r, (b.Point(f, rel.Args[0])[2]-rel.Value)/tolPoint)
+	case "balance":
+		// The centre of mass comes at least this far inside the base of support.
+		const inside = 0.035
+		pts := make([]Vec, 0, 8*len(pr.touching))
+		for _, t := range pr.touching {
+			pts = ring(pts, b.spherePoint(f, t.sphere), b.spheres[t.sphere].pad)
+		}
+		return append(r, math.Max(0, inside-margin(b.COM(f), pts))/tolBalance)
+	}
+	return r
+}
+
+// priors adds the pull of every angle to its target; it returns the cost.
+func (pr *problem) priors(st *State, jtj *[nState][nState]float64, g *[nState]float64) float64 {
+	cost := 0.0
+	add := func(i int, res, sigma float64) {
+		w := 1 / (sigma * sigma)
+		cost += res * res * w
+		if jtj != nil {
+			jtj[i][i] += w
+			g[i] += res * w
+		}
+	}
+	for i := 0; i < 3; i++ {
+		add(i, st.Root[i]-pr.target.Root[i], pr.rootSigma)
+	}
+	rv := rotationTo(pr.target.Turn, st.Turn)
+	for i := 0; i < 3; i++ {
+		add(3+i, rv[i], pr.turnSigma[i])
+	}
+	for i := range st.Q {
+		add(6+i, st.Q[i]-pr.target.Q[i], pr.sigma[i])
+		l := jointLimits[i]
+		over := math.Max(st.Q[i]-l[1]*deg, 0) + math.Min(st.Q[i]-l[0]*deg, 0)
+		if over != 0 {
+			add(6+i, over, 0.05*deg)
+		}
+	}
+	return cost
+}
+
+// rotationTo is the rotation vector that turns a into b, in a's frame.
+func rotationTo(a, b Quat) Vec {
+	d := Quat{a[0], -a[1], -a[2], -a[3]}.mul(b)
+	if d[0] < 0 {
+		d = Quat{-d[0], -d[1], -d[2], -d[3]}
+	}
+	v := Vec{d[1], d[2], d[3]}
+	l := v.Len()
+	if l < 1e-12 {
+		return Vec{}
+	}
+	return v.Scale(2 * math.Atan2(l, d[0]) / l)
+}
+
+// minimise is Levenberg-Marquardt with a numeric Jacobian of the point residuals.
+func (pr *problem) minimise(st State, iterations int) (State, float64) {
+	var f Frames
+	var buf, r, r2 []float64
+	cost := func(s *State) float64 {
+		pr.b.Place(s, &f)
+		buf = pr.residuals(s, &f, buf[:0])
+		c := pr.priors(s, nil, nil)
+		for _, v := range buf {
+			c += v * v
+		}
+		return c
+	}
+	lambda, current := 1e-3, cost(&st)
+	jac := make([][]float64, nState)
+	small := 0
+	for it := 0; it < iterations; it++ {
+		pr.b.Place(&st, &f)
+		r = pr.residuals(&st, &f, r[:0])
+		const h = 1e-6
+		for k := 0; k < nState; k++ {
+			var d [nState]float64
+			d[k] = h
+			s2 := st.moved(&d)
+			pr.b.Place(&s2, &f)
+			r2 = pr.residuals(&s2, &f, r2[:0])
+			if len(jac[k]) != len(r) {
+				jac[k] = make([]float64, len(r))
+			}
+			for i := range r {
+				jac[k][i] = (r2[i] - r[i]) / h
+			}
+		}
+		var a [nState][nState]float64
+		var g [nState]float64
+		pr.priors(&st, &a, &g)
+		for i := 0; i < nState; i++ {
+			ji := jac[i]
+			for k, v := range ji {
+				g[i] += v * r[k]
+			}
+			for j := 0; j <= i; j++ {
+				sum, jj := 0.0, jac[j]
+				for k, v := range ji {
+					sum += v * jj[k]
+				}
+				a[i][j] += sum
+				if i != j {
+					a[j][i] = a[i][j]
+				}
+			}
+		}
+		better := false
+		for try := 0; try < 8; try++ {
+			m := a
+			for i := range m {
+				m[i][i] *= 1 + lambda
+			}
+			step, ok := solveSymmetric(&m, &g)
+			if ok {
+				for i := range step {
+					step[i] = clamp(-step[i], -0.35, 0.35)
+				}
+				next := st.moved(&step)
+				if c := cost(&next); c < current {
+					gain := current - c
+					st, current, better = next, c, true
+					lambda = math.Max(lambda/5, 1e-9)
+					if gain < 1e-13*(1+c) {
+						small++
+					} else {
+						small = 0
+					}
+					break
+				}
+			}
+			lambda = math.Min(lambda*6, 1e8)
+		}
+		if !better || small > 5 {
+			break
+		}
+	}
+	return st, current
+}
+
+// solveSymmetric solves a x = g for positive definite a by Cholesky, in place.
+func solveSymmetric(a *[nState][nState]float64, g *[nState]float64) ([nState]float64, bool) {
+	x := *g
+	for i := 0; i < nState; i++ {
+		for j := 0; j <= i; j++ {
+			s := a[i][j]
+			for k := 0; k < j; k++ {
+				s -= a[i][k] * a[j][k]
+			}
+			if i == j {
+				if s <= 0 {
+					return x, false
+				}
+				a[i][i] = math.Sqrt(s)
+			} else {
+				a[i][j] = s / a[j][j]
+			}
+		}
+	}
+	for i := 0; i < nState; i++ {
+		for k := 0; k < i; k++ {
+			x[i] -= a[i][k] * x[k]
+		}
+		x[i] /= a[i][i]
+	}
+	for i := nState - 1; i >= 0; i-- {
+		for k := i + 1; k < nState; k++ {
+			x[i] -= a[k][i] * x[k]
+		}
+		x[i] /= a[i][i]
+	}
+	return x, true
+}
+
+// Mirror exchanges left and right in what the author asked for.
+func (s *Spec) Mirror() *Spec {
+	m := *s
+	m.Angles = nil
+	for _, a := range s.Angles {
+		m.Angles = append(m.Angles, mirrorAngle(a))
+	}
+	m.Loose = nil
+	for _, d := range s.Loose {
+		m.Loose = append(m.Loose, mirrorAngle(Angle{Dof: d}).Dof)
+	}
+	m.On = nil
+	for _, c := range s.On {
+		m.On = append(m.On, Contact{MirrorName(c.Sphere), c.Surface, MirrorName(c.Report)})
+	}
+	m.Tilt = nil
+	for _, t := range s.Tilt {
+		if t.axis != 1 {
+			t.angle = -t.angle
+		}
+		m.Tilt = append(m.Tilt, t)
+	}
+	m.Off, m.Slide = mirrorNames(s.Off), mirrorNames(s.Slide)
+	m.Relations = nil
+	for _, r := range s.Relations {
+		m.Relations = append(m.Relations, r.mirror())
+	}
+	m.From = MirrorName(s.From)
+	return &m
+}
+
+func (r Relation) mirror() Relation { return Relation{r.Kind, mirrorNames(r.Args), r.Value} }
+
+func mirrorAngle(a Angle) Angle {
+	switch {
+	case a.Dof < limbs && a.Dof%3 != 0:
+		return Angle{a.Dof, -a.Value}
+	case a.Dof < limbs:
+		return a
+	case a.Dof < limbs+limbCount:
+		return Angle{a.Dof + limbCount, a.Value}
+	}
+	return Angle{a.Dof - limbCount, a.Value}
+}
+
+func mirrorNames(in []string) []string {
+	var out []string
+	for _, n := range in {
+		out = append(out, MirrorName(n))
+	}
+	return out
+}
+
+// MirrorName exchanges left and right at the end of a name.
+func MirrorName(n string) string {
+	for _, sep := range []string{".", "-"} {
+		if s, ok := strings.CutSuffix(n, sep+"left"); ok {
+			return s + sep + "right"
+		}
+		if s, ok := strings.CutSuffix(n, sep+"right"); ok {
+			return s + sep + "left"
+		}
+	}
+	return n
+}

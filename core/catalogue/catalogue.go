@@ -1,0 +1,264 @@
+// Package catalogue turns the exercise files into versions with measured movement. It is
+// given bytes and solved poses; it opens no files itself.
+//
+// A family is a set of branches, each a ladder of versions, easiest first. A version has
+// phases, each a pose; what the poses ask of the body is measured, never tagged.
+package catalogue
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"restbend/core/body"
+	"restbend/core/dose"
+)
+
+// Aims a version may serve.
+var Aims = []string{"breathing", "spinal-mobility", "deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength",
+	"hip-strength", "hip-mobility", "thoracic-mobility", "leg-strength", "balance", "bone-loading", "posture", "relaxation", "ankle-foot", "arm-strength"}
+
+// Positions a version may be done in, lowest first: the order of the posture line.
+var Positions = []string{"supine", "side", "prone", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"}
+
+// Kit and surfaces known to the formats.
+var (
+	Surfaces = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "spring-carriage"}
+	Kit      = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "towel", "pillow", "dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "raised-pad", "spring-carriage", "cushion", "table"}
+	Schools  = []string{"reps", "short-holds", "long-hold", "breaths"}
+	Declared = []string{"breath-hold-risk", "vision-off", "quick", "impact", "head-turns", "spring-light", "spring-medium", "spring-heavy"}
+)
+
+// Version is one exercise at one rung.
+type Version struct {
+	Slug       string                 `yaml:"version"`
+	Family     string                 `yaml:"family"`
+	Name       string                 `yaml:"name"`
+	Aliases    []string               `yaml:"aliases"`
+	Aims       []string               `yaml:"aims"`
+	Position   string                 `yaml:"position"`
+	Surfaces   []string               `yaml:"surfaces"`
+	Kit        []string               `yaml:"kit"`
+	SideMode   string                 `yaml:"side_mode"`  // none, each or alternate
+	SideMeans  string                 `yaml:"side_means"` // what "left" names
+	Compares   string                 `yaml:"compares"`   // what is compared between the sides
+	Chain      string                 `yaml:"chain"`
+	Effort     int                    `yaml:"effort"` // 1-10
+	Unit       string                 `yaml:"unit"`
+	Changes    string                 `yaml:"changes"` // the one thing that differs from the rung before
+	DoseNames  map[string]string      `yaml:"doses"`
+	Declared   []string               `yaml:"declared"`
+	Bed        Answer                 `yaml:"bed"`
+	Chair      Swap                   `yaml:"chair"`
+	Setup      []string               `yaml:"setup"`
+	Cues       Cues                   `yaml:"cues"`
+	Feel       []string               `yaml:"feel"`
+	Faults     []string               `yaml:"faults"`
+	Eases      []Ease                 `yaml:"eases"`
+	Stop       []string               `yaml:"stop"`
+	Phases     []Phase                `yaml:"phases"`
+	Revision   int                    `yaml:"revision"`
+	Branch     int                    `yaml:"-"`
+	Rung       int                    `yaml:"-"`
+	Set        bool                   `yaml:"-"` // member of a set: not a rung of its family
+	Doses      map[string][]dose.Dose `yaml:"-"`
+	Authored   body.Side              `yaml:"-"` // the side the file describes
+	Quantities Quantities             `yaml:"-"` // of the authored side
+	Solved     *Solved                `yaml:"-"`
+	file       string
+	lines      map[string]int
+}
+
+// Answer says whether a version works on a firm bed.
+type Answer struct {
+	Answer string `yaml:"answer"` // works, change or no
+	Note   string `yaml:"note"`
+}
+
+// Swap names the chair version that keeps the purpose, or why there is none.
+type Swap struct {
+	Version string `yaml:"version"`
+	Note    string `yaml:"note"`
+}
+
+// Cues are what the instructor says.
+type Cues struct {
+	In    string `yaml:"in" json:"in"`
+	Out   string `yaml:"out" json:"out"`
+	Image string `yaml:"image" json:"image"`
+}
+
+// Ease is a small change of the same version that is solved and measured again. Phases
+// holds extra pose statements by phase.
+type Ease struct {
+	Slug       string            `yaml:"slug"`
+	Name       string            `yaml:"name"`
+	Phases     map[string]string `yaml:"phases"`
+	Quantities Quantities        `yaml:"-"`
+	Solved     *Solved           `yaml:"-"`
+}
+
+// Phase is one posture of an exercise and the breath that leads into it.
+type Phase struct {
+	Name    string  `yaml:"name"`
+	Breath  string  `yaml:"breath"`
+	Seconds float64 `yaml:"seconds"`
+	Held    bool    `yaml:"held"`
+	Pose    string  `yaml:"pose"`
+}
+
+// Family is a named ladder of branches.
+type Family struct {
+	Name     string
+	Set      bool
+	Branches [][]string // slugs, easiest first, of all authored versions
+}
+
+// Catalogue is every authored version.
+type Catalogue struct {
+	Versions []*Version
+	Families []*Family
+	bySlug   map[string]*Version
+	byFamily map[string]*Family
+}
+
+// Version returns a version by slug.
+func (c *Catalogue) Version(slug string) (*Version, bool) {
+	v, ok := c.bySlug[slug]
+	return v, ok
+}
+
+// Family returns a family by name.
+func (c *Catalogue) Family(name string) (*Family, bool) {
+	f, ok := c.byFamily[name]
+	return f, ok
+}
+
+// Slugs lists every version.
+func (c *Catalogue) Slugs() []string {
+	out := make([]string, len(c.Versions))
+	for i, v := range c.Versions {
+		out[i] = v.Slug
+	}
+	return out
+}
+
+// Next is the authored version one rung up in the same branch, or nil.
+func (c *Catalogue) Next(v *Version) *Version { return c.step(v, 1) }
+
+// Previous is the authored version one rung down in the same branch, or nil.
+func (c *Catalogue) Previous(v *Version) *Version { return c.step(v, -1) }
+
+func (c *Catalogue) step(v *Version, by int) *Version {
+	if v.Set {
+		return nil
+	}
+	b := c.byFamily[v.Family].Branches[v.Branch]
+	for i, s := range b {
+		if s == v.Slug && i+by >= 0 && i+by < len(b) {
+			return c.bySlug[b[i+by]]
+		}
+	}
+	return nil
+}
+
+// Has tells whether a list holds a word.
+func Has(list []string, word string) bool {
+	for _, w := range list {
+		if w == word {
+			return true
+		}
+	}
+	return false
+}
+
+// ladder is one family line of the ladders file.
+type ladder struct {
+	set      bool
+	branches [][]string
+}
+
+// parseLadders reads "family*: a b | c" lines; # begins a comment.
+func parseLadders(text string) (map[string]ladder, []string, error) {
+	out := map[string]ladder{}
+	var order []string
+	for i, line := range strings.Split(text, "\n") {
+		line = strings.TrimSpace(line)
+		if line == "" || strings.HasPrefix(line, "#") {
+			continue
+		}
+		name, rest, ok := strings.Cut(line, ":")
+		if !ok {
+			return nil, nil, fmt.Errorf("ladders.txt:%d: expected family: versions", i+1)
+		}
+		name, set := strings.CutSuffix(name, "*")
+		l := ladder{set: set}
+		for _, br := range strings.Split(rest, "|") {
+			l.branches = append(l.branches, strings.Fields(br))
+		}
+		out[name] = l
+		order = append(order, name)
+	}
+	return out, order, nil
+}
+
+// place finds each version's branch and rung and builds the families.
+func (c *Catalogue) place(ladders map[string]ladder, order []string) []string {
+	var problems []string
+	for _, v := range c.Versions {
+		l, ok := ladders[v.Family]
+		if !ok {
+			problems = append(problems, v.problem("family", fmt.Sprintf("unknown family %q", v.Family)))
+			continue
+		}
+		found := false
+		for b, br := range l.branches {
+			for r, s := range br {
+				if s == v.Slug {
+					v.Branch, v.Rung, v.Set, found = b, r, l.set, true
+				}
+			}
+		}
+		if !found {
+			problems = append(problems, v.problem("version", fmt.Sprintf("%q is not on the ladder of %s", v.Slug, v.Family)))
+		}
+	}
+	for _, name := range order {
+		f := &Family{Name: name, Set: ladders[name].set}
+		any := false
+		for _, br := range ladders[name].branches {
+			var have []string
+			for _, s := range br {
+				if _, ok := c.bySlug[s]; ok {
+					have = append(have, s)
+					any = true
+				}
+			}
+			f.Branches = append(f.Branches, have)
+		}
+		if any {
+			c.Families = append(c.Families, f)
+			c.byFamily[name] = f
+		}
+	}
+	sort.SliceStable(c.Versions, func(i, j int) bool {
+		a, b := c.Versions[i], c.Versions[j]
+		if a.Family != b.Family {
+			return index(order, a.Family) < index(order, b.Family)
+		}
+		if a.Branch != b.Branch {
+			return a.Branch < b.Branch
+		}
+		return a.Rung < b.Rung
+	})
+	return problems
+}
+
+func index(list []string, word string) int {
+	for i, w := range list {
+		if w == word {
+			return i
+		}
+	}
+	return len(list)
+}

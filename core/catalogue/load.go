@@ -1,0 +1,284 @@
+package catalogue
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"sort"
+	"strings"
+
+	"gopkg.in/yaml.v3"
+
+	"restbend/core/body"
+	"restbend/core/dose"
+)
+
+// Source is everything a catalogue is made from: file contents by name.
+type Source struct {
+	Files   map[string][]byte // versions/*.yaml
+	Ladders []byte
+	Doses   []byte
+	Solved  *Cache // solved poses; entries that do not match the text are an error
+}
+
+// An Error lists every problem found, one a line, each with file and line.
+type Error struct{ Problems []string }
+
+func (e *Error) Error() string { return strings.Join(e.Problems, "\n") }
+
+// Load reads and checks a catalogue and joins it with its solved poses.
+func Load(src Source) (*Catalogue, error) {
+	c, err := Read(src)
+	if err != nil {
+		return nil, err
+	}
+	var problems []string
+	for _, v := range c.Versions {
+		s, err := src.Solved.find(v.Slug, v.poseKey(nil))
+		if err != nil {
+			problems = append(problems, v.problem("phases", err.Error()))
+			continue
+		}
+		v.Solved, v.Quantities = s, s.Quantities.with(v)
+		for i := range v.Eases {
+			e := &v.Eases[i]
+			s, err := src.Solved.find(v.Slug+"/"+e.Slug, v.poseKey(e))
+			if err != nil {
+				problems = append(problems, v.problem("eases", err.Error()))
+				continue
+			}
+			e.Solved, e.Quantities = s, s.Quantities.with(v)
+		}
+	}
+	if problems != nil {
+		return nil, &Error{problems}
+	}
+	return c, nil
+}
+
+// Read reads and checks a catalogue without its solved poses.
+func Read(src Source) (*Catalogue, error) {
+	c := &Catalogue{bySlug: map[string]*Version{}, byFamily: map[string]*Family{}}
+	var problems []string
+	presets := map[string][]dose.Dose{}
+	if err := strict(src.Doses, &presets); err != nil {
+		problems = append(problems, "doses.yaml: "+err.Error())
+	}
+	ladders, order, err := parseLadders(string(src.Ladders))
+	if err != nil {
+		problems = append(problems, err.Error())
+	}
+	names := make([]string, 0, len(src.Files))
+	for n := range src.Files {
+		names = append(names, n)
+	}
+	sort.Strings(names)
+	for _, n := range names {
+		vs, err := readFile(n, src.Files[n])
+		if err != nil {
+			problems = append(problems, n+": "+err.Error())
+			continue
+		}
+		for _, v := range vs {
+			if old, twice := c.bySlug[v.Slug]; twice {
+				problems = append(problems, v.problem("version", fmt.Sprintf("%q is also in %s", v.Slug, old.file)))
+				continue
+			}
+			c.bySlug[v.Slug] = v
+			c.Versions = append(c.Versions, v)
+		}
+	}
+	problems = append(problems, c.place(ladders, order)...)
+	for _, v := range c.Versions {
+		problems = append(problems, v.check(c, presets)...)
+	}
+	if problems != nil {
+		return nil, &Error{problems}
+	}
+	return c, nil
+}
+
+func strict(data []byte, into any) error {
+	d := yaml.NewDecoder(bytes.NewReader(data))
+	d.KnownFields(true)
+	if err := d.Decode(into); err != nil && !errors.Is(err, io.EOF) {
+		return err
+	}
+	return nil
+}
+
+// readFile decodes one file and notes the line of every field of every version.
+func readFile(name string, data []byte) ([]*Version, error) {
+	var vs []*Version
+	if err := strict(data, &vs); err != nil {
+		return nil, err
+	}
+	var nodes []yaml.Node
+	if err := yaml.Unmarshal(data, &nodes); err != nil {
+		return nil, err
+	}
+	for i, v := range vs {
+		if v == nil {
+			return nil, fmt.Errorf("line %d: an empty entry", nodes[i].Line)
+		}
+		v.file, v.lines = name, map[string]int{"": nodes[i].Line}
+		for k := 0; k+1 < len(nodes[i].Content); k += 2 {
+			v.lines[nodes[i].Content[k].Value] = nodes[i].Content[k].Line
+			if nodes[i].Content[k].Value == "phases" {
+				for p, ph := range nodes[i].Content[k+1].Content {
+					v.lines[fmt.Sprintf("phases[%d]", p)] = ph.Line
+				}
+			}
+		}
+		if v.Revision == 0 {
+			v.Revision = 1
+		}
+	}
+	return vs, nil
+}
+
+func (v *Version) problem(field, msg string) string {
+	line := v.lines[field]
+	if line == 0 {
+		line = v.lines[""]
+	}
+	return fmt.Sprintf("%s:%d: %s: %s: %s", v.file, line, v.Slug, field, msg)
+}
+
+// check reports every mistake in an entry.
+func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
+	var out []string
+	say := func(field, format string, a ...any) { out = append(out, v.problem(field, fmt.Sprintf(format, a...))) }
+	oneOf := func(field, got string, allowed ...string) {
+		if !Has(allowed, got) {
+			say(field, "found %q, allowed: %s", got, strings.Join(allowed, ", "))
+		}
+	}
+	need := func(field string, ok bool) {
+		if !ok {
+			say(field, "is missing")
+		}
+	}
+	need("name", v.Name != "")
+	need("aims", len(v.Aims) > 0)
+	need("surfaces", len(v.Surfaces) > 0)
+	need("setup", len(v.Setup) > 0)
+	need("cues", v.Cues.In != "" && v.Cues.Out != "" && v.Cues.Image != "")
+	need("feel", len(v.Feel) > 0)
+	need("faults", len(v.Faults) > 0)
+	need("stop", len(v.Stop) > 0)
+	need("changes", v.Changes != "")
+	need("bed", v.Bed.Note != "")
+	need("chair", v.Chair.Note != "")
+	for _, a := range v.Aims {
+		oneOf("aims", a, Aims...)
+	}
+	for _, s := range v.Surfaces {
+		oneOf("surfaces", s, Surfaces...)
+	}
+	for _, k := range v.Kit {
+		oneOf("kit", k, Kit...)
+	}
+	for _, d := range v.Declared {
+		oneOf("declared", d, Declared...)
+	}
+	oneOf("position", v.Position, Positions...)
+	oneOf("side_mode", v.SideMode, "none", "each", "alternate")
+	oneOf("chain", v.Chain, "closed", "open", "pseudo-closed")
+	oneOf("unit", v.Unit, "reps", "seconds", "breaths", "beats", "steps", "laps")
+	oneOf("bed", v.Bed.Answer, "works", "change", "no")
+	if v.SideMode != "none" && (v.SideMeans == "" || v.Compares == "") {
+		say("side_mode", "a sided version says what left means and what is compared (side_means, compares)")
+	}
+	if (v.Bed.Answer == "works") != Has(v.Surfaces, "bed") {
+		say("bed", "answer works exactly when bed is among the surfaces")
+	}
+	if v.Effort < 1 || v.Effort > 10 {
+		say("effort", "found %d, allowed: 1 to 10", v.Effort)
+	}
+	if p := c.Previous(v); p != nil && p.Effort > v.Effort {
+		say("effort", "falls along the branch: %s has %d", p.Slug, p.Effort)
+	}
+	if v.Chair.Version != "" {
+		if _, ok := c.bySlug[v.Chair.Version]; !ok {
+			say("chair", "unknown version %q", v.Chair.Version)
+		}
+	}
+	v.Doses = map[string][]dose.Dose{}
+	for school, preset := range v.DoseNames {
+		oneOf("doses", school, Schools...)
+		steps, ok := presets[preset]
+		if !ok {
+			say("doses", "unknown dose ladder %q", preset)
+		}
+		v.Doses[school] = steps
+	}
+	need("doses", len(v.Doses) > 0)
+	if _, _, err := v.specs(nil); err != nil {
+		field := "phases"
+		var pe *phaseError
+		if errors.As(err, &pe) {
+			field = fmt.Sprintf("phases[%d]", pe.phase)
+		}
+		say(field, "%v", err)
+	}
+	for i := range v.Eases {
+		if _, _, err := v.specs(&v.Eases[i]); err != nil {
+			say("eases", "%s: %v", v.Eases[i].Slug, err)
+		}
+	}
+	v.Authored = v.authoredSide()
+	return out
+}
+
+type phaseError struct {
+	phase int
+	err   error
+}
+
+func (e *phaseError) Error() string { return e.err.Error() }
+func (e *phaseError) Unwrap() error { return e.err }
+
+// specs parses the phases, with an ease's extra statements when one is given.
+func (v *Version) specs(e *Ease) (names []string, specs []*body.Spec, err error) {
+	if len(v.Phases) < 2 {
+		return nil, nil, errors.New("an exercise has at least two phases")
+	}
+	known := map[string]bool{}
+	for i, p := range v.Phases {
+		text := p.Pose
+		if e != nil {
+			text += "\n" + e.Phases[p.Name]
+		}
+		s, err := body.Parse(text)
+		if err != nil {
+			return nil, nil, &phaseError{i, err}
+		}
+		if !known[s.From] && !Has(body.BaseNames(), s.From) {
+			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: from %q is neither a base nor an earlier phase", p.Name, s.From)}
+		}
+		if p.Breath != "in" && p.Breath != "out" {
+			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: breath is in or out", p.Name)}
+		}
+		known[p.Name] = true
+		names, specs = append(names, p.Name), append(specs, s)
+	}
+	if e != nil {
+		for n := range e.Phases {
+			if !known[n] {
+				return nil, nil, fmt.Errorf("unknown phase %q", n)
+			}
+		}
+	}
+	return names, specs, nil
+}
+
+// authoredSide is the side the file describes: side planks and leans are written with
+// the left side down, everything else with the right side working.
+func (v *Version) authoredSide() body.Side {
+	if v.Family == "side-plank" {
+		return body.Left
+	}
+	return body.Right
+}

@@ -1,0 +1,191 @@
+package catalogue
+
+import (
+	"math"
+	"strings"
+
+	"restbend/core/body"
+)
+
+// Peak is the largest value of a quantity over an exercise and the phase it occurs in.
+type Peak struct {
+	Value float64 `json:"v"`
+	Phase string  `json:"p"`
+}
+
+// Quantities are peaks by name, the vocabulary of the limits file:
+//
+//	lumbar.flexion[.loaded|.unloaded]   degrees; thoracic, neck and trunk likewise,
+//	                                    with extension, side-bend and rotation
+//	lumbar.rotation.left                degrees, one direction
+//	moment                              lumbar gravity demand, Nm per kg
+//	share.hand.left, arm-load.left, wrist-load.left   fractions of body weight
+//	overhead.left, hip.flexion.left, knee.loaded-flexion.left, nerve-tension.left   degrees
+//	head-lift, head-lift.unsupported    1 when it occurs
+//	head-lift.thoracic, head-lift.lumbar   flexion while the head is lifted, degrees
+//	bridge-rise, head-low, pelvis-above-chest   centimetres
+//	standing.free, standing.narrow, one-leg-bridge   1 when it occurs
+//	needs.floor, needs.supine, ...      1 for each position it needs
+//	declared.quick, ...                 1 for each declared property
+type Quantities map[string]Peak
+
+func (q Quantities) raise(name string, v float64, phase string) {
+	if v <= 1e-9 {
+		return
+	}
+	if old, ok := q[name]; !ok || v > old.Value {
+		q[name] = Peak{v, phase}
+	}
+}
+
+// Mirror exchanges the client's left and right.
+func (q Quantities) Mirror() Quantities {
+	out := make(Quantities, len(q))
+	for k, v := range q {
+		if s, ok := strings.CutSuffix(k, ".left"); ok {
+			k = s + ".right"
+		} else if s, ok := strings.CutSuffix(k, ".right"); ok {
+			k = s + ".left"
+		}
+		out[k] = v
+	}
+	return out
+}
+
+// Merge keeps the larger of both peaks.
+func (q Quantities) Merge(o Quantities) Quantities {
+	out := make(Quantities, len(q))
+	for k, v := range q {
+		out[k] = v
+	}
+	for k, v := range o {
+		out.raise(k, v.Value, v.Phase)
+	}
+	return out
+}
+
+// with adds what a version declares and needs.
+func (q Quantities) with(v *Version) Quantities {
+	out := q.Merge(nil)
+	for _, d := range v.Declared {
+		out.raise("declared."+d, 1, "declared")
+	}
+	return out
+}
+
+// Side returns the quantities of a version done to one side; unsided and alternating
+// versions merge both.
+func (v *Version) Side(s body.Side, q Quantities) Quantities {
+	switch {
+	case v.SideMode != "each":
+		if v.SideMode == "alternate" {
+			return q.Merge(q.Mirror())
+		}
+		return q
+	case s == v.Authored:
+		return q
+	}
+	return q.Mirror()
+}
+
+// take raises every quantity by one measured posture.
+func (q Quantities) take(m *body.Measures, phase string) {
+	type reg struct {
+		name string
+		r    body.Region
+	}
+	regions := []reg{{"lumbar", m.Lumbar}, {"thoracic", m.Thoracic}, {"neck", m.Neck}, {"trunk", trunk(m)}}
+	for _, g := range regions {
+		how := ".unloaded"
+		if g.r.Loaded {
+			how = ".loaded"
+		}
+		put := func(dir string, v float64) {
+			q.raise(g.name+"."+dir, v, phase)
+			q.raise(g.name+"."+dir+how, v, phase)
+		}
+		put("flexion", g.r.Flexion)
+		put("extension", -g.r.Flexion)
+		put("side-bend", math.Abs(g.r.SideBend))
+		put("rotation", math.Abs(g.r.Rotation))
+		q.raise(g.name+".side-bend.left", g.r.SideBend, phase)
+		q.raise(g.name+".side-bend.right", -g.r.SideBend, phase)
+		q.raise(g.name+".rotation.left", g.r.Rotation, phase)
+		q.raise(g.name+".rotation.right", -g.r.Rotation, phase)
+	}
+	q.raise("moment", m.Moment, phase)
+	for k, v := range m.Share {
+		q.raise("share."+k, v, phase)
+	}
+	for i, s := range []string{"left", "right"} {
+		l := m.Side[i]
+		q.raise("arm-load."+s, m.Share["hand."+s]+m.Share["forearm."+s]+m.Share["elbow."+s], phase)
+		if l.WristExtension > 30 {
+			q.raise("wrist-load."+s, m.Share["hand."+s], phase)
+		}
+		q.raise("overhead."+s, l.ShoulderElevation, phase)
+		q.raise("hip.flexion."+s, l.HipFlexion, phase)
+		q.raise("hip.adduction."+s, -l.HipAbduction, phase)
+		q.raise("hip.rotation-in."+s, -l.HipRotation, phase)
+		if l.KneeFlexion < 20 {
+			q.raise("nerve-tension."+s, l.HipFlexion, phase)
+		}
+		if legs := m.Share["foot."+s] + m.Share["toes."+s]; legs > 0.1 {
+			q.raise("knee.loaded-flexion."+s, l.KneeFlexion, phase)
+		}
+		if m.Share["hand."+s] > 0.03 {
+			q.raise("needs.hands", 1, phase)
+		}
+		if m.Share["knee."+s] > 0.03 && m.LyingOn == "" {
+			q.raise("needs.kneel", 1, phase)
+		}
+	}
+	if m.HeadLift {
+		q.raise("head-lift", 1, phase)
+		q.raise("head-lift.thoracic", m.Thoracic.Flexion, phase)
+		q.raise("head-lift.lumbar", m.Lumbar.Flexion, phase)
+		if !m.HeadHeld {
+			q.raise("head-lift.unsupported", 1, phase)
+		}
+	}
+	q.raise("bridge-rise", m.BridgeRise, phase)
+	q.raise("head-low", m.HeadLow, phase)
+	q.raise("pelvis-above-chest", m.PelvisAboveChest, phase)
+	q.raise("hip.difference", math.Abs(m.Side[0].HipFlexion-m.Side[1].HipFlexion), phase)
+	if m.LegsLoaded {
+		q.raise("thighs-apart", m.ThighsApart, phase)
+	}
+	flag := func(name string, on bool) {
+		if on {
+			q.raise(name, 1, phase)
+		}
+	}
+	flag("one-leg-bridge", m.OneLegBridge)
+	flag("standing.free", m.StandingFree)
+	flag("standing.narrow", m.StandingFree && m.Margin < 3)
+	flag("needs.standing", m.Standing)
+	flag("needs.floor", m.OnFloor)
+	switch m.LyingOn {
+	case "back":
+		flag("needs.supine", true)
+	case "front":
+		flag("needs.prone", true)
+	case "left", "right":
+		flag("needs.side."+m.LyingOn, true)
+	}
+}
+
+// trunk adds the parts of the lumbar and thoracic regions that point the same way.
+func trunk(m *body.Measures) body.Region {
+	add := func(a, b float64) float64 {
+		if a*b < 0 {
+			if math.Abs(a) > math.Abs(b) {
+				return a
+			}
+			return b
+		}
+		return a + b
+	}
+	l, t := m.Lumbar, m.Thoracic
+	return body.Region{Flexion: add(l.Flexion, t.Flexion), SideBend: add(l.SideBend, t.SideBend), Rotation: add(l.Rotation, t.Rotation), Loaded: l.Loaded || t.Loaded}
+}

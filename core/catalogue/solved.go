@@ -1,0 +1,228 @@
+package catalogue
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"math"
+
+	"restbend/core/body"
+)
+
+// Cache is the generated file of solved poses, keyed by version (or version/ease).
+type Cache struct {
+	Solver  int                `json:"solver"`
+	Entries map[string]*Solved `json:"entries"`
+}
+
+// Solved is everything worked out from the poses of one version or ease.
+type Solved struct {
+	Key        string        `json:"key"`
+	Phases     []SolvedPhase `json:"phases"`
+	Frames     [][]Packed    `json:"frames,omitempty"`   // from each phase to the next, and from the last to the first
+	Touching   [][]int       `json:"touching,omitempty"` // per path, indexes into the first phase's contacts
+	Quantities Quantities    `json:"quantities"`
+}
+
+// SolvedPhase is one solved pose and what it asks of the body.
+type SolvedPhase struct {
+	Name     string         `json:"name"`
+	State    Packed         `json:"state"`
+	Contacts []body.Contact `json:"contacts"`
+	View     string         `json:"view"`
+	Hold     []string       `json:"hold,omitempty"`
+	Measures body.Measures  `json:"measures"`
+}
+
+// Packed is a body state as whole numbers: place in 0.1 mm, quaternion in 1e-5, angles
+// in 0.01 degree.
+type Packed []int32
+
+func pack(st body.State) Packed {
+	p := make(Packed, 0, 7+body.NDof)
+	for _, v := range st.Root {
+		p = append(p, int32(math.Round(v*1e4)))
+	}
+	for _, v := range st.Turn {
+		p = append(p, int32(math.Round(v*1e5)))
+	}
+	for _, v := range st.Q {
+		p = append(p, int32(math.Round(v*180/math.Pi*100)))
+	}
+	return p
+}
+
+// State unpacks a state.
+func (p Packed) State() body.State {
+	var st body.State
+	for i := range st.Root {
+		st.Root[i] = float64(p[i]) / 1e4
+	}
+	for i := range st.Turn {
+		st.Turn[i] = float64(p[3+i]) / 1e5
+	}
+	for i := range st.Q {
+		st.Q[i] = float64(p[7+i]) / 100 * math.Pi / 180
+	}
+	return st
+}
+
+// Pose rebuilds a solved phase as a pose that can be drawn.
+func (s *SolvedPhase) Pose() *body.Pose {
+	return &body.Pose{State: s.State.State(), Contacts: s.Contacts, View: s.View, Hold: s.Hold}
+}
+
+// poseKey identifies the pose text together with the solver's version.
+func (v *Version) poseKey(e *Ease) string {
+	h := sha256.New()
+	fmt.Fprintf(h, "solver %d\n", body.SolverVersion)
+	for _, p := range v.Phases {
+		fmt.Fprintf(h, "%s|%v|%s\n", p.Name, p.Held, p.Pose)
+		if e != nil {
+			fmt.Fprintln(h, e.Phases[p.Name])
+		}
+	}
+	return hex.EncodeToString(h.Sum(nil))[:16]
+}
+
+func (c *Cache) find(name, key string) (*Solved, error) {
+	if c == nil {
+		return nil, fmt.Errorf("no solved poses; run: make solve")
+	}
+	s, ok := c.Entries[name]
+	if !ok || s.Key != key || c.Solver != body.SolverVersion {
+		return nil, fmt.Errorf("solved poses of %s are missing or stale; run: make solve", name)
+	}
+	return s, nil
+}
+
+// pathFrames is about how many frames an exercise shows in one round of its phases.
+const pathFrames = 30
+
+// Finding is one complaint of the pose validator.
+type Finding struct{ Version, Phase, Text string }
+
+// Solver solves and validates the poses of versions on both reference bodies.
+type Solver struct{ bodies [2]*body.Solver }
+
+// NewSolver returns a solver for the female and the male reference body.
+func NewSolver() *Solver {
+	return &Solver{[2]*body.Solver{body.NewSolver(body.NewBody(body.Female, 0)), body.NewSolver(body.NewBody(body.Male, 0))}}
+}
+
+// Solve solves a version, or one of its eases, measures every phase and the paths
+// between them, and returns what the validator finds. Deep adds mirrored and jittered
+// solves.
+func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, error) {
+	names, specs, err := v.specs(e)
+	if err != nil {
+		return nil, nil, err
+	}
+	label := v.Slug
+	if e != nil {
+		label += "/" + e.Slug
+	}
+	out := &Solved{Key: v.poseKey(e), Quantities: Quantities{}}
+	var found []Finding
+	for b, solver := range s.bodies {
+		say := func(phase string, lines []string) {
+			for _, l := range lines {
+				found = append(found, Finding{label, fmt.Sprintf("%s (%s body)", phase, [2]string{"female", "male"}[b]), l})
+			}
+		}
+		poses, err := solver.Sequence(names, specs)
+		if err != nil {
+			return nil, nil, err
+		}
+		m := body.NewMeasurer(solver)
+		scene := solver.Body.Furnish(poses)
+		for i, p := range poses {
+			say(names[i], solver.Validate(p, v.Phases[i].Held || i == 0))
+			say(names[i], solver.Collisions(p, scene, 1))
+			me := m.Measure(p)
+			out.Quantities.take(&me, names[i])
+			asked := withAsked(me, p)
+			out.Quantities.take(&asked, names[i])
+			if b == 0 {
+				out.Phases = append(out.Phases, SolvedPhase{Name: names[i], State: pack(p.State), Contacts: p.Contacts, View: p.View, Hold: p.Hold, Measures: me})
+			}
+		}
+		n := max(6, pathFrames/len(poses))
+		for i, p := range poses {
+			next := poses[(i+1)%len(poses)]
+			path := solver.Path(p, next, n)
+			var frames []Packed
+			for k, q := range path {
+				if k%3 == 1 {
+					phase := names[i] + " to " + names[(i+1)%len(poses)]
+					me := m.Measure(q)
+					out.Quantities.take(moving(&me), phase)
+					say(phase, solver.ValidatePath(q))
+					say(phase, solver.Collisions(q, scene, 2))
+				}
+				frames = append(frames, pack(q.State))
+			}
+			if b == 0 && e == nil {
+				out.Frames = append(out.Frames, frames)
+			}
+		}
+		if deep {
+			lines, err := solver.Mirrored(names, specs, poses)
+			if err != nil {
+				return nil, nil, err
+			}
+			say("mirror", lines)
+			jitter, err := s.jitter(solver, names, specs, poses)
+			if err != nil {
+				return nil, nil, err
+			}
+			say("jitter", jitter)
+		}
+	}
+	return out, found, nil
+}
+
+// withAsked takes the stricter of requested and solved spine angles (shared ruling 1).
+func withAsked(m body.Measures, p *body.Pose) body.Measures {
+	set := func(v *float64, dof int) {
+		if a, ok := p.Asked[dof]; ok {
+			*v = a * 180 / math.Pi
+		}
+	}
+	for i, r := range []*body.Region{&m.Lumbar, &m.Thoracic, &m.Neck} {
+		set(&r.Flexion, body.LumbarFlex+3*i)
+		set(&r.SideBend, body.LumbarSide+3*i)
+		set(&r.Rotation, body.LumbarTurn+3*i)
+	}
+	return m
+}
+
+// moving drops what only counts where a posture is kept: the support of a passing frame
+// is shared by contacts that are just arriving or leaving.
+func moving(m *body.Measures) *body.Measures {
+	c := *m
+	c.Share, c.Moment = nil, 0
+	c.StandingFree, c.Standing, c.OnFloor, c.OneLegBridge, c.LegsLoaded = false, false, false, false, false
+	c.HeadLift, c.LyingOn, c.BridgeRise = false, "", 0
+	return &c
+}
+
+func (s *Solver) jitter(solver *body.Solver, names []string, specs []*body.Spec, poses []*body.Pose) ([]string, error) {
+	byName := map[string]*body.Pose{}
+	var out []string
+	for i, spec := range specs {
+		from, anchored := byName[spec.From], true
+		if from == nil {
+			base, err := solver.Base(spec.From)
+			if err != nil {
+				return nil, err
+			}
+			from, anchored = base, false
+		}
+		if d, in := solver.Jittered(poses[i], from, anchored, uint64(i)+7); d > 2 {
+			out = append(out, fmt.Sprintf("%s: from a disturbed start differs by %.1f degrees in %s", names[i], d, in))
+		}
+		byName[names[i]] = poses[i]
+	}
+	return out, nil
+}

@@ -1,0 +1,113 @@
+// Command solve solves, validates and measures every pose of the catalogue and writes
+// the generated file of solved poses. It exits 1 when the validator finds anything.
+//
+//	go run ./tools/solve [-deep] [-sheet FILE.html] [-only SLUG] [-o FILE]
+package main
+
+import (
+	"compress/gzip"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"log"
+	"os"
+	"strings"
+	"time"
+
+	"restbend"
+	"restbend/core/body"
+	"restbend/core/catalogue"
+	"restbend/figure"
+)
+
+var female = body.NewBody(body.Female, 0)
+
+func main() {
+	log.SetFlags(0)
+	out := flag.String("o", "core/catalogue/solved.json.gz", "file to write; empty writes nothing")
+	deep := flag.Bool("deep", false, "also solve mirrored and from disturbed starts")
+	sheet := flag.String("sheet", "", "write a contact sheet of all phases")
+	only := flag.String("only", "", "only versions whose slug contains this")
+	flag.Parse()
+	src, err := restbend.CatalogueSource()
+	if err != nil {
+		log.Fatal(err)
+	}
+	cat, err := catalogue.Read(src)
+	if err != nil {
+		log.Fatal(err)
+	}
+	start := time.Now()
+	solver := catalogue.NewSolver()
+	cache := catalogue.Cache{Solver: body.SolverVersion, Entries: map[string]*catalogue.Solved{}}
+	findings := 0
+	d := figure.NewDrawer(female)
+	var html strings.Builder
+	for _, v := range cat.Versions {
+		if !strings.Contains(v.Slug, *only) {
+			continue
+		}
+		variants := []*catalogue.Ease{nil}
+		for i := range v.Eases {
+			variants = append(variants, &v.Eases[i])
+		}
+		for _, e := range variants {
+			s, found, err := solver.Solve(v, e, *deep)
+			if err != nil {
+				log.Fatalf("%s: %v", v.Slug, err)
+			}
+			name := v.Slug
+			if e != nil {
+				name += "/" + e.Slug
+			}
+			cache.Entries[name] = s
+			for _, f := range found {
+				fmt.Printf("%s: %s: %s\n", f.Version, f.Phase, f.Text)
+			}
+			findings += len(found)
+			contactSheet(&html, d, name, s)
+		}
+	}
+	fmt.Printf("%d variants solved in %.1f s, %d findings\n", len(cache.Entries), time.Since(start).Seconds(), findings)
+	if *sheet != "" {
+		page := `<body style="margin:6px;background:#fbf8f2;font:11px sans-serif;display:flex;flex-wrap:wrap;gap:4px"><style>svg{max-width:150px;max-height:118px}div{height:140px}</style>` + html.String()
+		if err := os.WriteFile(*sheet, []byte(page), 0o644); err != nil {
+			log.Fatal(err)
+		}
+	}
+	if *out != "" && *only == "" {
+		write(*out, cache)
+	}
+	if findings > 0 {
+		os.Exit(1)
+	}
+}
+
+func contactSheet(html *strings.Builder, d *figure.Drawer, name string, s *catalogue.Solved) {
+	var poses []*body.Pose
+	for i := range s.Phases {
+		poses = append(poses, s.Phases[i].Pose())
+	}
+	scene := female.Furnish(poses)
+	box := d.Extent(poses, scene)
+	for i, p := range poses {
+		fmt.Fprintf(html, "<div>%s %s<br>%s</div>", name, s.Phases[i].Name, d.SVG(p, scene, box, figure.Options{}))
+	}
+}
+
+func write(path string, cache catalogue.Cache) {
+	f, err := os.Create(path)
+	if err != nil {
+		log.Fatal(err)
+	}
+	z, _ := gzip.NewWriterLevel(f, gzip.BestCompression)
+	if err := json.NewEncoder(z).Encode(cache); err != nil {
+		log.Fatal(err)
+	}
+	if err := z.Close(); err != nil {
+		log.Fatal(err)
+	}
+	if err := f.Close(); err != nil {
+		log.Fatal(err)
+	}
+}
