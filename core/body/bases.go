@@ -19,6 +19,8 @@ var (
 // nothing about a joint keeps it near its base.
 var bases = map[string]base{
 	"standing": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor foot
 		shoulder abduction 7
 		elbow flexion 10
@@ -28,18 +30,24 @@ var bases = map[string]base{
 		hip flexion 1
 	`, upright, 0.875, "standing"},
 	"seated": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on chair seat
 		on floor foot
 		hip flexion 85
 		hip abduction 8
 		knee flexion 88
-		shoulder flexion 22
+		shoulder flexion 18
 		shoulder abduction 6
-		elbow flexion 55
+		elbow flexion 50
 		forearm pronation 80
+		loose shoulder
+		loose elbow
 		touch palm thigh
 	`, upright, 0.56, "sitting"},
 	"supine": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor pelvis mid-back upper-back head heel
 		shoulder abduction 14
 		shoulder extension 6
@@ -52,6 +60,8 @@ var bases = map[string]base{
 		ankle down 15
 	`, faceUp, 0.105, "supine"},
 	"hook-lying": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor pelvis mid-back upper-back head foot
 		shoulder abduction 14
 		shoulder extension 6
@@ -63,6 +73,8 @@ var bases = map[string]base{
 		knee flexion 97
 	`, faceUp, 0.105, "supine"},
 	"tabletop": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor pelvis mid-back upper-back head
 		shoulder abduction 14
 		shoulder extension 6
@@ -74,6 +86,8 @@ var bases = map[string]base{
 		knee flexion 90
 	`, faceUp, 0.105, "supine"},
 	"prone": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor pelvis-front ribs thigh-front shank
 		on pillow forehead
 		shoulder abduction 14
@@ -85,6 +99,8 @@ var bases = map[string]base{
 		toes down 20
 	`, faceDown, 0.10, "prone"},
 	"all-fours": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor hand knee shank
 		hip flexion 82
 		hip abduction 2
@@ -98,8 +114,14 @@ var bases = map[string]base{
 		neck extension 6
 	`, faceDown, 0.42, "all-fours"},
 	"side-lying-left": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor hip-side.left shoulder-side.left knee-side.left ankle-side.left
 		on pillow temple.left
+		lumbar turn-left 0
+		thoracic turn-left 0
+		lumbar side-left 0
+		thoracic side-left 0
 		hip flexion 45
 		knee flexion 80
 		shoulder.left flexion 80
@@ -111,6 +133,8 @@ var bases = map[string]base{
 		forearm.right pronation 60
 	`, onLeft, 0.17, "side"},
 	"tall-kneeling": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor knee shank
 		hip abduction 3
 		knee flexion 86
@@ -120,6 +144,8 @@ var bases = map[string]base{
 		elbow flexion 10
 	`, upright, 0.42, "kneeling"},
 	"high-plank": {`
+		lumbar flexion 0
+		thoracic flexion 0
 		on floor hand toes
 		shoulder flexion 78
 		shoulder abduction 2

@@ -112,7 +112,9 @@ func (out *Measures) moments(b *Body, f *Frames, sup []support) {
 func (b *Body) basePoints(p *Pose, f *Frames, sup []support) []Vec {
 	var pts []Vec
 	for _, s := range sup {
-		pts = ring(pts, s.at, s.pad)
+		if s.pad > 0 {
+			pts = ring(pts, s.at, s.pad)
+		}
 	}
 	for i := range b.spheres {
 		if b.spheres[i].seg < segLimbs && b.spheres[i].seg != segHead {

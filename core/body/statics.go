@@ -24,6 +24,31 @@ func (b *Body) supports(p *Pose, f *Frames, index map[string]int) []support {
 		i := index[c.Sphere]
 		out = append(out, support{at: b.spherePoint(f, i), seg: b.spheres[i].seg, report: c.Report, pad: b.spheres[i].pad})
 	}
+	return append(out, b.restingArms(p, f, index)...)
+}
+
+// restingArms are forearms that lie on the floor beside a lying body: the floor carries
+// the arm although no contact is asked for.
+func (b *Body) restingArms(p *Pose, f *Frames, index map[string]int) []support {
+	up := f.R[segT3].Col(2)
+	if math.Abs(up[2]) > 0.6 {
+		return nil
+	}
+	var out []support
+	for _, side := range []string{".left", ".right"} {
+		down := false
+		for _, c := range p.Contacts {
+			down = down || limbOfSphere(c.Sphere) == "arm"+side
+		}
+		if down {
+			continue
+		}
+		for _, name := range []string{"elbow", "forearm-end"} {
+			if i := index[name+side]; b.spherePoint(f, i)[2] < nearSupport {
+				out = append(out, support{at: b.spherePoint(f, i), seg: b.spheres[i].seg, report: "forearm" + side, pad: 0})
+			}
+		}
+	}
 	return out
 }
 
