@@ -10,9 +10,10 @@ import (
 	"io/fs"
 
 	"restbend/core/catalogue"
+	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz core/safety/limits.yaml
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -54,4 +55,13 @@ func Catalogue() (*catalogue.Catalogue, error) {
 		return nil, fmt.Errorf("solved poses: %w", err)
 	}
 	return catalogue.Load(src)
+}
+
+// Rules loads the limits of every condition.
+func Rules() (*safety.Rules, error) {
+	data, err := files.ReadFile("core/safety/limits.yaml")
+	if err != nil {
+		return nil, err
+	}
+	return safety.ParseRules(data)
 }

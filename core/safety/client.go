@@ -1,0 +1,114 @@
+package safety
+
+// Client is what a verdict depends on. The field names are those of the exchange format;
+// dates are ISO days.
+type Client struct {
+	Format      string             `json:"format"`
+	Name        string             `json:"name,omitempty"`
+	Born        int                `json:"born,omitempty"`
+	Sex         string             `json:"sex,omitempty"`
+	HeightCM    float64            `json:"height_cm,omitempty"`
+	YoungHeight float64            `json:"young_adult_height_cm,omitempty"`
+	MassKG      float64            `json:"mass_kg,omitempty"`
+	Complaint   string             `json:"complaint,omitempty"`
+	Conditions  []Condition        `json:"conditions"`
+	Positions   map[string]string  `json:"positions,omitempty"`
+	FloorMax    *int               `json:"floor_transfers_max,omitempty"`
+	Pain        *Pain              `json:"pain,omitempty"`
+	RedFlags    []string           `json:"red_flags,omitempty"`
+	Clearances  []Clearance        `json:"clearances,omitempty"`
+	Kit         []string           `json:"kit,omitempty"`
+	Surfaces    []string           `json:"surfaces,omitempty"`
+	Aims        map[string]float64 `json:"aims,omitempty"`
+	Tasks       []string           `json:"tasks,omitempty"`
+	Schools     Schools            `json:"schools,omitzero"`
+	BreathRate  float64            `json:"breaths_per_minute,omitempty"` // the practice rate
+	EffortCap   int                `json:"effort_cap,omitempty"`
+	Today       Today              `json:"today,omitzero"`
+	Levels      map[string]string  `json:"levels,omitempty"`
+	Overrides   []Override         `json:"overrides,omitempty"`
+}
+
+// Condition is one recorded condition with its details.
+type Condition struct {
+	Code         string   `json:"code" yaml:"code"`
+	Phase        string   `json:"phase,omitempty" yaml:"phase"`
+	ProvokedBy   []string `json:"provoked_by,omitempty" yaml:"provoked_by"`
+	Side         string   `json:"side,omitempty" yaml:"side"`
+	Preference   string   `json:"preference,omitempty" yaml:"preference"`
+	School       string   `json:"school,omitempty" yaml:"school"`
+	Fracture     *bool    `json:"vertebral_fracture,omitempty" yaml:"vertebral_fracture"`
+	FractureDate string   `json:"fracture_date,omitempty" yaml:"fracture_date"`
+	Region       string   `json:"region,omitempty" yaml:"region"`
+	Convex       string   `json:"convex,omitempty" yaml:"convex"`
+	Degrees      float64  `json:"degrees,omitempty" yaml:"degrees"`
+	Progressing  *bool    `json:"progressing,omitempty" yaml:"progressing"`
+	Brace        *bool    `json:"brace,omitempty" yaml:"brace"`
+	Date         string   `json:"date,omitempty" yaml:"date"`
+	Levels       string   `json:"levels,omitempty" yaml:"levels"`
+	Grade        int      `json:"grade,omitempty" yaml:"grade"`
+	Weeks        int      `json:"weeks,omitempty" yaml:"weeks"`
+	Approach     string   `json:"approach,omitempty" yaml:"approach"`
+	Controlled   *bool    `json:"controlled,omitempty" yaml:"controlled"`
+}
+
+// Pain on a scale of 0 to 10.
+type Pain struct {
+	Now       float64 `json:"now"`
+	Worst     float64 `json:"worst_24h"`
+	StopAbove float64 `json:"stop_above,omitempty"`
+}
+
+// Clearance is a clinician's record; it covers named conditions or red flags until a day.
+type Clearance struct {
+	Date   string   `json:"date"`
+	By     string   `json:"by"`
+	Covers []string `json:"covers"`
+	Limits string   `json:"limits,omitempty"`
+	Until  string   `json:"until,omitempty"` // default six months
+}
+
+// Schools are the client's choices where practice differs.
+type Schools struct {
+	Core      string `json:"core,omitempty"`
+	Dose      string `json:"dose,omitempty"`
+	Order     string `json:"order,omitempty"`
+	SidePlank string `json:"side_plank,omitempty"`
+}
+
+// Today is what was checked at the start of the session.
+type Today struct {
+	Date      string `json:"date,omitempty"`
+	SIJSide   string `json:"sij_side,omitempty"`
+	TightTurn string `json:"tight_turn,omitempty"`
+	ClockWeak []int  `json:"clock_weak,omitempty"`
+}
+
+// Override lifts one leave-out for one client, with a reason, until a day.
+type Override struct {
+	Version string `json:"version"`
+	Reason  string `json:"reason"`
+	Until   string `json:"until"`
+}
+
+// defaults of the format when kit and surfaces are absent.
+var defaultOwned = []string{"mat", "chair", "wall", "towel", "pillow"}
+
+// Owns lists the client's kit and surfaces together.
+func (c *Client) Owns() []string {
+	if c.Kit == nil && c.Surfaces == nil {
+		return defaultOwned
+	}
+	return append(append([]string{}, c.Surfaces...), c.Kit...)
+}
+
+// Position is the confirmed answer; absent counts as no, standing as held.
+func (c *Client) Position(name string) (answer string, confirmed bool) {
+	if a, ok := c.Positions[name]; ok && a != "" && a != "unconfirmed" {
+		return a, true
+	}
+	if name == "stand_free" {
+		return "held", false
+	}
+	return "no", false
+}

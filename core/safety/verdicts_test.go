@@ -1,0 +1,94 @@
+package safety_test
+
+import (
+	"os"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gopkg.in/yaml.v3"
+
+	"restbend"
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+)
+
+var today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+
+func load(t testing.TB) (*safety.Rules, *catalogue.Catalogue) {
+	t.Helper()
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	return rules, cat
+}
+
+// able confirms every position and owns everything.
+func able() *safety.Client {
+	return &safety.Client{
+		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes",
+			"kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"},
+		Surfaces: catalogue.Surfaces, Kit: catalogue.Kit,
+	}
+}
+
+// TestVerdictTable holds the computed verdicts against a table written from the trade's
+// safety rules before any rule was coded.
+func TestVerdictTable(t *testing.T) {
+	rules, cat := load(t)
+	var table struct {
+		Groups []struct {
+			Client struct {
+				Conditions []safety.Condition
+				Clearances []safety.Clearance
+				Positions  map[string]string
+				Surfaces   []string
+				RedFlags   []string `yaml:"red_flags"`
+			}
+			Why      string
+			Suits    []string
+			Adapt    []string
+			LeaveOut []string `yaml:"leave-out"`
+			Refer    []string `yaml:"refer-first"`
+			NotSuits []string `yaml:"not-suits"`
+		}
+	}
+	data, err := os.ReadFile("testdata/verdicts.yaml")
+	require.NoError(t, err)
+	require.NoError(t, yaml.Unmarshal(data, &table))
+	pairs, expectSuits := 0, 0
+	for _, g := range table.Groups {
+		c := able()
+		c.Conditions, c.Clearances, c.RedFlags = g.Client.Conditions, g.Client.Clearances, g.Client.RedFlags
+		for k, v := range g.Client.Positions {
+			c.Positions[k] = v
+		}
+		if g.Client.Surfaces != nil {
+			c.Surfaces = g.Client.Surfaces
+			c.Kit = slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(catalogue.Surfaces, k) })
+		}
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		sc := s.Screen()
+		for want, slugs := range map[string][]string{safety.Suits: g.Suits, safety.Adapt: g.Adapt, safety.LeaveOut: g.LeaveOut, safety.ReferFirst: g.Refer, "": g.NotSuits} {
+			for _, slug := range slugs {
+				pairs++
+				r, ok := sc.Result(slug)
+				require.True(t, ok, slug)
+				if want == safety.Suits {
+					expectSuits++
+				}
+				if want == "" {
+					assert.NotEqual(t, safety.Suits, r.Verdict, "%s for %+v: %s", slug, g.Client, g.Why)
+					continue
+				}
+				assert.Equal(t, want, r.Verdict, "%s (%s): %+v", slug, g.Why, r.Findings)
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, pairs, 60)
+	assert.GreaterOrEqual(t, float64(expectSuits), 0.4*float64(pairs))
+}
