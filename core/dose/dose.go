@@ -2,6 +2,11 @@
 // seconds, line by line.
 package dose
 
+import (
+	"fmt"
+	"math"
+)
+
 // Dose is one prescription. Seconds are whole; a hold is in seconds, breaths or counts.
 type Dose struct {
 	Sets        int    `yaml:"sets" json:"sets"`
@@ -21,4 +26,154 @@ type Dose struct {
 type Extra struct {
 	Side  string  `yaml:"side" json:"side"`
 	Share float64 `yaml:"share" json:"share"`
+}
+
+// Line is one row of the sum of a dose.
+type Line struct {
+	What    string `json:"what"`
+	Seconds int    `json:"seconds"`
+}
+
+// Sides tells how a dose meets the two sides.
+type Sides int
+
+// One side or none; both sides one after the other; sides in turn, each rep counted once.
+const (
+	OneSide Sides = iota
+	EachSide
+	Alternating
+)
+
+// Breath rates used where a client has none (breaths a minute): practice 12, common
+// practice. The rate of daily life, 15, only proposes.
+const DefaultBreaths = 12.0
+
+// HoldSeconds is one hold in whole seconds, rounded up. A count is one second.
+func (d Dose) HoldSeconds(breathsPerMinute float64) int {
+	if d.HoldBreaths > 0 {
+		if breathsPerMinute <= 0 {
+			breathsPerMinute = DefaultBreaths
+		}
+		return int(math.Ceil(float64(d.HoldBreaths)*60/breathsPerMinute - 1e-9))
+	}
+	return d.HoldS + d.HoldCounts
+}
+
+// TotalReps is the repetitions of one side over all sets.
+func (d Dose) TotalReps() int {
+	if len(d.Pattern) > 0 {
+		n := 0
+		for _, p := range d.Pattern {
+			n += p
+		}
+		return n
+	}
+	return d.Sets * d.Reps
+}
+
+func (d Dose) setReps(set int) int {
+	if len(d.Pattern) > 0 {
+		return d.Pattern[set]
+	}
+	return d.Reps
+}
+
+// SetCount is the number of sets.
+func (d Dose) SetCount() int {
+	if len(d.Pattern) > 0 {
+		return len(d.Pattern)
+	}
+	return d.Sets
+}
+
+// ExtraSeconds is the additional work on one side: whole repetitions, or for a single
+// hold whole steps of five seconds, rounded up.
+func (d Dose) ExtraSeconds(breathsPerMinute float64) int {
+	if d.Extra == nil {
+		return 0
+	}
+	hold := d.HoldSeconds(breathsPerMinute)
+	if d.TotalReps() == 1 {
+		return 5 * int(math.Ceil(d.Extra.Share*float64(hold)/5-1e-9))
+	}
+	return int(math.Ceil(d.Extra.Share*float64(d.TotalReps())-1e-9)) * (d.MoveS + hold)
+}
+
+// Sum lists the seconds of a dose line by line: set-up, every set on every side, rests
+// between sets, the change of sides and the extra.
+func (d Dose) Sum(breathsPerMinute float64, sides Sides) []Line {
+	var out []Line
+	add := func(s int, format string, a ...any) {
+		if s > 0 {
+			out = append(out, Line{fmt.Sprintf(format, a...), s})
+		}
+	}
+	add(d.SetupS, "set up")
+	hold := d.HoldSeconds(breathsPerMinute)
+	n := 1
+	if sides == EachSide {
+		n = 2
+	}
+	for side := 0; side < n; side++ {
+		if side == 1 {
+			add(d.ChangeS, "change sides")
+		}
+		for set := 0; set < d.SetCount(); set++ {
+			if set > 0 {
+				add(d.RestS, "rest")
+			}
+			label := fmt.Sprintf("set %d", set+1)
+			if n == 2 {
+				label = fmt.Sprintf("side %d, set %d", side+1, set+1)
+			}
+			add(d.setReps(set)*(d.MoveS+hold), "%s: %d x (%d move + %d hold)", label, d.setReps(set), d.MoveS, hold)
+		}
+	}
+	if e := d.ExtraSeconds(breathsPerMinute); e > 0 {
+		add(e, "extra on the %s", d.Extra.Side)
+	}
+	return out
+}
+
+// Seconds is the total of Sum.
+func (d Dose) Seconds(breathsPerMinute float64, sides Sides) int {
+	total := 0
+	for _, l := range d.Sum(breathsPerMinute, sides) {
+		total += l.Seconds
+	}
+	return total
+}
+
+// HoldingSeconds is the time spent in holds on one side.
+func (d Dose) HoldingSeconds(breathsPerMinute float64) int {
+	return d.TotalReps() * d.HoldSeconds(breathsPerMinute)
+}
+
+// CapHold shortens every hold to at most s seconds; capped tells whether it did.
+func (d Dose) CapHold(s int, breathsPerMinute float64) (out Dose, capped bool) {
+	if s <= 0 || d.HoldSeconds(breathsPerMinute) <= s {
+		return d, false
+	}
+	d.HoldS, d.HoldBreaths, d.HoldCounts = s, 0, 0
+	return d, true
+}
+
+// CapReps limits the repetitions of a set, or for a single hold its seconds, to the
+// last clean value.
+func (d Dose) CapReps(n int) Dose {
+	n = max(n, 1)
+	d.Reps = min(d.Reps, n)
+	if len(d.Pattern) > 0 {
+		p := make([]int, len(d.Pattern))
+		for i, r := range d.Pattern {
+			p[i] = min(r, n)
+		}
+		d.Pattern = p
+	}
+	return d
+}
+
+// Volume orders doses of one ladder: repetitions times held seconds.
+func (d Dose) Volume(breathsPerMinute float64) int {
+	return d.TotalReps() * max(1, d.HoldSeconds(breathsPerMinute))
 }
