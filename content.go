@@ -13,7 +13,7 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz core/safety/limits.yaml
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz core/safety/limits.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -64,4 +64,9 @@ func Rules() (*safety.Rules, error) {
 		return nil, err
 	}
 	return safety.ParseRules(data)
+}
+
+// Schema returns the JSON Schema of a document, for example "client".
+func Schema(name string) ([]byte, error) {
+	return files.ReadFile("docs/formats/" + name + ".schema.json")
 }

@@ -34,6 +34,7 @@ type Options struct {
 	Title   string
 	Degrees bool // label moving regions of the spine
 	Compact bool // thumbnail: no contact marks
+	Flip    bool // mirrored poses are seen from the mirrored place
 }
 
 // px per metre of the drawing's own units.
@@ -49,22 +50,31 @@ func (b *Box) add(x, y, r float64) {
 	b.X1, b.Y1 = math.Max(b.X1, x+r), math.Max(b.Y1, y+r)
 }
 
-type camera struct{ st, ct, sr, cr float64 }
+type camera struct {
+	st, ct, sr, cr float64
+	flip           bool // seen from the mirrored place
+}
 
-func newCamera(view string) camera {
+func newCamera(view string, flip bool) camera {
 	v, ok := body.Views[view]
 	if !ok {
 		v = body.Views["side"]
 	}
 	st, ct := math.Sincos(v.Turn * math.Pi / 180)
 	sr, cr := math.Sincos(v.Raise * math.Pi / 180)
-	return camera{st, ct, sr, cr}
+	return camera{st, ct, sr, cr, flip}
 }
 
 // see returns screen x, y (down) and depth (larger is farther).
 func (c camera) see(v body.Vec) (x, y, depth float64) {
+	if c.flip {
+		v[1] = -v[1]
+	}
 	u := v[0]*c.ct + v[1]*c.st
 	d := -v[0]*c.st + v[1]*c.ct
+	if c.flip {
+		u = -u
+	}
 	return u * px, -(v[2]*c.cr + d*c.sr) * px, d*c.cr - v[2]*c.sr
 }
 
@@ -93,10 +103,10 @@ type scene struct {
 }
 
 // Extent is the box that holds all poses of an exercise, so that pictures do not jump.
-func (d *Drawer) Extent(poses []*body.Pose, room body.Scene) Box {
+func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool) Box {
 	box := Box{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
 	for _, p := range poses {
-		cam := newCamera(p.View)
+		cam := newCamera(p.View, flip)
 		var f body.Frames
 		d.body.Place(&p.State, &f)
 		for _, v := range d.body.Outline(&f) {
@@ -131,7 +141,7 @@ func (d *Drawer) Inner(p *body.Pose, room body.Scene, opt Options) string {
 	if !ok {
 		build = Builds[DefaultBuild]
 	}
-	s := &scene{cam: newCamera(p.View), b: d.body, p: p, build: build, opt: opt}
+	s := &scene{cam: newCamera(p.View, opt.Flip), b: d.body, p: p, build: build, opt: opt}
 	d.body.Place(&p.State, &s.f)
 	var sb strings.Builder
 	sb.WriteString(ground(room, s.cam, opt.Surface))

@@ -71,6 +71,9 @@ func drawBox(cam camera, q body.Block) string {
 	if cam.st > 0 {
 		xSide = q.X1
 	}
+	if cam.flip {
+		ySide = q.Y0 + q.Y1 - ySide
+	}
 	return face(mid, body.Vec{q.X0, ySide, q.Z0}, body.Vec{q.X1, ySide, q.Z0}, body.Vec{q.X1, ySide, q.Z1}, body.Vec{q.X0, ySide, q.Z1}) +
 		face(dark, body.Vec{xSide, q.Y0, q.Z0}, body.Vec{xSide, q.Y1, q.Z0}, body.Vec{xSide, q.Y1, q.Z1}, body.Vec{xSide, q.Y0, q.Z1}) +
 		face(fill, body.Vec{q.X0, q.Y0, q.Z1}, body.Vec{q.X1, q.Y0, q.Z1}, body.Vec{q.X1, q.Y1, q.Z1}, body.Vec{q.X0, q.Y1, q.Z1})

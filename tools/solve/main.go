@@ -89,7 +89,7 @@ func contactSheet(html *strings.Builder, d *figure.Drawer, name string, s *catal
 		poses = append(poses, s.Phases[i].Pose())
 	}
 	scene := female.Furnish(poses)
-	box := d.Extent(poses, scene)
+	box := d.Extent(poses, scene, false)
 	for i, p := range poses {
 		fmt.Fprintf(html, "<div>%s %s<br>%s</div>", name, s.Phases[i].Name, d.SVG(p, scene, box, figure.Options{}))
 	}

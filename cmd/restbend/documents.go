@@ -1,0 +1,290 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"restbend"
+	"restbend/core/body"
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+	"restbend/exchange"
+	"restbend/figure"
+)
+
+// trade is what every command works with.
+type trade struct {
+	cat   *catalogue.Catalogue
+	rules *safety.Rules
+}
+
+func loadTrade() (trade, error) {
+	cat, err := restbend.Catalogue()
+	if err != nil {
+		return trade{}, err
+	}
+	rules, err := restbend.Rules()
+	return trade{cat, rules}, err
+}
+
+// open reads a file, or standard input for "-".
+func open(cmd *cobra.Command, name string) (io.ReadCloser, error) {
+	if name == "-" {
+		return io.NopCloser(cmd.InOrStdin()), nil
+	}
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, usage{err}
+	}
+	return f, nil
+}
+
+func (t trade) client(cmd *cobra.Command, name string) (*safety.Client, error) {
+	f, err := open(cmd, name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	c, err := exchange.ReadClient(f, t.cat, t.rules)
+	if err == nil && c.Today.Date == "" {
+		fmt.Fprintf(cmd.ErrOrStderr(), "note: today.date is absent, using %s\n", time.Now().Format(time.DateOnly))
+	}
+	return c, err
+}
+
+func (t trade) log(cmd *cobra.Command, name string) (*progress.Log, error) {
+	f, err := open(cmd, name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return exchange.ReadLog(f, t.cat)
+}
+
+func (t trade) version(slug string) (*catalogue.Version, error) {
+	v, ok := t.cat.Version(slug)
+	if !ok {
+		return nil, exchange.Problems{{Path: "version", Text: fmt.Sprintf("unknown version %q%s", slug, exchange.Meant(slug, t.cat.Slugs()))}}
+	}
+	return v, nil
+}
+
+// jsonFlag is accepted everywhere; these commands print nothing but one JSON document.
+func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JSON document") }
+
+func catalogueCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		t, err := loadTrade()
+		if err != nil {
+			return err
+		}
+		return exchange.Write(cmd.OutOrStdout(), exchange.NewCatalogue(t.cat))
+	}}
+	jsonFlag(cmd)
+	return cmd
+}
+
+func screenCmd() *cobra.Command {
+	var client string
+	var slugs []string
+	cmd := &cobra.Command{Use: "screen", Short: "Verdicts for a client", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		t, err := loadTrade()
+		if err != nil {
+			return err
+		}
+		c, err := t.client(cmd, client)
+		if err != nil {
+			return err
+		}
+		for _, s := range slugs {
+			if _, err := t.version(s); err != nil {
+				return err
+			}
+		}
+		s, err := safety.NewScreener(t.rules, t.cat, c, time.Now())
+		if err != nil {
+			return err
+		}
+		return exchange.Write(cmd.OutOrStdout(), exchange.NewScreen(s.Screen(slugs...), t.cat))
+	}}
+	clientFlag(cmd, &client)
+	cmd.Flags().StringArrayVar(&slugs, "exercise", nil, "a version; repeat for more, all when none is named")
+	jsonFlag(cmd)
+	return cmd
+}
+
+func clientFlag(cmd *cobra.Command, into *string) {
+	cmd.Flags().StringVar(into, "client", "", "client document, - for standard input")
+	if err := cmd.MarkFlagRequired("client"); err != nil {
+		panic(err)
+	}
+}
+
+func planCmd() *cobra.Command {
+	var client, logFile string
+	var minutes int
+	cmd := &cobra.Command{Use: "plan", Short: "One session", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		t, err := loadTrade()
+		if err != nil {
+			return err
+		}
+		c, err := t.client(cmd, client)
+		if err != nil {
+			return err
+		}
+		var log *progress.Log
+		if logFile != "" {
+			if log, err = t.log(cmd, logFile); err != nil {
+				return err
+			}
+		}
+		r, err := plan.NewRequest(t.cat, t.rules, c, log, minutes, time.Now())
+		if err != nil {
+			return err
+		}
+		p, err := plan.Build(r)
+		if err != nil {
+			return err
+		}
+		return exchange.Write(cmd.OutOrStdout(), p)
+	}}
+	clientFlag(cmd, &client)
+	cmd.Flags().StringVar(&logFile, "log", "", "log document")
+	cmd.Flags().IntVar(&minutes, "minutes", 30, "length of the session, 15 to 45")
+	jsonFlag(cmd)
+	return cmd
+}
+
+func nextCmd() *cobra.Command {
+	var client, logFile string
+	cmd := &cobra.Command{Use: "next", Short: "Progress decisions per family", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		t, err := loadTrade()
+		if err != nil {
+			return err
+		}
+		c, err := t.client(cmd, client)
+		if err != nil {
+			return err
+		}
+		log, err := t.log(cmd, logFile)
+		if err != nil {
+			return err
+		}
+		r, err := plan.NewRequest(t.cat, t.rules, c, log, plan.MinMinutes, time.Now())
+		if err != nil {
+			return err
+		}
+		return exchange.Write(cmd.OutOrStdout(), exchange.NewNext(r.Decisions))
+	}}
+	clientFlag(cmd, &client)
+	cmd.Flags().StringVar(&logFile, "log", "", "log document")
+	if err := cmd.MarkFlagRequired("log"); err != nil {
+		panic(err)
+	}
+	jsonFlag(cmd)
+	return cmd
+}
+
+// doseDocument is a dose and its seconds, line by line.
+type doseDocument struct {
+	Format  string      `json:"format"`
+	Version string      `json:"version"`
+	School  string      `json:"school"`
+	Breaths float64     `json:"breaths_per_minute"`
+	Steps   []doseSteps `json:"steps"`
+}
+
+type doseSteps struct {
+	Dose    dose.Dose   `json:"dose"`
+	Lines   []dose.Line `json:"lines"`
+	Seconds int         `json:"seconds"`
+	Capped  string      `json:"capped,omitempty"`
+}
+
+func doseCmd() *cobra.Command {
+	var client, slug, school string
+	cmd := &cobra.Command{Use: "dose", Short: "The dose of a version and its seconds, line by line", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		t, err := loadTrade()
+		if err != nil {
+			return err
+		}
+		c, err := t.client(cmd, client)
+		if err != nil {
+			return err
+		}
+		v, err := t.version(slug)
+		if err != nil {
+			return err
+		}
+		if school == "" {
+			school = c.Schools.Dose
+		} else if !catalogue.Has(catalogue.Schools, school) {
+			return exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
+		}
+		s, err := safety.NewScreener(t.rules, t.cat, c, time.Now())
+		if err != nil {
+			return err
+		}
+		steps, used := v.Steps(school)
+		doc := doseDocument{Format: "restbend.dose/1", Version: slug, School: used, Breaths: c.BreathRate}
+		if doc.Breaths == 0 {
+			doc.Breaths = dose.DefaultBreaths
+		}
+		for i := range steps {
+			d := v.Dose(school, i)
+			var st doseSteps
+			if limit, why := s.HoldCap(); limit > 0 {
+				if capped, did := d.CapHold(limit, doc.Breaths); did {
+					d, st.Capped = capped, why
+				}
+			}
+			st.Dose, st.Lines, st.Seconds = d, d.Sum(doc.Breaths, v.Sides()), d.Seconds(doc.Breaths, v.Sides())
+			doc.Steps = append(doc.Steps, st)
+		}
+		return exchange.Write(cmd.OutOrStdout(), doc)
+	}}
+	clientFlag(cmd, &client)
+	cmd.Flags().StringVar(&slug, "version", "", "the version")
+	cmd.Flags().StringVar(&school, "school", "", "dose school; the client's when absent")
+	jsonFlag(cmd)
+	return cmd
+}
+
+func figureCmd() *cobra.Command {
+	var slug, side, build string
+	var phase int
+	cmd := &cobra.Command{Use: "figure", Short: "The drawing of a version as SVG", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		t, err := loadTrade()
+		if err != nil {
+			return err
+		}
+		v, err := t.version(slug)
+		if err != nil {
+			return err
+		}
+		if side != "" && side != "left" && side != "right" {
+			return exchange.Problems{{Path: "side", Text: fmt.Sprintf("found %q, allowed: left, right", side)}}
+		}
+		q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, side)
+		if phase == 0 {
+			phase = q.Effort() + 1
+		}
+		if phase < 1 || phase > q.Phases() {
+			return exchange.Problems{{Path: "phase", Text: fmt.Sprintf("found %d, allowed: 1 to %d", phase, q.Phases())}}
+		}
+		_, err = io.WriteString(cmd.OutOrStdout(), q.Phase(phase-1, figure.Options{Build: build, Title: v.Name + ", " + v.Phases[phase-1].Name}))
+		return err
+	}}
+	cmd.Flags().StringVar(&slug, "version", "", "the version")
+	cmd.Flags().IntVar(&phase, "phase", 0, "phase from 1; the effort position when absent")
+	cmd.Flags().StringVar(&side, "side", "", "the side that works: left or right")
+	cmd.Flags().StringVar(&build, "build", figure.DefaultBuild, "how the person looks")
+	return cmd
+}

@@ -1,0 +1,58 @@
+// Command restbend serves the application and answers from the command line: verdicts,
+// sessions, progress, doses, figures and the catalogue.
+//
+// Exit status: 0 done, 2 the input is wrong (one line per problem on standard error), 1
+// anything else.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+	"restbend/exchange"
+)
+
+func main() {
+	err := root().ExecuteContext(context.Background())
+	if err == nil {
+		return
+	}
+	fmt.Fprintln(os.Stderr, strings.TrimRight(err.Error(), "\n"))
+	os.Exit(exitCode(err))
+}
+
+// usage is an error of the command line itself.
+type usage struct{ error }
+
+func exitCode(err error) int {
+	var u usage
+	var p exchange.Problems
+	var c *catalogue.Error
+	var r *plan.Refused
+	if errors.As(err, &u) || errors.As(err, &p) || errors.As(err, &c) || errors.As(err, &r) {
+		return 2
+	}
+	if strings.HasPrefix(err.Error(), "unknown command") || strings.HasPrefix(err.Error(), "required flag") {
+		return 2
+	}
+	return 1
+}
+
+func root() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:           "restbend",
+		Short:         "Gentle spinal mobility and core sessions: who may do what, in which version, order and dose",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usage{err} })
+	cmd.AddCommand(catalogueCmd(), screenCmd(), planCmd(), nextCmd(), doseCmd(), figureCmd(), serveCmd(), demoCmd(), passwordCmd())
+	return cmd
+}

@@ -1,0 +1,210 @@
+// Package demo fills an empty database with an invented practice: three invented
+// clients of a small studio in the invented town of Lower Fennick, each with a history.
+package demo
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+	"restbend/store"
+	"restbend/web"
+)
+
+// The demo's sign-in.
+const (
+	Name     = "fennick"
+	Password = "slow-breath-first"
+)
+
+func ptr[T any](v T) *T { return &v }
+
+var anywhere = map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"}
+
+// person is one invented client and what happened in the sessions so far.
+type person struct {
+	build    string
+	client   safety.Client
+	sessions []session
+}
+
+// session happened some days ago; done says how each exercise went.
+type session struct {
+	daysAgo            int
+	painStart, painEnd float64
+	peak, settled      float64
+	notes              string
+	items              []done
+}
+
+type done struct {
+	version string
+	step    int
+	side    string
+	ended   string  // target when empty
+	rep     int     // of a symptom
+	pain    float64 // with where
+	where   string
+	share   float64 // of the target reached, 1 when 0
+}
+
+func people() []person {
+	oda := safety.Client{Name: "Oda Brinkwater", Born: 1957, Sex: "female", HeightCM: 161, MassKG: 59, Complaint: "Stooping since the winter, afraid of breaking something",
+		Conditions: []safety.Condition{{Code: "osteoporosis", School: "strict", Fracture: ptr(false)}, {Code: "wrist-pain", Side: "right"}},
+		Positions:  anywhere, Kit: []string{"towel", "pillow", "dowel"}, Surfaces: []string{"mat", "bed", "chair", "counter", "wall"},
+		Aims: map[string]float64{"back-strength": 3, "hip-strength": 2, "balance": 3, "bone-loading": 2, "posture": 1}, Tasks: []string{"carry the watering can", "rise from a low chair"},
+		Schools: safety.Schools{Dose: "reps"}, BreathRate: 12, EffortCap: 6}
+	teo := safety.Client{Name: "Teo Marlack", Born: 1981, Sex: "male", HeightCM: 183, MassKG: 88, Complaint: "Left leg pain after a long drive in spring, better walking",
+		Conditions: []safety.Condition{{Code: "disc-sciatica", Side: "left", Preference: "extension"}, {Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"flexion"}}},
+		Positions:  anywhere, Kit: []string{"towel", "pillow"}, Surfaces: []string{"mat", "chair", "sofa", "counter", "wall"},
+		Pain: &safety.Pain{Now: 2, Worst: 4, StopAbove: 4},
+		Aims: map[string]float64{"anti-extension": 3, "deep-core": 2, "back-strength": 2, "anti-rotation": 2, "spinal-mobility": 1}, Tasks: []string{"lift a crate into the van"},
+		Schools: safety.Schools{Dose: "short-holds"}, BreathRate: 13, EffortCap: 8}
+	imre := safety.Client{Name: "Imre Sollow", Born: 1949, Sex: "male", HeightCM: 170, MassKG: 76, Complaint: "Stiff, hardly moves since the move to the ground floor; legs heavy after standing",
+		Conditions: []safety.Condition{{Code: "stenosis"}, {Code: "limited-mobility"}, {Code: "falls-risk"}},
+		Positions:  map[string]string{"floor": "no", "supine": "yes", "side_left": "yes", "side_right": "yes", "hands": "yes", "stand_free": "held", "floor_sit": "no"},
+		Kit:        []string{"towel", "pillow"}, Surfaces: []string{"bed", "chair", "counter", "wall"},
+		Aims: map[string]float64{"spinal-mobility": 3, "leg-strength": 2, "balance": 2, "deep-core": 2, "hip-strength": 2}, Tasks: []string{"walk to the jetty and back"},
+		Schools: safety.Schools{Dose: "breaths"}, BreathRate: 14, EffortCap: 4}
+	return []person{
+		{"birch", oda, []session{
+			{24, 2, 2, 2, 20, "First session. Proud of the hinge.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right"}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
+			{9, 2, 1, 1, 12, "Steadier at the counter.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right", ended: "form", share: 0.6}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
+			{5, 1, 1, 1, 10, "Right hip tires first.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right", ended: "form", share: 0.7}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
+		}},
+		{"rowan", teo, []session{
+			{16, 3, 3, 2, 18, "Leg pain quiet while lying on the elbows.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-arm"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right"}}},
+			{9, 2, 2, 1, 16, "Plank solid.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-arm"}, {version: "bird-dog-arm"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right", ended: "symptom", rep: 5}}},
+			{4, 2, 2, 1, 14, "Heavy week at work.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-arm", pain: 4, where: "back"}, {version: "curl-up-hand-under", side: "left", ended: "symptom", rep: 6}}},
+		}},
+		{"ash", imre, []session{
+			{12, 3, 2, 1, 8, "On the bed, with the window open.", []done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"}, {version: "heel-raise-held"}}},
+			{5, 2, 2, 1, 6, "Counted for himself.", []done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"}, {version: "heel-raise-held", ended: "form", share: 0.5}}},
+		}},
+	}
+}
+
+// Fill writes the demo practice; days are counted back from today.
+func Fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today time.Time) error {
+	hash, err := web.Hash(Password)
+	if err != nil {
+		return err
+	}
+	account, err := st.CreateAccount(ctx, Name, hash)
+	if err != nil {
+		return err
+	}
+	for _, p := range people() {
+		if err := p.fill(ctx, st, cat, rules, account, today); err != nil {
+			return fmt.Errorf("demo client %s: %w", p.client.Name, err)
+		}
+	}
+	return nil
+}
+
+func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, account int64, today time.Time) error {
+	p.client.Format = "restbend.client/1"
+	doc, err := json.Marshal(p.client)
+	if err != nil {
+		return err
+	}
+	id, err := st.CreateClient(ctx, account, store.Client{Name: p.client.Name, Document: doc, Build: p.build})
+	if err != nil {
+		return err
+	}
+	for _, s := range p.sessions {
+		if err := s.fill(ctx, st, cat, rules, &p.client, id, today); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, c *safety.Client, id int64, today time.Time) error {
+	r, err := plan.NewRequest(cat, rules, c, nil, 30, today)
+	if err != nil {
+		return err
+	}
+	pl := &plan.Plan{Format: "restbend.plan/1", Minutes: 30}
+	item := map[string]int{}
+	for _, d := range s.items {
+		if _, ok := item[d.version]; ok {
+			continue
+		}
+		v, ok := cat.Version(d.version)
+		if !ok {
+			return fmt.Errorf("unknown version %q", d.version)
+		}
+		item[d.version] = len(pl.Items)
+		pl.Items = append(pl.Items, plan.Item{Version: v.Slug, Family: v.Family, Role: "main", Position: v.Position, Surface: v.Surfaces[0], Side: v.SideMode, Dose: v.Dose(c.Schools.Dose, d.step), Effort: v.Effort, Step: d.step})
+	}
+	r.Retime(pl)
+	doc, err := json.Marshal(pl)
+	if err != nil {
+		return err
+	}
+	f := func(v float64) sql.NullFloat64 { return sql.NullFloat64{Float64: v, Valid: true} }
+	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, Day: today.AddDate(0, 0, -s.daysAgo).Format(time.DateOnly), Plan: doc, PainStart: f(s.painStart)})
+	if err != nil {
+		return err
+	}
+	for i, d := range s.items {
+		it := pl.Items[item[d.version]]
+		for k, e := range d.entries(&it) {
+			e["item"], e["key"] = item[d.version], fmt.Sprintf("%d-%d", i, k)
+			doc, err := json.Marshal(e)
+			if err != nil {
+				return err
+			}
+			if err := st.AddEntry(ctx, tid, store.Entry{Key: fmt.Sprintf("%d-%d", i, k), Kind: e["kind"].(string), Document: doc}); err != nil {
+				return err
+			}
+		}
+	}
+	return st.FinishTeaching(ctx, store.Taught{ID: tid, PainEnd: f(s.painEnd), SorePeak: f(s.peak), SoreSettledH: f(s.settled), Notes: s.notes, RedFlags: []byte("[]")})
+}
+
+// entries are what the player would have sent for one exercise.
+func (d *done) entries(it *plan.Item) []map[string]any {
+	side := d.side
+	if side == "" {
+		side = "none"
+		if it.Side == "alternate" {
+			side = "alternate"
+		}
+	}
+	share := d.share
+	if share == 0 {
+		share = 1
+	}
+	amount := progress.Amount{Sets: it.Dose.SetCount(), Reps: int(share * float64(it.Dose.Reps)), HoldS: it.Dose.HoldS + it.Dose.HoldCounts, HoldBreaths: it.Dose.HoldBreaths}
+	if len(it.Dose.Pattern) > 0 {
+		amount.Sets, amount.Reps = 1, int(share*float64(it.Dose.TotalReps()))
+	}
+	var out []map[string]any
+	add := func(kind string, more map[string]any) {
+		more["kind"], more["side"] = kind, side
+		out = append(out, more)
+	}
+	if d.ended == "form" {
+		add("form", map[string]any{"s": 8})
+	}
+	if d.ended == "symptom" {
+		add("symptom", map[string]any{"rep": d.rep})
+	}
+	if d.where != "" {
+		add("pain", map[string]any{"pain": d.pain, "where": d.where})
+	}
+	ended := d.ended
+	if ended == "" {
+		ended = "target"
+	}
+	add("done", map[string]any{"done": amount, "ended_by": ended})
+	return out
+}

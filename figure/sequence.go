@@ -1,0 +1,97 @@
+package figure
+
+import (
+	"math"
+
+	"restbend/core/body"
+	"restbend/core/catalogue"
+)
+
+// Sequence is one version ready to be drawn, on one side: its phases, its furniture and
+// one frame of view for all of them.
+type Sequence struct {
+	drawer *Drawer
+	v      *catalogue.Version
+	poses  []*body.Pose
+	room   body.Scene
+	box    Box
+	flip   bool
+}
+
+// Sequence prepares a version. Side "left" or "right" names the side that works; an
+// unsided version ignores it.
+func (d *Drawer) Sequence(v *catalogue.Version, side string) *Sequence {
+	q := &Sequence{drawer: d, v: v}
+	authored := [2]string{"left", "right"}[v.Authored]
+	q.flip = v.SideMode != "none" && side != "" && side != authored && (side == "left" || side == "right")
+	for i := range v.Solved.Phases {
+		q.poses = append(q.poses, q.turn(v.Solved.Phases[i].Pose()))
+	}
+	q.room = d.body.Furnish(q.poses)
+	q.box = d.Extent(q.poses, q.room, q.flip)
+	return q
+}
+
+func (q *Sequence) turn(p *body.Pose) *body.Pose {
+	if q.flip {
+		return p.Mirror()
+	}
+	return p
+}
+
+// Phases is the number of phases.
+func (q *Sequence) Phases() int { return len(q.poses) }
+
+// Effort is the index of the phase that shows the exercise: the first held one, else
+// the last.
+func (q *Sequence) Effort() int {
+	for i, p := range q.v.Phases {
+		if p.Held {
+			return i
+		}
+	}
+	return len(q.poses) - 1
+}
+
+// Phase draws one phase.
+func (q *Sequence) Phase(i int, opt Options) string {
+	opt.Flip = q.flip
+	return q.drawer.SVG(q.poses[i], q.room, q.box, opt)
+}
+
+// Frame is one picture of an animation: the inside of the svg element and how long it
+// stays, milliseconds.
+type Frame struct {
+	SVG    string `json:"svg"`
+	MS     int    `json:"ms"`
+	Phase  string `json:"phase"`
+	Breath string `json:"breath"`
+}
+
+// Film is a whole round of an exercise.
+type Film struct {
+	ViewBox [4]float64 `json:"viewBox"`
+	Frames  []Frame    `json:"frames"`
+}
+
+// Film draws every solved frame of the path through the phases and back to the first.
+func (q *Sequence) Film(opt Options) Film {
+	opt.Flip = q.flip
+	f := Film{ViewBox: [4]float64{math.Round(q.box.X0), math.Round(q.box.Y0), math.Round(q.box.X1 - q.box.X0), math.Round(q.box.Y1 - q.box.Y0)}}
+	for i := range q.poses {
+		ph := q.v.Phases[i]
+		next := q.v.Phases[(i+1)%len(q.v.Phases)]
+		hold := 250
+		if ph.Held {
+			hold = 1200
+		}
+		f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.poses[i], q.room, opt), hold, ph.Name, ph.Breath})
+		frames := q.v.Solved.Frames[i]
+		each := int(next.Seconds * 1000 / float64(len(frames)+1))
+		for _, st := range frames {
+			p := &body.Pose{State: st.State(), View: q.v.Solved.Phases[i].View, Hold: q.v.Solved.Phases[i].Hold}
+			f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.turn(p), q.room, opt), min(each, 200), next.Name, next.Breath})
+		}
+	}
+	return f
+}

@@ -1,0 +1,153 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+)
+
+// Plan is a stored plan.
+type Plan struct {
+	ID, ClientID, ClientRevision, Version int64
+	Document                              []byte
+	CreatedAt                             string
+}
+
+// CreatePlan adds a plan.
+func (s *Store) CreatePlan(ctx context.Context, clientID, clientRevision int64, document []byte) (id int64, err error) {
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at) VALUES (?, ?, ?, ?) RETURNING id`,
+		clientID, string(document), clientRevision, now()).Scan(&id)
+	return id, err
+}
+
+// Plan returns a plan of one of the account's clients.
+func (s *Store) Plan(ctx context.Context, account, id int64) (p Plan, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `
+		SELECT p.id, p.client_id, p.client_revision, p.version, p.document, p.created_at
+		FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND c.account_id = ?`, id, account).
+		Scan(&p.ID, &p.ClientID, &p.ClientRevision, &p.Version, &p.Document, &p.CreatedAt))
+	return p, err
+}
+
+// UpdatePlan replaces a plan that is still at the version it was read at.
+func (s *Store) UpdatePlan(ctx context.Context, p Plan) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE plans SET document = ?, client_revision = ?, version = version + 1 WHERE id = ? AND version = ?`,
+		string(p.Document), p.ClientRevision, p.ID, p.Version)
+	return touched(r, err, ErrChanged)
+}
+
+// LatestPlan is the newest plan of a client.
+func (s *Store) LatestPlan(ctx context.Context, clientID int64) (id int64, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? ORDER BY id DESC LIMIT 1`, clientID).Scan(&id))
+	return id, err
+}
+
+// Taught is a session that runs or has ended.
+type Taught struct {
+	ID, ClientID           int64
+	PlanID                 sql.NullInt64
+	Day                    string
+	Plan, State, RedFlags  []byte
+	PainStart, PainEnd     sql.NullFloat64
+	SorePeak, SoreSettledH sql.NullFloat64
+	Notes                  string
+	EndedAt                sql.NullString
+	Entries                []Entry
+}
+
+// Entry is one acknowledged line of a session's log.
+type Entry struct {
+	Key, Kind, At string
+	Document      []byte
+}
+
+const taughtColumns = `t.id, t.client_id, t.plan_id, t.day, t.plan, t.state, t.red_flags, t.pain_start, t.pain_end, t.soreness_peak, t.soreness_settled_h, t.notes, t.ended_at`
+
+func (t *Taught) fields() []any {
+	return []any{&t.ID, &t.ClientID, &t.PlanID, &t.Day, &t.Plan, &t.State, &t.RedFlags, &t.PainStart, &t.PainEnd, &t.SorePeak, &t.SoreSettledH, &t.Notes, &t.EndedAt}
+}
+
+// StartTeaching opens a session.
+func (s *Store) StartTeaching(ctx context.Context, t Taught) (id int64, err error) {
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, pain_start) VALUES (?, ?, ?, ?, ?) RETURNING id`,
+		t.ClientID, t.PlanID, t.Day, string(t.Plan), t.PainStart).Scan(&id)
+	return id, err
+}
+
+// Teaching returns a session with its entries.
+func (s *Store) Teaching(ctx context.Context, account, id int64) (t Taught, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND c.account_id = ?`, id, account).Scan(t.fields()...))
+	if err != nil {
+		return t, err
+	}
+	t.Entries, err = s.entries(ctx, id)
+	return t, err
+}
+
+func (s *Store) entries(ctx context.Context, id int64) ([]Entry, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT key, kind, at, document FROM entries WHERE taught_id = ? ORDER BY id`, id)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Entry
+	for rows.Next() {
+		var e Entry
+		if err := rows.Scan(&e.Key, &e.Kind, &e.At, &e.Document); err != nil {
+			return nil, err
+		}
+		out = append(out, e)
+	}
+	return out, rows.Err()
+}
+
+// TaughtSessions lists a client's ended sessions, oldest first, with their entries.
+func (s *Store) TaughtSessions(ctx context.Context, clientID int64) ([]Taught, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`, clientID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Taught
+	for rows.Next() {
+		var t Taught
+		if err := rows.Scan(t.fields()...); err != nil {
+			return nil, err
+		}
+		out = append(out, t)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	for i := range out {
+		if out[i].Entries, err = s.entries(ctx, out[i].ID); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Running is the client's session that has not ended, if any.
+func (s *Store) Running(ctx context.Context, clientID int64) (id int64, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).Scan(&id))
+	return id, err
+}
+
+// AddEntry stores one log entry; sending the same key again changes nothing.
+func (s *Store) AddEntry(ctx context.Context, id int64, e Entry) error {
+	_, err := s.DB.ExecContext(ctx, `INSERT INTO entries (taught_id, key, kind, document, at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (taught_id, key) DO NOTHING`,
+		id, e.Key, e.Kind, string(e.Document), now())
+	return err
+}
+
+// SaveState remembers where the player is.
+func (s *Store) SaveState(ctx context.Context, id int64, state []byte) error {
+	_, err := s.DB.ExecContext(ctx, `UPDATE taught SET state = ? WHERE id = ? AND ended_at IS NULL`, string(state), id)
+	return err
+}
+
+// FinishTeaching records how a session ended; it may be corrected later.
+func (s *Store) FinishTeaching(ctx context.Context, t Taught) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE taught SET pain_end = ?, soreness_peak = ?, soreness_settled_h = ?, notes = ?, red_flags = ?, ended_at = coalesce(ended_at, ?) WHERE id = ?`,
+		t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(t.RedFlags), now(), t.ID)
+	return touched(r, err, ErrNotFound)
+}

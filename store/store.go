@@ -1,0 +1,173 @@
+// Package store keeps everything in one SQLite file. Documents are JSON text whose shape
+// other packages own; SQL is here and nowhere else. Times are UTC.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"time"
+
+	"github.com/pressly/goose/v3"
+	_ "modernc.org/sqlite" // the database driver
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// ErrNotFound is returned when a row does not exist or belongs to someone else.
+var ErrNotFound = errors.New("not found")
+
+// ErrChanged is returned when a plan was changed elsewhere meanwhile.
+var ErrChanged = errors.New("changed elsewhere")
+
+// Store is an open database.
+type Store struct{ DB *sql.DB }
+
+// Open opens or creates the database file and brings it up to date.
+func Open(ctx context.Context, path string) (*Store, error) {
+	q := url.Values{"_pragma": {"foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "busy_timeout(5000)"}, "_txlock": {"immediate"}}
+	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?"+q.Encode())
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(4)
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	p, err := goose.NewProvider(goose.DialectSQLite3, db, dir)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return nil, fmt.Errorf("bring the database up to date: %w", err)
+	}
+	return &Store{db}, nil
+}
+
+// Close closes the database.
+func (s *Store) Close() error { return s.DB.Close() }
+
+func now() string { return time.Now().UTC().Format(time.RFC3339) }
+
+// tx runs one user action in one transaction.
+func (s *Store) tx(ctx context.Context, do func(*sql.Tx) error) error {
+	tx, err := s.DB.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	if err := do(tx); err != nil {
+		return errors.Join(err, tx.Rollback())
+	}
+	return tx.Commit()
+}
+
+func found(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+func touched(r sql.Result, err error, otherwise error) error {
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, otherwise)
+	}
+	return nil
+}
+
+// Accounts counts the accounts; none means the first run.
+func (s *Store) Accounts(ctx context.Context) (n int, err error) {
+	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM accounts`).Scan(&n)
+	return n, err
+}
+
+// CreateAccount adds an account.
+func (s *Store) CreateAccount(ctx context.Context, name, hash string) (id int64, err error) {
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at) VALUES (?, ?, ?) RETURNING id`, name, hash, now()).Scan(&id)
+	return id, err
+}
+
+// Account finds an account by name.
+func (s *Store) Account(ctx context.Context, name string) (id int64, hash string, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `SELECT id, password_hash FROM accounts WHERE name = ?`, name).Scan(&id, &hash))
+	return id, hash, err
+}
+
+// SetPassword replaces a password and ends every session.
+func (s *Store) SetPassword(ctx context.Context, name, hash string) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		r, err := tx.ExecContext(ctx, `UPDATE accounts SET password_hash = ? WHERE name = ?`, hash, name)
+		if err := touched(r, err, ErrNotFound); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `DELETE FROM sessions`)
+		return err
+	})
+}
+
+// Client is a stored client.
+type Client struct {
+	ID, Revision int64
+	Name, Build  string
+	Document     []byte
+	UpdatedAt    string
+	Sessions     int    // taught so far, in lists
+	LastDay      string // of the last session, in lists
+}
+
+// Clients lists an account's clients by name.
+func (s *Store) Clients(ctx context.Context, account int64) ([]Client, error) {
+	rows, err := s.DB.QueryContext(ctx, `
+		SELECT c.id, c.name, c.document, c.revision, c.updated_at, c.build, count(t.id), coalesce(max(t.day), '')
+		FROM clients c LEFT JOIN taught t ON t.client_id = c.id AND t.ended_at IS NOT NULL
+		WHERE c.account_id = ? GROUP BY c.id ORDER BY c.name COLLATE NOCASE`, account)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Client
+	for rows.Next() {
+		var c Client
+		if err := rows.Scan(&c.ID, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Sessions, &c.LastDay); err != nil {
+			return nil, err
+		}
+		out = append(out, c)
+	}
+	return out, rows.Err()
+}
+
+// Client returns one of an account's clients.
+func (s *Store) Client(ctx context.Context, account, id int64) (c Client, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `SELECT id, name, document, revision, updated_at, build FROM clients WHERE id = ? AND account_id = ?`, id, account).
+		Scan(&c.ID, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build))
+	return c, err
+}
+
+// CreateClient adds a client.
+func (s *Store) CreateClient(ctx context.Context, account int64, c Client) (id int64, err error) {
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, updated_at) VALUES (?, ?, ?, ?, ?) RETURNING id`,
+		account, c.Name, string(c.Document), c.Build, now()).Scan(&id)
+	return id, err
+}
+
+// UpdateClient replaces a client's document; older plans become stale.
+func (s *Store) UpdateClient(ctx context.Context, account int64, c Client) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE clients SET name = ?, document = ?, build = ?, revision = revision + 1, updated_at = ? WHERE id = ? AND account_id = ?`,
+		c.Name, string(c.Document), c.Build, now(), c.ID, account)
+	return touched(r, err, ErrNotFound)
+}
+
+// DeleteClient removes a client with every plan, session and entry.
+func (s *Store) DeleteClient(ctx context.Context, account, id int64) error {
+	r, err := s.DB.ExecContext(ctx, `DELETE FROM clients WHERE id = ? AND account_id = ?`, id, account)
+	return touched(r, err, ErrNotFound)
+}

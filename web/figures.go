@@ -1,0 +1,46 @@
+package web
+
+import (
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/figure"
+)
+
+func (s *Server) sequence(c *gin.Context) (*figure.Sequence, string, bool) {
+	slug := strings.TrimSuffix(c.Param("file"), ".svg")
+	v, ok := s.Cat.Version(slug)
+	side := c.Query("side")
+	if !ok || side != "" && side != "left" && side != "right" {
+		c.String(http.StatusNotFound, "no such figure")
+		return nil, "", false
+	}
+	c.Header("Cache-Control", "private, max-age=3600")
+	return s.drawer.Sequence(v, side), v.Name, true
+}
+
+// figure draws one phase: phase=0 is the effort position.
+func (s *Server) figure(c *gin.Context) {
+	q, name, ok := s.sequence(c)
+	if !ok {
+		return
+	}
+	i := q.Effort()
+	if n, err := strconv.Atoi(c.Query("phase")); err == nil && n >= 1 && n <= q.Phases() {
+		i = n - 1
+	}
+	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != "", Degrees: c.Query("degrees") != ""}
+	c.Data(http.StatusOK, "image/svg+xml", []byte(q.Phase(i, opt)))
+}
+
+// film sends the solved frames of one round.
+func (s *Server) film(c *gin.Context) {
+	q, _, ok := s.sequence(c)
+	if !ok {
+		return
+	}
+	c.JSON(http.StatusOK, q.Film(figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Compact: true}))
+}

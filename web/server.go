@@ -1,0 +1,256 @@
+// Package web is the application in the browser: server-rendered pages, with htmx for
+// the parts that change. A handler reads and checks the request, calls the core, stores
+// and renders.
+//
+// Security model. Every page but sign-in needs a server-side session; rows are always
+// read through the signed-in account. Nothing inline runs: the Content-Security-Policy
+// allows scripts and styles from this origin only. Requests from other origins that
+// would change anything are refused (http.CrossOriginProtection). Passwords are argon2id
+// hashes and attempts are throttled.
+package web
+
+import (
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/sqlite3store"
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/body"
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+	"restbend/figure"
+	"restbend/store"
+)
+
+//go:embed templates/*.html
+var templateFiles embed.FS
+
+//go:embed static
+var staticFiles embed.FS
+
+// Server serves the application.
+type Server struct {
+	Store    *store.Store
+	Cat      *catalogue.Catalogue
+	Rules    *safety.Rules
+	Today    func() time.Time
+	Demo     bool
+	sessions *scs.SessionManager
+	stop     func()
+	drawer   *figure.Drawer
+	pages    map[string]*template.Template
+	attempts attempts
+	handler  http.Handler
+}
+
+// New prepares a server.
+func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules) (*Server, error) {
+	s := &Server{Store: st, Cat: cat, Rules: rules, Today: time.Now, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
+	s.sessions = scs.New()
+	ss := sqlite3store.NewWithCleanupInterval(st.DB, 30*time.Minute)
+	s.sessions.Store, s.stop = ss, ss.StopCleanup
+	s.sessions.Lifetime = 12 * time.Hour
+	s.sessions.Cookie.Name = "restbend"
+	s.sessions.Cookie.HttpOnly = true
+	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
+	if err := s.parseTemplates(); err != nil {
+		return nil, err
+	}
+	s.routes()
+	return s, nil
+}
+
+// Close stops the background work of the server.
+func (s *Server) Close() { s.stop() }
+
+// ServeHTTP serves one request.
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+
+func (s *Server) routes() {
+	gin.SetMode(gin.ReleaseMode)
+	g := gin.New()
+	g.HandleMethodNotAllowed = true
+	g.Use(headers, s.recovered)
+	static, _ := fs.Sub(staticFiles, "static")
+	g.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", cached(http.FileServerFS(static)))))
+	g.GET("/healthz", s.health)
+	g.GET("/sign-in", s.signInPage)
+	g.POST("/sign-in", s.signIn)
+	g.GET("/first-run", s.firstRunPage)
+	g.POST("/first-run", s.firstRun)
+
+	in := g.Group("/", s.signedIn)
+	in.POST("/sign-out", s.signOut)
+	in.GET("/", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/clients") })
+	in.GET("/clients", s.clients)
+	in.GET("/clients/new", s.newClient)
+	in.POST("/clients/new", s.saveClient)
+	in.GET("/clients/:id", s.client)
+	in.GET("/clients/:id/intake", s.intake)
+	in.POST("/clients/:id/intake", s.saveClient)
+	in.GET("/clients/:id/delete", s.confirmDelete)
+	in.POST("/clients/:id/delete", s.deleteClient)
+	in.GET("/clients/:id/verdicts", s.verdicts)
+	in.GET("/clients/:id/verdicts/:slug", s.verdict)
+	in.POST("/clients/:id/plans", s.createPlan)
+	in.GET("/plans/:id", s.plan)
+	in.POST("/plans/:id/edit", s.editPlan)
+	in.POST("/plans/:id/refresh", s.refreshPlan)
+	in.GET("/plans/:id/start", s.startPage)
+	in.POST("/plans/:id/start", s.start)
+	in.GET("/teach/:id", s.teach)
+	in.GET("/teach/:id/data", s.teachData)
+	in.POST("/teach/:id/entries", s.addEntry)
+	in.POST("/teach/:id/state", s.saveState)
+	in.GET("/teach/:id/after", s.after)
+	in.POST("/teach/:id/after", s.finish)
+	in.GET("/figures/:file", s.figure)
+	in.GET("/figures/:file/film", s.film)
+	g.NoRoute(func(c *gin.Context) {
+		s.fail(c, http.StatusNotFound, "There is no such page", "The address may be mistyped or the entry was deleted.")
+	})
+	g.NoMethod(func(c *gin.Context) {
+		s.fail(c, http.StatusMethodNotAllowed, "That cannot be done here", "Nothing was changed.")
+	})
+
+	s.handler = http.MaxBytesHandler(http.NewCrossOriginProtection().Handler(s.sessions.LoadAndSave(g)), 1<<20)
+}
+
+// headers are sent with every answer.
+func headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	h.Set("X-Frame-Options", "DENY")
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
+	h.Set("Cache-Control", "no-store")
+	c.Next()
+}
+
+func cached(h http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "public, max-age=3600")
+		h.ServeHTTP(w, r)
+	})
+}
+
+// recovered turns a panic into a plain error page; the trace goes to the log only.
+func (s *Server) recovered(c *gin.Context) {
+	defer func() {
+		if p := recover(); p != nil {
+			slog.Error("panic", "path", c.Request.URL.Path, "error", p)
+			s.fail(c, http.StatusInternalServerError, "Something went wrong here", "What was saved before is kept. Go back and try again.")
+		}
+	}()
+	c.Next()
+}
+
+func (s *Server) health(c *gin.Context) {
+	if err := s.Store.DB.PingContext(c); err != nil {
+		c.String(http.StatusServiceUnavailable, "database: %v", err)
+		return
+	}
+	c.String(http.StatusOK, "ok")
+}
+
+// page is what every template gets.
+type page struct {
+	Title    string
+	SignedIn bool
+	Demo     bool
+	Cautions []string
+	Data     any
+}
+
+func (s *Server) parseTemplates() error {
+	funcs := template.FuncMap{
+		"join":    strings.Join,
+		"minutes": func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
+		"words":   func(s string) string { return strings.ReplaceAll(strings.ReplaceAll(s, "-", " "), "_", " ") },
+		"mark":    verdictMark,
+		"version": func(slug string) *catalogue.Version { v, _ := s.Cat.Version(slug); return v },
+		"has":     catalogue.Has,
+		"add":     func(a, b int) int { return a + b },
+		"list":    func(a ...string) []string { return a },
+		"dict":    dict,
+	}
+	s.pages = map[string]*template.Template{}
+	names, err := fs.Glob(templateFiles, "templates/*.html")
+	if err != nil {
+		return err
+	}
+	for _, n := range names {
+		name := strings.TrimSuffix(strings.TrimPrefix(n, "templates/"), ".html")
+		if name == "layout" {
+			continue
+		}
+		t, err := template.New(name).Funcs(funcs).ParseFS(templateFiles, "templates/layout.html", n)
+		if err != nil {
+			return err
+		}
+		s.pages[name] = t
+	}
+	return nil
+}
+
+func dict(kv ...any) map[string]any {
+	m := map[string]any{}
+	for i := 0; i+1 < len(kv); i += 2 {
+		m[fmt.Sprint(kv[i])] = kv[i+1]
+	}
+	return m
+}
+
+// render writes a page, or one named fragment of it.
+func (s *Server) render(c *gin.Context, status int, name, fragment, title string, data any) {
+	if fragment == "" {
+		fragment = "layout"
+	}
+	var sb strings.Builder
+	p := page{Title: title, SignedIn: s.account(c) != 0, Demo: s.Demo, Cautions: s.Rules.Cautions, Data: data}
+	if err := s.pages[name].ExecuteTemplate(&sb, fragment, p); err != nil {
+		slog.Error("template", "page", name, "error", err)
+		c.String(http.StatusInternalServerError, "Something went wrong while drawing this page.")
+		return
+	}
+	c.Data(status, "text/html; charset=utf-8", []byte(sb.String()))
+}
+
+type failure struct{ What, Kept string }
+
+func (s *Server) fail(c *gin.Context, status int, what, kept string) {
+	c.Abort()
+	if strings.Contains(c.GetHeader("Accept"), "application/json") {
+		c.JSON(status, gin.H{"error": what, "kept": kept})
+		return
+	}
+	s.render(c, status, "error", "", what, failure{what, kept})
+}
+
+// failed answers for an error of the store or the core.
+func (s *Server) failed(c *gin.Context, err error) {
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		s.fail(c, http.StatusNotFound, "There is no such entry", "It may have been deleted.")
+	case errors.Is(err, store.ErrChanged):
+		s.fail(c, http.StatusConflict, "This was changed elsewhere meanwhile", "Nothing was overwritten. Reload to see the newer state.")
+	default:
+		slog.Error("request", "path", c.Request.URL.Path, "error", err)
+		s.fail(c, http.StatusInternalServerError, "That did not work", "What was saved before is kept.")
+	}
+}
+
+func verdictMark(v string) string {
+	return map[string]string{safety.Suits: "●", safety.Adapt: "◐", safety.LeaveOut: "○", safety.ReferFirst: "▲"}[v]
+}

@@ -1,0 +1,46 @@
+// Small helpers: films play on verdict pages, "?" lists the keys, and a half-filled
+// intake survives a reload.
+(() => {
+  "use strict";
+  const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
+  for (const box of document.querySelectorAll("[data-film]")) {
+    if (still) continue;
+    fetch(box.dataset.film, { headers: { Accept: "application/json" } }).then(r => r.json()).then(film => {
+      const svg = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+      svg.setAttribute("viewBox", film.viewBox.join(" "));
+      svg.setAttribute("role", "img");
+      svg.setAttribute("aria-label", box.querySelector("img").alt);
+      box.replaceChildren(svg);
+      let i = 0;
+      const step = () => {
+        const f = film.frames[i];
+        svg.innerHTML = f.svg;
+        i = (i + 1) % film.frames.length;
+        setTimeout(step, f.ms);
+      };
+      step();
+    }).catch(() => {}); // the still picture stays
+  }
+  const form = document.querySelector("form.intake");
+  if (form) {
+    const key = "intake " + location.pathname;
+    const wrong = document.querySelector(".wrong-list");
+    const saved = sessionStorage.getItem(key);
+    if (saved && !wrong) {
+      const data = new URLSearchParams(saved);
+      for (const el of form.elements) {
+        if (!el.name) continue;
+        if (el.type === "checkbox" || el.type === "radio") el.checked = data.getAll(el.name).includes(el.value);
+        else if (data.has(el.name)) el.value = data.get(el.name);
+      }
+    }
+    form.addEventListener("input", () => sessionStorage.setItem(key, new URLSearchParams(new FormData(form)).toString()));
+    form.addEventListener("submit", () => sessionStorage.removeItem(key));
+  }
+  const dialog = document.getElementById("keys");
+  document.addEventListener("keydown", e => {
+    if (e.key !== "?" || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName) || !dialog) return;
+    dialog.innerHTML = "<h2>Keys</h2><ul><li>Tab and Enter reach and press everything</li><li>? shows this list</li></ul><form method='dialog'><button class='btn btn-outline-secondary'>Close</button></form>";
+    dialog.showModal();
+  });
+})();
