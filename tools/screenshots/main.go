@@ -1,0 +1,114 @@
+// Command screenshots starts the demo in this process and takes one picture per main
+// view into docs/screenshots.
+//
+//	go run ./tools/screenshots [-dir DIR] [-only NAME]
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"log"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+
+	"restbend"
+	"restbend/demo"
+	"restbend/store"
+	"restbend/web"
+)
+
+func main() {
+	log.SetFlags(0)
+	dir := flag.String("dir", "docs/screenshots", "where the pictures go")
+	only := flag.String("only", "", "only views whose name contains this")
+	flag.Parse()
+	if err := run(*dir, *only); err != nil {
+		log.Fatal(err)
+	}
+}
+
+// shot is one view: what to do and what to call the picture.
+type shot struct {
+	name          string
+	width, height int64
+	do            []chromedp.Action
+}
+
+func run(dir, only string) error {
+	tmp, err := os.MkdirTemp("", "shots-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(tmp)
+	ctx := context.Background()
+	st, err := store.Open(ctx, filepath.Join(tmp, "restbend.db"))
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	cat, err := restbend.Catalogue()
+	if err != nil {
+		return err
+	}
+	rules, err := restbend.Rules()
+	if err != nil {
+		return err
+	}
+	s, err := web.New(st, cat, rules)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	s.Demo = true
+	if err := demo.Fill(ctx, st, cat, rules, time.Now()); err != nil {
+		return err
+	}
+	srv := httptest.NewServer(s)
+	defer srv.Close()
+
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", true))
+	actx, cancel := chromedp.NewExecAllocator(ctx, opts...)
+	defer cancel()
+	bctx, cancel := chromedp.NewContext(actx)
+	defer cancel()
+	at := func(path string) chromedp.Action { return chromedp.Navigate(srv.URL + path) }
+	wait := chromedp.Sleep(900 * time.Millisecond)
+	press := func(sel string) chromedp.Action { return chromedp.Click(sel, chromedp.ByQuery) }
+	shots := []shot{
+		{"01-sign-in", 1280, 800, []chromedp.Action{at("/sign-in"), wait}},
+		{"02-clients", 1280, 800, []chromedp.Action{chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), press("form .btn-primary"), wait}},
+		{"03-client", 1280, 800, []chromedp.Action{at("/clients/1"), wait}},
+		{"04-intake", 1280, 800, []chromedp.Action{at("/clients/1/intake"), wait}},
+		{"05-verdicts", 1280, 800, []chromedp.Action{at("/clients/1/verdicts"), wait}},
+		{"06-verdict", 1280, 800, []chromedp.Action{at("/clients/1/verdicts/cat-cow"), wait}},
+		{"07-plan", 1280, 1000, []chromedp.Action{at("/clients/2"), press("form .btn-primary"), wait, wait}},
+		{"08-before", 1280, 800, []chromedp.Action{at("/plans/1/start"), wait}},
+		{"09-teach", 1280, 800, []chromedp.Action{press("input[name=clear]"), press("input[name=pain][value='2']"), press(".save .btn-primary"), wait,
+			press("#forward"), press("#forward"), press("#forward"), press("#forward"), press("#forward"), chromedp.Sleep(2500 * time.Millisecond)}},
+		{"10-after", 1280, 800, []chromedp.Action{at("/teach/9/after"), wait}},
+		{"11-client-phone", 390, 844, []chromedp.Action{at("/clients/3"), wait}},
+	}
+	for _, x := range shots {
+		var png []byte
+		acts := append([]chromedp.Action{chromedp.EmulateViewport(x.width, x.height), emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "light"}})}, x.do...)
+		acts = append(acts, chromedp.CaptureScreenshot(&png))
+		tctx, stop := context.WithTimeout(bctx, 30*time.Second)
+		_ = stop
+		if err := chromedp.Run(tctx, acts...); err != nil {
+			return fmt.Errorf("%s: %w", x.name, err)
+		}
+		if strings.Contains(x.name, only) {
+			if err := os.WriteFile(filepath.Join(dir, x.name+".png"), png, 0o644); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
