@@ -79,9 +79,9 @@ func people() []person {
 			{5, 1, 1, 1, 10, "Right hip tires first.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right", ended: "form", share: 0.7}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
 		}},
 		{"rowan", teo, []session{
-			{16, 3, 3, 2, 18, "Leg pain quiet while lying on the elbows.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-arm"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right"}}},
-			{9, 2, 2, 1, 16, "Plank solid.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-arm"}, {version: "bird-dog-arm"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right", ended: "symptom", rep: 5}}},
-			{4, 2, 2, 1, 14, "Heavy week at work.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-arm", pain: 4, where: "back"}, {version: "curl-up-hand-under", side: "left", ended: "symptom", rep: 6}}},
+			{16, 3, 3, 2, 18, "Leg pain quiet while lying on the elbows.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right"}}},
+			{9, 2, 2, 1, 16, "Plank solid.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right", ended: "symptom", rep: 5}}},
+			{4, 2, 2, 1, 14, "Heavy week at work.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg", pain: 4, where: "back"}, {version: "curl-up-hand-under", side: "left", ended: "symptom", rep: 6}}},
 		}},
 		{"ash", imre, []session{
 			{12, 3, 2, 1, 8, "On the bed, with the window open.", []done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"}, {version: "heel-raise-held"}}},

@@ -32,7 +32,6 @@ type Options struct {
 	Build   string
 	Surface string // "bed" draws the floor as a firm bed
 	Title   string
-	Degrees bool // label moving regions of the spine
 	Compact bool // thumbnail: no contact marks
 	Flip    bool // mirrored poses are seen from the mirrored place
 }

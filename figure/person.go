@@ -31,6 +31,13 @@ func (s *scene) part(fill string, halo bool, lift float64, at []body.Vec, r []fl
 	s.pieces = append(s.pieces, piece{depth - lift, stroke + fmt.Sprintf(`<path d="%s" fill="%s"/>`, path.String(), fill)})
 }
 
+// joint adds a piece at the depth of another point, just in front of it.
+func (s *scene) joint(fill string, lift float64, at body.Vec, chain []body.Vec, r []float64) {
+	s.part(fill, false, 0, chain, r)
+	_, _, d := s.cam.see(at)
+	s.pieces[len(s.pieces)-1].depth = d - lift
+}
+
 func (s *scene) scale() float64 { return s.b.Stature / 1.735 }
 
 func (s *scene) point(name string) body.Vec { return s.b.Point(&s.f, name) }
@@ -91,16 +98,17 @@ func (s *scene) person() {
 		shin, mid := p("shin"), knee.Lerp(ankle, 0.3)
 		calf := mid.Add(mid.Sub(shin).Unit().Scale(0.012 * s.scale()))
 		s.part(b.Trousers, true, 0.004, []body.Vec{knee, calf, knee.Lerp(ankle, 0.62), ankle.Lerp(knee, 0.06)}, []float64{0.052, 0.054, 0.042, 0.034})
-		s.part(b.Skin, true, 0.002, []body.Vec{ankle, p("heel")}, []float64{0.030, 0.031})
+		s.part(b.Skin, false, 0.002, []body.Vec{ankle, p("heel")}, []float64{0.030, 0.031})
 		s.part(b.Skin, false, 0.003, []body.Vec{p("heel"), p("ball"), p("toe")}, []float64{0.031, 0.024, 0.015})
 		s.part(b.Skin, false, 0.003, []body.Vec{ankle, p("ball")}, []float64{0.030, 0.022})
-		s.part(b.Trousers, false, 0.006, []body.Vec{knee, knee.Lerp(ankle, 0.05)}, []float64{0.053, 0.053})
+		// The knee is drawn again over the halo, so that the leg stays in one piece.
+		s.joint(b.Trousers, 0.0045, mid, []body.Vec{knee.Lerp(hip, 0.4), knee, knee.Lerp(ankle, 0.08)}, []float64{0.072, 0.0545, 0.0525})
 		s.far = s.farther("shoulder", side)
 		sh, el, wr := p("shoulder"), p("elbow"), p("wrist")
 		s.part(b.Skin, false, 0.008, []body.Vec{sh.Lerp(el, 0.3), el}, []float64{0.043, 0.035})
 		s.part(mix(b.Top, "#000000", 0.12), false, 0.012, []body.Vec{sh, sh.Lerp(el, 0.5)}, []float64{0.056, 0.047})
 		s.part(b.Skin, true, 0.014, []body.Vec{el, el.Lerp(wr, 0.3), wr}, []float64{0.034, 0.035, 0.023})
-		s.part(b.Skin, false, 0.0145, []body.Vec{el, el.Lerp(wr, 0.05)}, []float64{0.035, 0.035})
+		s.joint(b.Skin, 0.0145, el.Lerp(wr, 0.5), []body.Vec{el.Lerp(sh, 0.35), el, el.Lerp(wr, 0.08)}, []float64{0.0385, 0.0355, 0.035})
 		tip := p("fingertip")
 		if s.p.Fist(side) {
 			tip = wr.Lerp(tip, 0.5)
@@ -184,11 +192,10 @@ func (s *scene) head() {
 
 // spine draws the line of the back on the trunk; regions that move are coloured.
 func (s *scene) spine(sb *strings.Builder) {
-	names := []string{"lumbar", "thoracic", "neck"}
 	dofs := []int{body.LumbarFlex, body.ThoracicFlex, body.NeckFlex}
 	from := []int{body.SegPelvis, body.SegL1 + 3, body.SegT1 + 3}
 	to := []int{body.SegL1 + 3, body.SegT1 + 3, body.SegN1 + 1}
-	for k, name := range names[:3] {
+	for k := range dofs {
 		moved := 0.0
 		for j := 0; j < 3; j++ {
 			moved = math.Max(moved, math.Abs(s.p.Q[dofs[k]+j])*180/math.Pi)
@@ -209,10 +216,6 @@ func (s *scene) spine(sb *strings.Builder) {
 			d.WriteString([2]string{"L", "M"}[b2i(seg == from[k])] + pt(x, y))
 		}
 		fmt.Fprintf(sb, `<path d="%s" fill="none" stroke="%s" stroke-width="%s" stroke-linecap="round" stroke-linejoin="round"/>`, d.String(), col, num(width))
-		if s.opt.Degrees && moved > 8 {
-			x, y, _ := s.cam.see(s.f.P[(from[k]+to[k])/2])
-			fmt.Fprintf(sb, `<text x="%s" y="%s" font-size="13" fill="#22302f" stroke="%s" stroke-width="3" paint-order="stroke">%s %.0f°</text>`, num(x+8), num(y-26), paper, name, moved)
-		}
 	}
 }
 

@@ -32,7 +32,7 @@ func (s *Server) figure(c *gin.Context) {
 	if n, err := strconv.Atoi(c.Query("phase")); err == nil && n >= 1 && n <= q.Phases() {
 		i = n - 1
 	}
-	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != "", Degrees: c.Query("degrees") != ""}
+	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != ""}
 	c.Data(http.StatusOK, "image/svg+xml", []byte(q.Phase(i, opt)))
 }
 

@@ -184,6 +184,7 @@ func (s *Server) parseTemplates() error {
 		"add":     func(a, b int) int { return a + b },
 		"list":    func(a ...string) []string { return a },
 		"dict":    dict,
+		"degrees": degrees,
 	}
 	s.pages = map[string]*template.Template{}
 	names, err := fs.Glob(templateFiles, "templates/*.html")
@@ -202,6 +203,31 @@ func (s *Server) parseTemplates() error {
 		s.pages[name] = t
 	}
 	return nil
+}
+
+// degrees says what the spine does in a phase, leaving out posture noise.
+func degrees(p catalogue.SolvedPhase) string {
+	var out []string
+	m := p.Measures
+	for _, r := range []struct {
+		name string
+		r    body.Region
+	}{{"low back", m.Lumbar}, {"upper back", m.Thoracic}, {"neck", m.Neck}} {
+		for _, d := range []struct {
+			v           float64
+			plus, minus string
+		}{{r.r.Flexion, "bends", "arches"}, {r.r.SideBend, "bends left", "bends right"}, {r.r.Rotation, "turns left", "turns right"}} {
+			if d.v > 4 {
+				out = append(out, fmt.Sprintf("%s %s %.0f°", r.name, d.plus, d.v))
+			} else if d.v < -4 {
+				out = append(out, fmt.Sprintf("%s %s %.0f°", r.name, d.minus, -d.v))
+			}
+		}
+	}
+	if out == nil {
+		return "spine long"
+	}
+	return strings.Join(out, ", ")
 }
 
 func dict(kv ...any) map[string]any {

@@ -1,0 +1,37 @@
+GO ?= go
+BIN := bin/restbend
+
+.PHONY: demo test lint bench assets screenshots solve build
+
+build:
+	$(GO) build -o $(BIN) ./cmd/restbend
+
+demo: build ## build, start with fresh demo data, print address and sign-in
+	./$(BIN) demo
+
+test: chromium lint ## everything
+	$(GO) test ./... -count=1 -timeout 25m
+
+lint:
+	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "run gofmt -w on:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
+	$(GO) vet ./...
+	$(GO) tool staticcheck ./...
+
+.PHONY: chromium
+chromium: ## the browser tests drive Debian's Chromium
+	@command -v chromium >/dev/null || { \
+	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then apt-get update -qq && apt-get install -y -qq chromium >/dev/null; \
+	  else echo "the tests need Chromium; run: sudo apt-get install chromium"; exit 1; fi; }
+
+bench:
+	$(GO) test -run '^$$' -bench . -benchtime 2s ./bench
+
+assets: ## copy scripts, styles, fonts and icons from pinned npm packages
+	./scripts/assets.sh
+
+screenshots: chromium ## pictures of every main view from demo data
+	$(GO) run ./tools/screenshots
+	$(GO) run ./tools/screenshots -contact
+
+solve: ## solve, validate and measure every pose again
+	$(GO) run ./tools/solve -deep
