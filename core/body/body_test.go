@@ -155,9 +155,9 @@ func TestMirrorTwiceIsTheSame(t *testing.T) {
 func TestValidatorFinds(t *testing.T) {
 	s := NewSolver(NewBody(Female, 0))
 	for text, want := range map[string]string{
-		"from standing\ntilt forward 50\nlumbar flexion 0":              "would fall",
-		"from all-fours\nhip flexion 110\nknee flexion 0": "off the floor",
-		"from supine\nheight pelvis 80":                                 "off the floor",
+		"from standing\ntilt forward 50\nlumbar flexion 0": "would fall",
+		"from all-fours\nhip flexion 110\nknee flexion 0":  "off the floor",
+		"from supine\nheight pelvis 80":                    "off the floor",
 		"from standing\nshoulder.left adduction 40\nshoulder.left flexion 0\nelbow.left flexion 90\nshoulder.left rotation-in 90": "passes",
 	} {
 		spec, err := Parse(text)

@@ -150,10 +150,11 @@ func (c *Catalogue) Next(v *Version) *Version { return c.step(v, 1) }
 func (c *Catalogue) Previous(v *Version) *Version { return c.step(v, -1) }
 
 func (c *Catalogue) step(v *Version, by int) *Version {
-	if v.Set {
+	f := c.byFamily[v.Family]
+	if v.Set || f == nil {
 		return nil
 	}
-	b := c.byFamily[v.Family].Branches[v.Branch]
+	b := f.Branches[v.Branch]
 	for i, s := range b {
 		if s == v.Slug && i+by >= 0 && i+by < len(b) {
 			return c.bySlug[b[i+by]]

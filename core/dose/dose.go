@@ -135,13 +135,14 @@ func (d Dose) Sum(breathsPerMinute float64, sides Sides) []Line {
 	return out
 }
 
-// Seconds is the total of Sum.
+// Seconds is the total of Sum, without the words.
 func (d Dose) Seconds(breathsPerMinute float64, sides Sides) int {
-	total := 0
-	for _, l := range d.Sum(breathsPerMinute, sides) {
-		total += l.Seconds
+	n := 1
+	if sides == EachSide {
+		n = 2
 	}
-	return total
+	side := d.TotalReps()*(d.MoveS+d.HoldSeconds(breathsPerMinute)) + (d.SetCount()-1)*d.RestS
+	return d.SetupS + n*side + (n-1)*d.ChangeS + d.ExtraSeconds(breathsPerMinute)
 }
 
 // HoldingSeconds is the time spent in holds on one side.

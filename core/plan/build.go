@@ -28,7 +28,7 @@ func Build(r *Request) (*Plan, error) {
 		}
 	}
 	cs := r.candidates()
-	s := &search{r: r, all: cs, rng: rand.New(rand.NewPCG(20261123, uint64(r.Minutes)))}
+	s := &search{r: r, all: cs, items: map[itemKey]Item{}, rng: rand.New(rand.NewPCG(20261123, uint64(r.Minutes)))}
 	if !s.start() {
 		return nil, &Refused{"no opener or closer suits this client in this place; confirm positions or add a surface"}
 	}
@@ -63,6 +63,23 @@ type search struct {
 	rng       *rand.Rand
 	best      choice
 	bestScore float64
+	items     map[itemKey]Item
+}
+
+type itemKey struct {
+	candidate, step int
+	role            string
+}
+
+// item is a candidate's item, worked out once.
+func (s *search) item(k int, role string, step int) Item {
+	key := itemKey{k, step, role}
+	it, ok := s.items[key]
+	if !ok {
+		it = s.r.item(&s.all[k], role, step)
+		s.items[key] = it
+	}
+	return it
 }
 
 // opener families come from breath and set-up, closers serve relaxation or posture
@@ -212,11 +229,11 @@ func (s *search) plan(c choice) *Plan {
 		}
 		return a < b
 	})
-	p.Items = append(p.Items, r.item(open, "open", min(1, open.maxStep)))
+	p.Items = append(p.Items, s.item(c.open, "open", min(1, open.maxStep)))
 	for _, k := range keys {
-		p.Items = append(p.Items, r.item(&s.all[k], "main", c.main[k]))
+		p.Items = append(p.Items, s.item(k, "main", c.main[k]))
 	}
-	p.Items = append(p.Items, r.item(&s.all[c.close], "close", s.all[c.close].minStep))
+	p.Items = append(p.Items, s.item(c.close, "close", s.all[c.close].minStep))
 	r.Retime(p)
 	return p
 }

@@ -15,18 +15,18 @@ type Client struct {
 	Positions   map[string]string  `json:"positions,omitempty"`
 	FloorMax    *int               `json:"floor_transfers_max,omitempty"`
 	Pain        *Pain              `json:"pain,omitempty"`
-	RedFlags    []string           `json:"red_flags,omitempty"`
-	Clearances  []Clearance        `json:"clearances,omitempty"`
-	Kit         []string           `json:"kit,omitempty"`
-	Surfaces    []string           `json:"surfaces,omitempty"`
+	RedFlags    []string           `json:"red_flags,omitzero"`
+	Clearances  []Clearance        `json:"clearances,omitzero"`
+	Kit         []string           `json:"kit,omitzero"`
+	Surfaces    []string           `json:"surfaces,omitzero"`
 	Aims        map[string]float64 `json:"aims,omitempty"`
-	Tasks       []string           `json:"tasks,omitempty"`
+	Tasks       []string           `json:"tasks,omitzero"`
 	Schools     Schools            `json:"schools,omitzero"`
 	BreathRate  float64            `json:"breaths_per_minute,omitempty"` // the practice rate
 	EffortCap   int                `json:"effort_cap,omitempty"`
 	Today       Today              `json:"today,omitzero"`
 	Levels      map[string]string  `json:"levels,omitempty"`
-	Overrides   []Override         `json:"overrides,omitempty"`
+	Overrides   []Override         `json:"overrides,omitzero"`
 }
 
 // Condition is one recorded condition with its details.

@@ -1,0 +1,175 @@
+package catalogue_test
+
+import (
+	"math"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/body"
+	"restbend/core/catalogue"
+)
+
+// starter is every version this catalogue promises.
+var starter = strings.Fields(`side-rib-breath-chair low-breath-supine deep-core-find deep-core-leg-slide imprint-feet-down clock-cross knee-rock-small knee-hug-one
+reset-sweep-lying bridge-low bridge bridge-long-hold heel-press-chair heel-press-chair-both nod-only curl-up-hand-under crunch-breaths dead-bug-arm dead-bug-leg dead-bug
+pelvic-curl clam clam-lifted side-leg-lift side-plank-counter side-plank-sofa-knees side-plank-knees-hand-down side-plank-knees blade-set-prone blade-set-chair prone-on-elbows
+cat-cow cat-cow-chair cow-neutral blade-press bird-dog-chair bird-dog-arm bird-dog-slide bird-dog-leg bird-dog plank-counter plank-sofa-knees plank-knees-hand plank-knees
+plank-hand seated-turn seated-side-reach seated-arch-neutral sit-to-stand heel-raise-held hip-hinge-dowel one-leg-held`)
+
+func TestEveryStarterVersionIsThere(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	assert.ElementsMatch(t, starter, cat.Slugs())
+	cues := map[string]string{}
+	for _, v := range cat.Versions {
+		for school := range v.Doses {
+			assert.Contains(t, catalogue.Schools, school)
+		}
+		key := v.Cues.In + v.Cues.Out + v.Cues.Image
+		assert.Empty(t, cues[key], "%s has the cues of %s", v.Slug, cues[key])
+		cues[key] = v.Slug
+		if v.Chair.Version == "" {
+			assert.Contains(t, v.Chair.Note, "none, because", v.Slug)
+		}
+	}
+}
+
+// TestValidator solves every version and ease on both bodies and both sides, checks the
+// paths between phases, the mirrored solve and the solve from a disturbed start, and
+// compares with the generated file. Any finding fails the build.
+func TestValidator(t *testing.T) {
+	src, err := restbend.CatalogueSource()
+	require.NoError(t, err)
+	read, err := catalogue.Read(src)
+	require.NoError(t, err)
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	var wg sync.WaitGroup
+	work := make(chan *catalogue.Version)
+	for range 2 {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			s := catalogue.NewSolver()
+			for v := range work {
+				stored, _ := cat.Version(v.Slug)
+				got, found, err := s.Solve(v, nil, true)
+				assert.NoError(t, err, v.Slug)
+				assert.Empty(t, found)
+				for i := range got.Phases {
+					for k := range got.Phases[i].State {
+						assert.InDelta(t, got.Phases[i].State[k], stored.Solved.Phases[i].State[k], 20, "%s phase %d differs from the generated file", v.Slug, i)
+					}
+				}
+				for i := range v.Eases {
+					_, found, err := s.Solve(v, &v.Eases[i], true)
+					assert.NoError(t, err, v.Slug)
+					assert.Empty(t, found)
+				}
+			}
+		}()
+	}
+	for _, v := range read.Versions {
+		work <- v
+	}
+	close(work)
+	wg.Wait()
+}
+
+// Versions whose point is movement must show it (product convention): an author must not
+// shave an angle to pass a limit.
+func TestMovementIsShown(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	for _, c := range []struct {
+		slug, quantity string
+		least          float64
+	}{
+		{"pelvic-curl", "lumbar.flexion", 15}, {"cat-cow", "lumbar.flexion", 20}, {"cat-cow", "thoracic.flexion", 20}, {"cat-cow", "neck.flexion", 20},
+		{"crunch-breaths", "thoracic.flexion", 30}, {"crunch-breaths", "lumbar.flexion", 8}, {"prone-on-elbows", "lumbar.extension", 11}, {"seated-turn", "thoracic.rotation", 20},
+	} {
+		v, _ := cat.Version(c.slug)
+		assert.GreaterOrEqual(t, v.Quantities[c.quantity].Value+1e-9, c.least, c.slug+" "+c.quantity)
+	}
+}
+
+func TestMeasuredFacts(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	q := func(slug, name string) float64 { v, _ := cat.Version(slug); return v.Quantities[name].Value }
+	assert.Positive(t, q("curl-up-hand-under", "head-lift"))
+	assert.Zero(t, q("nod-only", "head-lift"))
+	assert.Greater(t, q("bridge", "bridge-rise"), 10.0)
+	assert.Less(t, q("bridge-low", "bridge-rise"), 10.0)
+	assert.Greater(t, q("plank-hand", "wrist-load.left"), 0.1)
+	assert.Zero(t, q("plank-knees", "wrist-load.left"))
+	assert.Positive(t, q("hip-hinge-dowel", "standing.free"))
+	assert.Zero(t, q("heel-raise-held", "standing.free"))
+	assert.Positive(t, q("cat-cow", "needs.kneel"))
+	assert.Positive(t, q("clam", "needs.side.left"), "the right clam lies on the left side")
+	for _, v := range cat.Versions {
+		for _, p := range v.Solved.Phases {
+			sum := 0.0
+			for _, s := range p.Measures.Share {
+				sum += s
+			}
+			if v.Phases[0].Name == p.Name {
+				assert.InDelta(t, 1, sum, 0.01, v.Slug)
+			}
+			for r, reg := range map[string]body.Region{"lumbar": p.Measures.Lumbar, "thoracic": p.Measures.Thoracic, "neck": p.Measures.Neck} {
+				assert.LessOrEqual(t, reg.Flexion, body.Ranges[r][0]+0.5, v.Slug)
+				assert.LessOrEqual(t, math.Abs(reg.Rotation), body.Ranges[r][3]+0.5, v.Slug)
+			}
+		}
+	}
+}
+
+// A mistake in a data file names file, line, version and field.
+func TestMistakesNameFileAndLine(t *testing.T) {
+	src, err := restbend.CatalogueSource()
+	require.NoError(t, err)
+	name := "core/catalogue/versions/lying.yaml"
+	good := string(src.Files[name])
+	for change, want := range map[[2]string]string{
+		{"effort: 2\n", "effort: 12\n"}:                             "lying.yaml:15: knee-rock-small: effort: found 12, allowed: 1 to 10",
+		{"aims: [spinal-mobility, relaxation]", "aims: [dancing]"}:  `found "dancing", allowed: breathing`,
+		{"chain: closed\n", "chain: closed\n  colour: red\n"}:       "field colour not found",
+		{"pose: \"from hook-lying", "pose: \"from hook-laying"}:     `from "hook-laying" is neither a base nor an earlier phase`,
+		{"reps: alternate-reps", "reps: endless"}:                   `unknown dose ladder "endless"`,
+		{"bed: {answer: works", "bed: {answer: change"}:             "works exactly when bed is among the surfaces",
+		{"- version: knee-rock-small", "- version: knee-rock-tiny"}: "is not on the ladder of knee-rock",
+		{"side_means: the side the knees drift to\n", ""}:           "a sided version says what left means",
+		{"lumbar turn-left 5", "lumbar turn-left 50"}:               "outside the joint's range",
+	} {
+		src.Files[name] = []byte(strings.Replace(good, change[0], change[1], 1))
+		_, err := catalogue.Read(src)
+		assert.ErrorContains(t, err, want)
+		assert.ErrorContains(t, err, "lying.yaml")
+	}
+}
+
+func TestStaleSolvedPosesAreRefused(t *testing.T) {
+	src, err := restbend.CatalogueSource()
+	require.NoError(t, err)
+	src.Solved = &catalogue.Cache{Solver: body.SolverVersion, Entries: map[string]*catalogue.Solved{}}
+	_, err = catalogue.Load(src)
+	assert.ErrorContains(t, err, "run: make solve")
+}
+
+func TestLadderSteps(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	v, _ := cat.Version("bridge")
+	assert.Equal(t, "bridge-long-hold", cat.Next(v).Slug)
+	assert.Equal(t, "bridge-low", cat.Previous(v).Slug)
+	top, _ := cat.Version("bridge-long-hold")
+	assert.Nil(t, cat.Next(top))
+	set, _ := cat.Version("seated-turn")
+	assert.True(t, set.Set)
+	assert.Nil(t, cat.Next(set))
+}

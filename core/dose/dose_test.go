@@ -1,0 +1,73 @@
+package dose
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+)
+
+// The worked check values of the trade (common practice; arithmetic exact).
+func TestWorkedArithmetic(t *testing.T) {
+	pyramid := Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10}
+	assert.Equal(t, 120, pyramid.HoldingSeconds(12), "6-4-2 of 10 s holds, one side")
+	assert.Equal(t, 240, 2*pyramid.HoldingSeconds(12), "both sides")
+
+	openBook := Dose{Sets: 1, Reps: 1, HoldS: 60, Extra: &Extra{"left", 0.5}}
+	assert.Equal(t, 150, openBook.Seconds(12, EachSide), "60 s a side and 30 s on the tight side")
+
+	five := Dose{Sets: 1, Reps: 1, HoldBreaths: 5}
+	assert.Equal(t, 15, five.HoldSeconds(20))
+	assert.Equal(t, 25, five.HoldSeconds(12))
+	assert.Equal(t, 25, five.HoldSeconds(0), "the practice default is 12")
+
+	assert.Equal(t, 150, Dose{Sets: 1, Reps: 1, HoldBreaths: 15}.HoldSeconds(6), "plank by 15 slow breaths")
+	assert.Equal(t, 158, Dose{Sets: 2, Reps: 8, MoveS: 5, HoldS: 3, RestS: 30}.Seconds(12, OneSide), "2 x 8 x (2 up, 3 hold, 3 down) and 30 s rest")
+	assert.Equal(t, 60, Dose{Sets: 1, Reps: 10, MoveS: 6}.Seconds(12, Alternating), "hundred: 10 breaths of 10 beats at 100 a minute")
+	assert.Equal(t, 20, 4*Dose{Sets: 1, Reps: 5}.TotalReps(), "clock drill 5 + 5 + 5 + 5")
+	assert.Equal(t, 10, Dose{Sets: 1, Reps: 10}.TotalReps(), "10 marching steps, sides together: 5 each")
+}
+
+func TestExtraRoundsUp(t *testing.T) {
+	for _, c := range []struct {
+		d    Dose
+		want int
+	}{
+		{Dose{Sets: 1, Reps: 5, MoveS: 4, Extra: &Extra{"right", 0.5}}, 12}, // 2.5 reps become 3
+		{Dose{Sets: 1, Reps: 1, HoldS: 25, Extra: &Extra{"right", 0.5}}, 15},
+		{Dose{Sets: 1, Reps: 1, HoldS: 20, Extra: &Extra{"right", 0.5}}, 10},
+		{Dose{Sets: 1, Reps: 1, HoldS: 20}, 0},
+	} {
+		assert.Equal(t, c.want, c.d.ExtraSeconds(12), "%+v", c.d)
+	}
+}
+
+func TestCaps(t *testing.T) {
+	d, capped := Dose{Sets: 1, Reps: 1, HoldBreaths: 5}.CapHold(10, 12)
+	assert.True(t, capped)
+	assert.Equal(t, 10, d.HoldSeconds(12))
+	_, capped = Dose{Sets: 1, Reps: 1, HoldS: 10}.CapHold(10, 12)
+	assert.False(t, capped)
+	assert.Equal(t, []int{4, 4, 2}, Dose{Reps: 6, Pattern: []int{6, 4, 2}}.CapReps(4).Pattern)
+	assert.Equal(t, 1, Dose{Sets: 1, Reps: 6}.CapReps(0).Reps)
+}
+
+func TestTotalIsTheSumOfItsLines(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := Dose{Sets: rapid.IntRange(1, 5).Draw(t, "sets"), Reps: rapid.IntRange(1, 15).Draw(t, "reps"), HoldS: rapid.IntRange(0, 60).Draw(t, "hold"),
+			MoveS: rapid.IntRange(0, 10).Draw(t, "move"), RestS: rapid.IntRange(0, 60).Draw(t, "rest"), SetupS: rapid.IntRange(0, 30).Draw(t, "setup"), ChangeS: rapid.IntRange(0, 10).Draw(t, "change")}
+		sides := Sides(rapid.IntRange(0, 2).Draw(t, "sides"))
+		n := 1
+		if sides == EachSide {
+			n = 2
+		}
+		want := d.SetupS + n*(d.Sets*d.Reps*(d.MoveS+d.HoldS)+(d.Sets-1)*d.RestS) + (n-1)*d.ChangeS
+		sum := 0
+		for _, l := range d.Sum(12, sides) {
+			sum += l.Seconds
+		}
+		if got := d.Seconds(12, sides); got != want || got != sum {
+			t.Fatalf("%d, want %d, lines %d", got, want, sum)
+		}
+	})
+}

@@ -1,0 +1,237 @@
+package plan_test
+
+import (
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"restbend"
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+)
+
+var today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+
+func able() *safety.Client {
+	return &safety.Client{
+		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"},
+		Surfaces:  catalogue.Surfaces, Kit: catalogue.Kit, BreathRate: 12,
+	}
+}
+
+var (
+	cat, _   = restbend.Catalogue()
+	rules, _ = restbend.Rules()
+)
+
+func request(t require.TestingT, c *safety.Client, log *progress.Log, minutes int) *plan.Request {
+	r, err := plan.NewRequest(cat, rules, c, log, minutes, today)
+	require.NoError(t, err)
+	return r
+}
+
+func build(t require.TestingT, c *safety.Client, minutes int) *plan.Plan {
+	p, err := plan.Build(request(t, c, nil, minutes))
+	require.NoError(t, err)
+	return p
+}
+
+// Sessions of every length keep every rule, for the main kinds of client.
+func TestSessionsKeepTheRules(t *testing.T) {
+	no := false
+	clients := map[string]*safety.Client{
+		"no limits":    able(),
+		"osteoporosis": {Conditions: []safety.Condition{{Code: "osteoporosis", Fracture: &no}}},
+		"sciatica":     {Conditions: []safety.Condition{{Code: "disc-sciatica", Preference: "extension"}}},
+		"stenosis":     {Conditions: []safety.Condition{{Code: "stenosis"}}},
+		"falls":        {Conditions: []safety.Condition{{Code: "falls-risk"}}},
+		"acute back":   {Conditions: []safety.Condition{{Code: "low-back-pain", Phase: "acute"}}},
+	}
+	for name, c := range clients {
+		a := able()
+		a.Conditions = c.Conditions
+		for _, minutes := range []int{15, 20, 30, 45} {
+			p := build(t, a, minutes)
+			for _, k := range p.Checks {
+				assert.True(t, k.OK, "%s, %d minutes: %s: %s", name, minutes, k.Rule, k.Detail)
+			}
+			verify(t, p, a)
+		}
+	}
+}
+
+// verify re-scores a plan from the document alone: times, sides, order and safety.
+func verify(t require.TestingT, p *plan.Plan, c *safety.Client) {
+	r := request(t, c, nil, p.Minutes)
+	now := 0
+	seen := map[string]bool{}
+	for i, it := range p.Items {
+		v, _ := cat.Version(it.Version)
+		now += it.Transition
+		require.Equal(t, now, it.Start, "start of %s", it.Version)
+		now += it.Dose.Seconds(c.BreathRate, it.Sides())
+		require.Equal(t, now, it.End, "end of %s", it.Version)
+		require.NotEmpty(t, it.Why)
+		require.False(t, seen[it.Version], "%s twice", it.Version)
+		seen[it.Version] = true
+		res, _ := r.Screening.Result(it.Version)
+		require.True(t, res.Verdict == safety.Suits || res.Verdict == safety.Adapt && res.Use == it.Version && len(it.Eases) > 0, it.Version)
+		if v.SideMode == "each" && res.Sides["left"] == res.Sides["right"] {
+			require.Equal(t, "each", it.Side)
+		}
+		if i > 0 && it.Role == "main" && p.Items[i-1].Role == "main" && p.Items[i-1].Position == it.Position {
+			require.GreaterOrEqual(t, it.Effort, p.Items[i-1].Effort)
+		}
+	}
+	require.Equal(t, now+p.UpS, p.Seconds)
+	require.LessOrEqual(t, p.Seconds, 60*p.Minutes)
+}
+
+func TestRandomClientsGetSafeSessions(t *testing.T) {
+	codes := []string{"low-back-pain", "disc-sciatica", "stenosis", "osteoporosis", "scoliosis", "wrist-pain", "shoulder-pain", "neck-pain", "falls-risk", "limited-mobility"}
+	made := 0
+	rapid.Check(t, func(t *rapid.T) {
+		c := able()
+		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(codes), 0, 3, rapid.ID[string]).Draw(t, "codes") {
+			c.Conditions = append(c.Conditions, safety.Condition{Code: k, Degrees: 20, Side: rapid.SampledFrom([]string{"left", "right"}).Draw(t, "side")})
+		}
+		c.Positions["floor"] = rapid.SampledFrom([]string{"yes", "help", "no"}).Draw(t, "floor")
+		c.Positions["kneel"] = rapid.SampledFrom([]string{"yes", "no"}).Draw(t, "kneel")
+		c.EffortCap = rapid.SampledFrom([]int{0, 4, 7}).Draw(t, "cap")
+		p, err := plan.Build(request(t, c, nil, rapid.SampledFrom([]int{15, 30, 45}).Draw(t, "minutes")))
+		if err != nil {
+			return // refused with a reason
+		}
+		made++
+		verify(t, p, c)
+		for _, k := range p.Checks {
+			if !k.OK && k.Rule != "time" && k.Rule != "hardest-place" {
+				t.Fatalf("%s: %s", k.Rule, k.Detail)
+			}
+		}
+	})
+	assert.Greater(t, made, 20)
+}
+
+func TestTheSameInputGivesTheSameSession(t *testing.T) {
+	assert.Equal(t, build(t, able(), 30), build(t, able(), 30))
+}
+
+func TestRefused(t *testing.T) {
+	for name, c := range map[string]*safety.Client{
+		"a red flag":  {RedFlags: []string{"fainting"}},
+		"a fusion":    {Conditions: []safety.Condition{{Code: "spinal-fusion"}}},
+		"no position": {Positions: map[string]string{"stand_free": "no"}, Surfaces: []string{}},
+	} {
+		_, err := plan.Build(request(t, c, nil, 30))
+		var refused *plan.Refused
+		assert.ErrorAs(t, err, &refused, name)
+	}
+	for _, m := range []int{14, 46, 0, -3} {
+		_, err := plan.Build(request(t, able(), nil, m))
+		assert.ErrorContains(t, err, "allowed: 15 to 45")
+	}
+}
+
+func TestSegmentsLastAsLongAsThePlan(t *testing.T) {
+	for _, school := range catalogue.Schools {
+		c := able()
+		c.Schools.Dose, c.BreathRate = school, 7
+		p := build(t, c, 30)
+		by := map[int]int{}
+		total := 0
+		for _, s := range plan.Segments(p, c.BreathRate) {
+			total += s.Seconds
+			if s.Kind != "move" && s.Kind != "finish" {
+				by[s.Item] += s.Seconds
+			}
+		}
+		assert.Equal(t, p.Seconds, total, school)
+		for i, it := range p.Items {
+			assert.Equal(t, it.End-it.Start, by[i], it.Version)
+		}
+	}
+}
+
+func TestEditsAreRecheckedAtOnce(t *testing.T) {
+	r := request(t, able(), nil, 30)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	n, before := len(p.Items), p.Seconds
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "remove", Item: n - 1}))
+	assert.Len(t, p.Items, n-1)
+	assert.Less(t, p.Seconds, before)
+	hard := 0
+	for i := range p.Items {
+		if p.Items[i].Effort > p.Items[hard].Effort {
+			hard = i
+		}
+	}
+	for i := hard; i > 0; i-- {
+		require.NoError(t, r.Apply(p, plan.Edit{Op: "up", Item: i}))
+	}
+	broken := slices.IndexFunc(p.Checks, func(k plan.Check) bool { return k.Rule == "hardest-place" && !k.OK })
+	assert.GreaterOrEqual(t, broken, 0, "the hardest item first must be reported")
+	step := p.Items[0].Step
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "longer", Item: 0}))
+	assert.GreaterOrEqual(t, p.Items[0].Step, step)
+	swaps := r.Swaps(p, 1)
+	require.NotEmpty(t, swaps)
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "swap", Item: 1, With: swaps[0]}))
+	assert.Equal(t, swaps[0], p.Items[1].Version)
+	assert.ErrorContains(t, r.Apply(p, plan.Edit{Op: "swap", Item: 1, With: "nothing"}), "with:")
+	assert.ErrorContains(t, r.Apply(p, plan.Edit{Op: "fly", Item: 1}), "op:")
+	assert.ErrorContains(t, r.Apply(p, plan.Edit{Op: "up", Item: 99}), "item:")
+}
+
+func TestAnUnsafeSwapIsRefusedAndAStalePlanMended(t *testing.T) {
+	p := build(t, able(), 30)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "stenosis"}, {Code: "wrist-pain", Side: "left"}, {Code: "neck-pain"}}
+	r := request(t, c, nil, 30)
+	assert.ErrorContains(t, r.Apply(p, plan.Edit{Op: "swap", Item: 1, With: "prone-on-elbows"}), "does not suit")
+	r.Mend(p)
+	for _, k := range p.Checks {
+		assert.True(t, k.Rule != "safe" || k.OK, k.Detail)
+	}
+	verifyItems := func() {
+		for _, it := range p.Items {
+			res, _ := r.Screening.Result(it.Version)
+			assert.NotEqual(t, safety.LeaveOut, res.Verdict, it.Version)
+		}
+	}
+	verifyItems()
+}
+
+// The next plan uses what progress decided: the rung, the dose, the extra side.
+func TestThePlanFollowsTheDecisions(t *testing.T) {
+	amount := progress.Amount{Sets: 1, Reps: 8, HoldS: 3}
+	session := func(date string) progress.Session {
+		return progress.Session{Date: date, Soreness: &progress.Soreness{SettledH: 5}, Items: []progress.Item{{Version: "bridge-low", Target: amount, Done: amount, EndedBy: "target"}}}
+	}
+	log := &progress.Log{Sessions: []progress.Session{session("2026-11-12"), session("2026-11-17")}}
+	c := able()
+	c.Schools.Dose, c.Aims = "reps", map[string]float64{"hip-strength": 5}
+	r := request(t, c, log, 30)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	i := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == "bridge-low" })
+	require.GreaterOrEqual(t, i, 0, "last session's item comes back")
+	assert.Equal(t, 2, p.Items[i].Dose.Sets, "one dose step up")
+	assert.Contains(t, p.Items[i].Why, "Up:")
+}
+
+func TestHoldsAreCappedByAcutePain(t *testing.T) {
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "acute"}}
+	c.Schools.Dose = "breaths"
+	for _, it := range build(t, c, 30).Items {
+		assert.LessOrEqual(t, it.Dose.HoldSeconds(12), 10, it.Version)
+	}
+}

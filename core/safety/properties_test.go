@@ -1,0 +1,234 @@
+package safety_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"restbend/core/safety"
+)
+
+var strictness = map[string]int{safety.Suits: 0, safety.Adapt: 1, safety.LeaveOut: 2, safety.ReferFirst: 3}
+
+func ptr[T any](v T) *T { return &v }
+
+// condition draws any supported condition with any details, recorded or not.
+func condition(t *rapid.T) safety.Condition {
+	pick := func(label string, of ...string) string { return rapid.SampledFrom(append(of, "")).Draw(t, label) }
+	c := safety.Condition{Code: rapid.SampledFrom([]string{"low-back-pain", "disc-sciatica", "stenosis", "osteoporosis", "scoliosis", "spinal-fusion",
+		"limited-mobility", "wrist-pain", "shoulder-pain", "neck-pain", "falls-risk"}).Draw(t, "code")}
+	c.Phase, c.Side, c.School = pick("phase", "acute", "persistent"), pick("side", "left", "right"), pick("school", "strict", "graded")
+	c.Region, c.Date = pick("region", "lumbar", "thoracic", "cervical"), pick("date", "2025-01-05", "2026-11-01")
+	c.ProvokedBy = rapid.SliceOfDistinct(rapid.SampledFrom([]string{"flexion", "extension", "rotation", "side-bend"}), func(s string) string { return s }).Draw(t, "provoked")
+	if rapid.Bool().Draw(t, "fracture known") {
+		c.Fracture = ptr(rapid.Bool().Draw(t, "fracture"))
+	}
+	c.Degrees = rapid.SampledFrom([]float64{0, 15, 45}).Draw(t, "degrees")
+	return c
+}
+
+func client(t *rapid.T, max int) *safety.Client {
+	c := able()
+	c.Conditions = rapid.SliceOfN(rapid.Custom(condition), 0, max).Draw(t, "conditions")
+	for _, p := range []string{"floor", "supine", "prone", "kneel", "hands", "side_left", "side_right"} {
+		c.Positions[p] = rapid.SampledFrom([]string{"yes", "yes", "yes", "no", "help", "unconfirmed"}).Draw(t, p)
+	}
+	return c
+}
+
+func TestAddingAConditionNeverLoosens(t *testing.T) {
+	rules, cat := load(t)
+	rapid.Check(t, func(t *rapid.T) {
+		c := client(t, 3)
+		before, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		more := *c
+		more.Conditions = append(slices.Clone(c.Conditions), condition(t))
+		after, err := safety.NewScreener(rules, cat, &more, today)
+		require.NoError(t, err)
+		a, b := before.Screen(), after.Screen()
+		for i := range a.Results {
+			if strictness[b.Results[i].Verdict] < strictness[a.Results[i].Verdict] {
+				t.Fatalf("%s went from %s to %s with %+v", a.Results[i].Version, a.Results[i].Verdict, b.Results[i].Verdict, more.Conditions)
+			}
+		}
+	})
+}
+
+func TestOrderOfConditionsDoesNotMatter(t *testing.T) {
+	rules, cat := load(t)
+	rapid.Check(t, func(t *rapid.T) {
+		c := client(t, 4)
+		turned := *c
+		turned.Conditions = slices.Clone(c.Conditions)
+		slices.Reverse(turned.Conditions)
+		x, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		y, err := safety.NewScreener(rules, cat, &turned, today)
+		require.NoError(t, err)
+		a, b := x.Screen(), y.Screen()
+		for i := range a.Results {
+			if a.Results[i].Verdict != b.Results[i].Verdict || a.Results[i].Use != b.Results[i].Use {
+				t.Fatalf("%s: %s or %s", a.Results[i].Version, a.Results[i].Verdict, b.Results[i].Verdict)
+			}
+		}
+	})
+}
+
+func TestMirroringTheClientMirrorsEveryVerdict(t *testing.T) {
+	rules, cat := load(t)
+	other := map[string]string{"left": "right", "right": "left", "": ""}
+	rapid.Check(t, func(t *rapid.T) {
+		c := client(t, 3)
+		m := *c
+		m.Conditions = slices.Clone(c.Conditions)
+		for i := range m.Conditions {
+			m.Conditions[i].Side = other[m.Conditions[i].Side]
+		}
+		m.Positions = map[string]string{}
+		for k, v := range c.Positions {
+			m.Positions[map[string]string{"side_left": "side_right", "side_right": "side_left"}[k]+map[bool]string{true: "", false: k}[k == "side_left" || k == "side_right"]] = v
+		}
+		x, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		y, err := safety.NewScreener(rules, cat, &m, today)
+		require.NoError(t, err)
+		a, b := x.Screen(), y.Screen()
+		for i := range a.Results {
+			v, _ := cat.Version(a.Results[i].Version)
+			if v.SideMode == "none" && v.Slug == "curl-up-hand-under" {
+				continue
+			}
+			if v.SideMode != "none" && a.Results[i].Verdict != b.Results[i].Verdict {
+				t.Fatalf("%s: %s, mirrored %s", v.Slug, a.Results[i].Verdict, b.Results[i].Verdict)
+			}
+			for side, want := range a.Results[i].Sides {
+				if got := b.Results[i].Sides[other[side]]; got != want {
+					t.Fatalf("%s %s: %s, mirrored %s", v.Slug, side, want, got)
+				}
+			}
+		}
+	})
+}
+
+// Every adapt leads to something that suits, every swap suits, every finding's number is
+// the catalogue's.
+func TestAdaptsSwapsAndFindingsAreSound(t *testing.T) {
+	rules, cat := load(t)
+	rapid.Check(t, func(t *rapid.T) {
+		c := client(t, 3)
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		sc := s.Screen()
+		for _, r := range sc.Results {
+			v, _ := cat.Version(r.Version)
+			if r.Verdict == safety.Adapt && r.Use != r.Version {
+				use, _ := sc.Result(r.Use)
+				w, _ := cat.Version(r.Use)
+				if use.Verdict != safety.Suits || w.Family != v.Family || (w.Branch == v.Branch && w.Rung > v.Rung) {
+					t.Fatalf("%s adapts to %s, which is %s", r.Version, r.Use, use.Verdict)
+				}
+			}
+			if r.Verdict == safety.Adapt && r.Use == r.Version && len(r.Eases) == 0 {
+				t.Fatalf("%s adapts to itself without an ease", r.Version)
+			}
+			for _, w := range r.Swaps {
+				if x, _ := sc.Result(w); x.Verdict != safety.Suits {
+					t.Fatalf("%s swaps to %s, which is %s", r.Version, w, x.Verdict)
+				}
+			}
+			for _, f := range r.Findings {
+				if f.Condition == "positions" || f.Condition == "place" {
+					continue
+				}
+				p := v.Quantities.Merge(v.Quantities.Mirror())[f.Quantity]
+				if f.Value > p.Value+0.01 || f.Value <= f.Allowed {
+					t.Fatalf("%s: finding %+v against %v", r.Version, f, p)
+				}
+			}
+		}
+	})
+}
+
+func TestRefusals(t *testing.T) {
+	rules, cat := load(t)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "pregnancy"}}
+	_, err := safety.NewScreener(rules, cat, c, today)
+	assert.ErrorContains(t, err, "not supported yet: pregnancy")
+}
+
+func TestReferralAndClearance(t *testing.T) {
+	rules, cat := load(t)
+	refer := func(c *safety.Client) *safety.Referral {
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		return s.Referral()
+	}
+	for _, f := range rules.RedFlags {
+		c := able()
+		c.RedFlags = []string{f.Code}
+		r := refer(c)
+		require.NotNil(t, r, f.Code)
+		assert.Equal(t, f.Urgent, r.Urgent, f.Code)
+		c.Clearances = []safety.Clearance{{Date: "2026-11-01", By: "doctor", Covers: []string{f.Code}}}
+		assert.Nil(t, refer(c), f.Code)
+		c.Clearances[0].Date = "2026-04-01" // longer ago than six months
+		assert.NotNil(t, refer(c), f.Code)
+	}
+	fused := able()
+	fused.Conditions = []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: "2025-02-10"}}
+	fused.Clearances = []safety.Clearance{{Date: "2026-01-01", By: "surgeon", Covers: []string{"spinal-fusion"}, Until: "2026-11-19"}}
+	assert.NotNil(t, refer(fused), "expired yesterday")
+	fused.Clearances[0].Until = "2026-11-20"
+	assert.Nil(t, refer(fused))
+	fused.Conditions[0].Date = ""
+	assert.NotNil(t, refer(fused), "undated counts as fresh")
+}
+
+func TestOverrideIsShownAndNeverLiftsReferral(t *testing.T) {
+	rules, cat := load(t)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "stenosis"}}
+	c.Overrides = []safety.Override{{Version: "prone-on-elbows", Reason: "agreed with the clinician", Until: "2026-12-01"}}
+	result := func() *safety.Result {
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		r, _ := s.Screen().Result("prone-on-elbows")
+		return r
+	}
+	assert.Equal(t, safety.LeaveOut, result().Verdict)
+	assert.True(t, result().Overridden)
+	c.Overrides[0].Until = "2026-11-19"
+	assert.False(t, result().Overridden, "expired")
+	c.Overrides[0].Until = "2026-12-01"
+	c.RedFlags = []string{"fainting"}
+	assert.Equal(t, safety.ReferFirst, result().Verdict)
+	assert.False(t, result().Overridden)
+}
+
+func TestBedBeforeMatWhenTheFloorNeedsHelp(t *testing.T) {
+	rules, cat := load(t)
+	for floor, want := range map[string]string{"yes": "mat", "help": "bed", "no": "bed"} {
+		c := able()
+		c.Positions["floor"] = floor
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		r, _ := s.Screen("bridge").Result("bridge")
+		assert.Equal(t, want, r.Surface, floor)
+	}
+}
+
+func TestHoldCapOfAcutePain(t *testing.T) {
+	rules, cat := load(t)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "acute"}}
+	s, err := safety.NewScreener(rules, cat, c, today)
+	require.NoError(t, err)
+	limit, why := s.HoldCap()
+	assert.Equal(t, 10, limit)
+	assert.NotEmpty(t, why)
+}

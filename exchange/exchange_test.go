@@ -1,0 +1,167 @@
+package exchange_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/plan"
+	"restbend/core/safety"
+	"restbend/exchange"
+)
+
+var (
+	cat, _   = restbend.Catalogue()
+	rules, _ = restbend.Rules()
+	today    = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+)
+
+func example(t testing.TB, name string) []byte {
+	t.Helper()
+	b, err := os.ReadFile(filepath.Join("..", "docs", "formats", "examples", name+".json"))
+	require.NoError(t, err)
+	return b
+}
+
+// valid checks a document of ours against its published schema.
+func valid(t *testing.T, schema string, doc any) {
+	t.Helper()
+	s, err := exchange.Schema(schema)
+	require.NoError(t, err)
+	var buf bytes.Buffer
+	require.NoError(t, exchange.Write(&buf, doc))
+	v, err := jsonschema.UnmarshalJSON(&buf)
+	require.NoError(t, err)
+	assert.NoError(t, s.Validate(v), schema)
+}
+
+func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
+	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules)
+	require.NoError(t, err)
+	log, err := exchange.ReadLog(bytes.NewReader(example(t, "log")), cat)
+	require.NoError(t, err)
+	valid(t, "client", c)
+	valid(t, "log", log)
+	r, err := plan.NewRequest(cat, rules, c, log, 30, today)
+	require.NoError(t, err)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	valid(t, "plan", p)
+	valid(t, "next", exchange.NewNext(r.Decisions))
+	valid(t, "screen", exchange.NewScreen(r.Screening, cat))
+	valid(t, "catalogue", exchange.NewCatalogue(cat))
+	assert.Len(t, exchange.NewCatalogue(cat).Versions, 52)
+
+	c.RedFlags = []string{"fainting"}
+	s, err := safety.NewScreener(rules, cat, c, today)
+	require.NoError(t, err)
+	doc := exchange.NewScreen(s.Screen(), cat)
+	valid(t, "screen", doc)
+	for _, r := range doc.Results {
+		assert.Equal(t, safety.ReferFirst, r.Verdict)
+	}
+}
+
+func TestAClientSurvivesWritingAndReading(t *testing.T) {
+	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules)
+	require.NoError(t, err)
+	var buf bytes.Buffer
+	require.NoError(t, exchange.Write(&buf, c))
+	again, err := exchange.ReadClient(&buf, cat, rules)
+	require.NoError(t, err)
+	assert.Equal(t, c, again)
+}
+
+// Every mistake is named by its path, with what was found and what is allowed.
+func TestMistakesInAClient(t *testing.T) {
+	client := func(rest string) string { return `{"format": "restbend.client/1", "conditions": []` + rest + `}` }
+	for doc, want := range map[string]string{
+		`{`:                               "(document): is not JSON",
+		`[]`:                              "(document): found array, allowed: object",
+		`{"conditions": []}`:              "format: is missing",
+		`{"format": "restbend.client/1"}`: "conditions: is missing",
+		`{"format": "restbend.client/2", "conditions": []}`: "format: found restbend.client/2, allowed: restbend.client/1",
+		client(`, "heigth_cm": 160`):                        "heigth_cm: unknown field",
+		client(`, "height_cm": 1.6`):                        "height_cm: found 1.6, allowed: 120 or more",
+		client(`, "born": "1957"`):                          "born: found string, allowed: integer",
+		client(`, "today": {"date": "2026-02-30"}`):         "today.date: found 2026-02-30, allowed: a real date",
+		client(`, "positions": {"floor": "maybe"}`):         `positions.floor: found "maybe"`,
+		client(`, "kit": ["matt"]`):                         `kit[0]: found "matt", did you mean "mat"`,
+		client(`, "levels": {"bridge": "clam"}`):            `levels.bridge: found "clam", which is not a version of bridge`,
+		client(`, "levels": {"brigde": "bridge"}`):          `levels.brigde: unknown family, did you mean "bridge"`,
+		client(`, "overrides": [{"version": "brige", "reason": "because", "until": "2026-12-01"}]`):             `overrides[0].version: unknown version "brige", did you mean "bridge"`,
+		client(`, "clearances": [{"date": "2026-05-01", "by": "doctor", "covers": [], "until": "2026-04-01"}]`): "clearances[0].until: found 2026-04-01, which is before",
+		`{"format": "restbend.client/1", "conditions": [{"code": "osteoporsis"}]}`:                              `conditions[0].code: found "osteoporsis", did you mean "osteoporosis"`,
+		`{"format": "restbend.client/1", "conditions": [{"code": "glaucoma"}]}`:                                 `conditions[0].code: "glaucoma" is not supported yet`,
+		`{"format": "restbend.client/1", "conditions": [{"code": "stenosis"}, {"code": "stenosis"}]}`:           `conditions[1].code: "stenosis" is recorded twice`,
+	} {
+		_, err := exchange.ReadClient(strings.NewReader(doc), cat, rules)
+		var p exchange.Problems
+		require.ErrorAs(t, err, &p, doc)
+		assert.Contains(t, err.Error(), want)
+	}
+}
+
+func TestMistakesInALog(t *testing.T) {
+	log := func(item string) string {
+		return `{"format": "restbend.log/1", "sessions": [{"date": "2026-11-10", "items": [` + item + `]}]}`
+	}
+	for doc, want := range map[string]string{
+		log(`{"version": "bridg", "done": {"sets": 1, "reps": 1}}`):                       `sessions[0].items[0].version: unknown version "bridg", did you mean "bridge"`,
+		log(`{"version": "bridge"}`):                                                      "sessions[0].items[0].done: is missing",
+		log(`{"version": "bridge", "done": {"sets": 1, "reps": -1}}`):                     "sessions[0].items[0].done.reps: found -1, allowed: 0 or more",
+		log(`{"version": "bridge", "done": {"sets": 1, "reps": 1}, "ended_by": "bell"}`):  `ended_by: found "bell"`,
+		log(`{"version": "bridge", "done": {"sets": 1, "reps": 1}, "pain": 11}`):          "pain: found 11, allowed: 10 or less",
+		`{"format": "restbend.log/1", "sessions": [{"date": "10.11.2026", "items": []}]}`: "sessions[0].date: found 10.11.2026",
+		`{"format": "restbend.log/1", "sessions": [{"date": "2026-11-10"}], "extra": 1}`:  "extra: unknown field",
+	} {
+		_, err := exchange.ReadLog(strings.NewReader(doc), cat)
+		assert.ErrorContains(t, err, want)
+	}
+	_, err := exchange.ReadLog(strings.NewReader(log(`{"version": "bridge", "done": {"sets": 1, "reps": 1}, "form_lost_s": null, "symptom_at_rep": null}`)), cat)
+	assert.NoError(t, err, "null is absent")
+}
+
+func FuzzReadClient(f *testing.F) {
+	f.Add(example(f, "client"))
+	f.Add([]byte(`{"format":"restbend.client/1","conditions":[{"code":"stenosis"}],"today":{"date":"2026-11-20"}}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		c, err := exchange.ReadClient(bytes.NewReader(data), cat, rules)
+		if err != nil {
+			return
+		}
+		s, err := safety.NewScreener(rules, cat, c, today) // an accepted client can be screened
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(s.Screen("bridge").Results) != 1 {
+			t.Fatal("no verdict")
+		}
+		if _, err := json.Marshal(c); err != nil {
+			t.Fatal(err)
+		}
+	})
+}
+
+func FuzzReadLog(f *testing.F) {
+	f.Add(example(f, "log"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		l, err := exchange.ReadLog(bytes.NewReader(data), cat)
+		if err != nil {
+			return
+		}
+		c := &safety.Client{Positions: map[string]string{"supine": "yes", "floor": "yes"}}
+		if _, err := plan.NewRequest(cat, rules, c, l, 30, today); err != nil { // decisions never panic
+			t.Fatal(err)
+		}
+	})
+}

@@ -1,0 +1,102 @@
+package figure_test
+
+import (
+	"bytes"
+	"compress/gzip"
+	"encoding/xml"
+	"flag"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/body"
+	"restbend/figure"
+)
+
+var update = flag.Bool("update", false, "write the golden figures again")
+
+func sequence(t testing.TB, slug, side string) *figure.Sequence {
+	t.Helper()
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	v, ok := cat.Version(slug)
+	require.True(t, ok, slug)
+	return figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, side)
+}
+
+// Golden figures: a picture that changes is looked at before it is accepted (-update).
+func TestGoldenFigures(t *testing.T) {
+	for _, c := range []struct{ slug, side, build string }{
+		{"bridge", "", "ash"}, {"bird-dog", "left", "rowan"}, {"clam", "right", "birch"}, {"seated-turn", "left", "ash"}, {"plank-counter", "", "ash"}, {"hip-hinge-dowel", "", "birch"},
+	} {
+		q := sequence(t, c.slug, c.side)
+		got := q.Phase(q.Effort(), figure.Options{Build: c.build, Title: c.slug})
+		file := filepath.Join("testdata", c.slug+".svg")
+		if *update {
+			require.NoError(t, os.WriteFile(file, []byte(got), 0o644))
+		}
+		want, err := os.ReadFile(file)
+		require.NoError(t, err)
+		assert.Equal(t, string(want), got, "%s changed: look at it, then run go test ./figure -update", c.slug)
+	}
+}
+
+func TestEveryFigureIsSmallAndWellFormed(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	d := figure.NewDrawer(body.NewBody(body.Female, 0))
+	for _, v := range cat.Versions {
+		for _, side := range []string{"", "left", "right"} {
+			q := d.Sequence(v, side)
+			for i := range q.Phases() {
+				svg := q.Phase(i, figure.Options{Title: v.Name, Surface: "bed"})
+				var buf bytes.Buffer
+				z := gzip.NewWriter(&buf)
+				_, err := io.WriteString(z, svg)
+				require.NoError(t, err)
+				require.NoError(t, z.Close())
+				assert.Less(t, buf.Len(), 12<<10, v.Slug)
+				dec := xml.NewDecoder(strings.NewReader(svg))
+				for {
+					if _, err := dec.Token(); err == io.EOF {
+						break
+					} else {
+						require.NoError(t, err, v.Slug)
+					}
+				}
+				assert.NotContains(t, svg, "NaN", v.Slug)
+			}
+		}
+	}
+}
+
+// The left and the right of a sided version are mirror images, not the same picture.
+func TestSidesDiffer(t *testing.T) {
+	l, r := sequence(t, "clam", "left"), sequence(t, "clam", "right")
+	assert.NotEqual(t, l.Phase(1, figure.Options{}), r.Phase(1, figure.Options{}))
+	l, r = sequence(t, "bridge", "left"), sequence(t, "bridge", "right")
+	assert.Equal(t, l.Phase(1, figure.Options{}), r.Phase(1, figure.Options{}))
+}
+
+func TestFilmShowsASolvedPath(t *testing.T) {
+	q := sequence(t, "cat-cow", "")
+	f := q.Film(figure.Options{})
+	assert.GreaterOrEqual(t, len(f.Frames), 25)
+	seen := map[string]bool{}
+	for _, fr := range f.Frames {
+		seen[fr.SVG] = true
+		assert.Positive(t, fr.MS)
+	}
+	assert.Greater(t, len(seen), 20, "frames differ from each other")
+}
+
+func TestTitlesAreEscaped(t *testing.T) {
+	q := sequence(t, "bridge", "")
+	assert.Contains(t, q.Phase(0, figure.Options{Title: "<b>&"}), "&lt;b&gt;&amp;")
+}

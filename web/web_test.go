@@ -1,0 +1,336 @@
+package web_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"net/url"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/demo"
+	"restbend/store"
+	"restbend/web"
+)
+
+// practice is a running server with demo data and a browser-like client.
+type practice struct {
+	t     testing.TB
+	url   string
+	http  *http.Client
+	store *store.Store
+}
+
+func start(t testing.TB, filled bool) *practice {
+	t.Helper()
+	st, err := store.Open(context.Background(), filepath.Join(t.TempDir(), "restbend.db"))
+	require.NoError(t, err)
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	s, err := web.New(st, cat, rules)
+	require.NoError(t, err)
+	if filled {
+		require.NoError(t, demo.Fill(context.Background(), st, cat, rules, time.Now()))
+	}
+	srv := httptest.NewServer(s)
+	t.Cleanup(func() { srv.Close(); s.Close(); st.Close() })
+	jar, _ := cookiejar.New(nil)
+	return &practice{t, srv.URL, &http.Client{Jar: jar}, st}
+}
+
+func (p *practice) do(method, path string, form url.Values, header ...string) (int, string) {
+	p.t.Helper()
+	var body io.Reader
+	if form != nil {
+		body = strings.NewReader(form.Encode())
+	}
+	r, err := http.NewRequest(method, p.url+path, body)
+	require.NoError(p.t, err)
+	if form != nil {
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	}
+	for i := 0; i+1 < len(header); i += 2 {
+		r.Header.Set(header[i], header[i+1])
+	}
+	return p.send(r)
+}
+
+func (p *practice) send(r *http.Request) (int, string) {
+	resp, err := p.http.Do(r)
+	require.NoError(p.t, err)
+	defer resp.Body.Close()
+	b, err := io.ReadAll(resp.Body)
+	require.NoError(p.t, err)
+	assert.NotContains(p.t, string(b), "goroutine ", "a stack trace")
+	return resp.StatusCode, string(b)
+}
+
+func (p *practice) json(path, body string) (int, string) {
+	r, err := http.NewRequest("POST", p.url+path, strings.NewReader(body))
+	require.NoError(p.t, err)
+	r.Header.Set("Content-Type", "application/json")
+	r.Header.Set("Accept", "application/json")
+	return p.send(r)
+}
+
+func (p *practice) signIn() *practice {
+	p.t.Helper()
+	code, page := p.do("POST", "/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+	require.Equal(p.t, 200, code)
+	require.Contains(p.t, page, "Oda Brinkwater")
+	return p
+}
+
+func TestSecurityHeaders(t *testing.T) {
+	p := start(t, true)
+	resp, err := p.http.Get(p.url + "/sign-in")
+	require.NoError(t, err)
+	resp.Body.Close()
+	csp := resp.Header.Get("Content-Security-Policy")
+	assert.Contains(t, csp, "default-src 'none'")
+	assert.NotContains(t, csp, "unsafe")
+	assert.Equal(t, "nosniff", resp.Header.Get("X-Content-Type-Options"))
+	assert.Equal(t, "DENY", resp.Header.Get("X-Frame-Options"))
+}
+
+func TestNothingIsServedWithoutSigningIn(t *testing.T) {
+	p := start(t, true)
+	for _, path := range []string{"/clients", "/clients/1", "/clients/1/intake", "/plans/1", "/teach/1", "/figures/bridge.svg", "/clients/1/verdicts"} {
+		_, page := p.do("GET", path, nil)
+		assert.Contains(t, page, "Password", path)
+		assert.NotContains(t, page, "Brinkwater", path)
+	}
+	code, _ := p.json("/teach/1/entries", `{}`)
+	assert.Equal(t, 401, code)
+	code, body := p.do("GET", "/healthz", nil)
+	assert.Equal(t, "200 ok", fmt.Sprint(code, " ", body))
+}
+
+func TestSignInIsThrottledAndSaysTheSameForEveryMistake(t *testing.T) {
+	p := start(t, true)
+	for i := range 5 {
+		name := demo.Name
+		if i%2 == 0 {
+			name = "nobody"
+		}
+		code, page := p.do("POST", "/sign-in", url.Values{"name": {name}, "password": {"wrong-wrong"}})
+		assert.Equal(t, 401, code)
+		assert.Contains(t, page, "Name or password is not right.")
+	}
+	for range 3 {
+		p.do("POST", "/sign-in", url.Values{"name": {demo.Name}, "password": {"wrong-wrong"}})
+	}
+	code, page := p.do("POST", "/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+	assert.Equal(t, 429, code)
+	assert.Contains(t, page, "Wait ten seconds")
+}
+
+func TestRequestsFromOtherSitesAreRefused(t *testing.T) {
+	p := start(t, true).signIn()
+	code, _ := p.do("POST", "/clients/1/delete", url.Values{"confirm": {"delete"}}, "Sec-Fetch-Site", "cross-site", "Origin", "https://elsewhere.example")
+	assert.Equal(t, 403, code)
+	code, _ = p.do("GET", "/clients/1", nil)
+	assert.Equal(t, 200, code)
+}
+
+func TestFirstRunMakesOneAccount(t *testing.T) {
+	p := start(t, false)
+	_, page := p.do("GET", "/clients", nil)
+	assert.Contains(t, page, "Make your account")
+	code, page := p.do("POST", "/first-run", url.Values{"name": {"ada"}, "password": {"short"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "at least 10 characters")
+	assert.Contains(t, page, `value="ada"`, "nothing typed is lost")
+	code, page = p.do("POST", "/first-run", url.Values{"name": {"ada"}, "password": {"long-enough-1"}})
+	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "Nobody here yet")
+	code, _ = p.do("POST", "/first-run", url.Values{"name": {"eve"}, "password": {"long-enough-1"}})
+	assert.Equal(t, 403, code)
+}
+
+func TestBadInputNamesTheFieldAndLosesNothing(t *testing.T) {
+	p := start(t, true).signIn()
+	form := url.Values{"name": {"Runa Tidewell"}, "born": {"nineteen"}, "pain.now": {"12"}, "breaths_per_minute": {"12"}, "complaint": {"stiff <hip>"}, "asked": {"yes"},
+		"conditions": {"spinal-fusion"}, "condition.spinal-fusion.date": {"2026-02-31"}}
+	code, page := p.do("POST", "/clients/new", form)
+	assert.Equal(t, 422, code)
+	for _, want := range []string{"born", `found &#34;nineteen&#34;, allowed: a number`, "Runa Tidewell", "stiff &lt;hip&gt;", `value="nineteen"`, "Not saved yet"} {
+		assert.Contains(t, page, want)
+	}
+	form.Set("born", "1960")
+	code, page = p.do("POST", "/clients/new", form)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "pain.now")
+	assert.Contains(t, page, "found 12, allowed: 10 or less")
+	assert.Contains(t, page, "conditions[0].date")
+	form.Set("pain.now", "2")
+	form.Set("condition.spinal-fusion.date", "2026-02-28")
+	form.Del("asked")
+	code, page = p.do("POST", "/clients/new", form)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "confirm that every question was asked")
+	form.Set("asked", "yes")
+	code, page = p.do("POST", "/clients/new", form)
+	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "a fused spine needs a clearance record first")
+
+	for _, path := range []string{"/clients/99", "/clients/x", "/clients/-1", "/plans/1", "/plans/zz/start", "/teach/77", "/nowhere", "/clients/1/verdicts/none", "/figures/none.svg", "/figures/bridge.svg?side=up"} {
+		code, page := p.do("GET", path, nil)
+		assert.Equal(t, 404, code, path)
+		assert.NotEmpty(t, page)
+	}
+	for _, minutes := range []string{"", "ten", "14", "46", "99999999999999999999"} {
+		code, page := p.do("POST", "/clients/1/plans", url.Values{"minutes": {minutes}})
+		assert.Equal(t, 422, code, minutes)
+		assert.Contains(t, page, "15 to 45", minutes)
+	}
+	code, _ = p.do("PUT", "/clients/1", url.Values{})
+	assert.Equal(t, 405, code)
+}
+
+var teachPath = regexp.MustCompile(`data-session="(\d+)"`)
+
+// teach plans and starts a session for the second client.
+func (p *practice) teach() string {
+	p.t.Helper()
+	code, _ := p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	require.Equal(p.t, 200, code)
+	code, page := p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"2"}})
+	require.Equal(p.t, 200, code)
+	m := teachPath.FindStringSubmatch(page)
+	require.NotNil(p.t, m, page)
+	return m[1]
+}
+
+func TestTheWarningQuestionComesBeforeTeaching(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	code, page := p.do("POST", "/plans/1/start", url.Values{"pain": {"2"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "warning signs first")
+	code, page = p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"8"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "Pain of 7 or more")
+	_, page = p.do("POST", "/plans/1/start", url.Values{"red_flags": {"bladder-bowel"}})
+	assert.Contains(t, page, "Urgent medical help now")
+	code, page = p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "No session can be planned")
+	code, _ = p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"2"}})
+	assert.Equal(t, 422, code, "an old plan cannot be taught while a red flag is open")
+}
+
+func TestEntriesAreCheckedStoredOnceAndFolded(t *testing.T) {
+	p := start(t, true).signIn()
+	id := p.teach()
+	for body, want := range map[string]string{
+		`{`:                                   "entry:",
+		`{"key":"a","kind":"dance","item":0}`: "kind: found \\\"dance\\\"",
+		`{"key":"a","kind":"done","item":99}`: "item: found 99",
+		`{"kind":"done","item":0}`:            "key:",
+		`{"key":"a","kind":"pain","item":0,"pain":12}`: "pain: found 12",
+	} {
+		code, page := p.json("/teach/"+id+"/entries", body)
+		assert.Contains(t, []int{400, 422}, code, body)
+		assert.Contains(t, page, want)
+	}
+	for range 2 {
+		code, _ := p.json("/teach/"+id+"/entries", `{"key":"k1","kind":"done","item":0,"side":"none","done":{"sets":2,"reps":8,"hold_s":3},"ended_by":"target"}`)
+		assert.Equal(t, 200, code)
+	}
+	p.json("/teach/"+id+"/entries", `{"key":"k2","kind":"pain","item":1,"side":"none","pain":4,"where":"back"}`)
+	_, page := p.do("GET", "/teach/"+id+"/after", nil)
+	assert.Equal(t, 1, strings.Count(page, "<td>Find the deep core</td><td>none</td>"))
+	assert.Contains(t, page, "4 in the back")
+	code, page := p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"x"}, "notes": {"kept words"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "Pain at the end: found")
+	assert.Contains(t, page, "kept words")
+	code, page = p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"2"}, "peak": {"1"}, "settled": {"12"}, "notes": {"calm"}})
+	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "Follow-up")
+	_, page = p.do("GET", "/clients/2", nil)
+	assert.Contains(t, page, "calm")
+	assert.Contains(t, page, ">down<")
+}
+
+func TestPlanEditsThroughTheServer(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	before := strings.Count(page, `class="item `)
+	code, page := p.do("POST", "/plans/1/edit", url.Values{"op": {"remove"}, "item": {"1"}, "version": {"1"}}, "HX-Request", "true")
+	assert.Equal(t, 200, code)
+	assert.NotContains(t, page, "<html", "only the changed part returns")
+	assert.Equal(t, before-1, strings.Count(page, `class="item `))
+	code, _ = p.do("POST", "/plans/1/edit", url.Values{"op": {"remove"}, "item": {"1"}, "version": {"1"}})
+	assert.Equal(t, 409, code, "a second tab with the old version")
+	code, page = p.do("POST", "/plans/1/edit", url.Values{"op": {"swap"}, "item": {"1"}, "version": {"2"}, "with": {"crunch-breaths"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "does not suit")
+}
+
+func TestAPlanMadeBeforeTheLimitsChangedIsMarkedStale(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	row, err := p.store.Client(context.Background(), 1, 2)
+	require.NoError(t, err)
+	var doc map[string]any
+	require.NoError(t, json.Unmarshal(row.Document, &doc))
+	doc["conditions"] = []map[string]string{{"code": "stenosis"}, {"code": "shoulder-pain"}}
+	row.Document, _ = json.Marshal(doc)
+	require.NoError(t, p.store.UpdateClient(context.Background(), 1, row))
+	_, page := p.do("GET", "/plans/1", nil)
+	assert.Contains(t, page, "older than the client")
+	assert.Contains(t, page, "does not: ")
+	code, page := p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "Mend it first")
+	_, page = p.do("POST", "/plans/1/refresh", url.Values{})
+	assert.NotContains(t, page, "older than the client")
+	assert.NotContains(t, page, "does not: ")
+}
+
+func TestDeletingAClientAsksFirst(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/1/delete", url.Values{})
+	code, _ := p.do("GET", "/clients/1", nil)
+	assert.Equal(t, 200, code, "not without the confirmation")
+	_, page := p.do("POST", "/clients/1/delete", url.Values{"confirm": {"delete"}})
+	assert.NotContains(t, page, "Brinkwater")
+}
+
+func TestTheDemoShowsProgressAHeldAndASteppedBackLevel(t *testing.T) {
+	p := start(t, true).signIn()
+	all := ""
+	for i := 1; i <= 3; i++ {
+		_, page := p.do("GET", fmt.Sprintf("/clients/%d", i), nil)
+		all += page
+	}
+	for _, d := range []string{">up<", ">stay<", ">down<", ">cap<"} {
+		assert.Contains(t, all, d)
+	}
+}
+
+func TestVerdictSearchAndFilter(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("GET", "/clients/1/verdicts?q=angry+cat", nil)
+	assert.Contains(t, page, "1 of 52 exercises")
+	_, page = p.do("GET", "/clients/1/verdicts?verdict=leave-out", nil, "HX-Request", "true")
+	assert.NotContains(t, page, "<html")
+	assert.NotContains(t, page, "v-suits")
+	_, page = p.do("GET", "/clients/1/verdicts?q=zzz", nil)
+	assert.Contains(t, page, "Nothing matches")
+}
