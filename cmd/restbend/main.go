@@ -47,10 +47,11 @@ func exitCode(err error) int {
 
 func root() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:           "restbend",
-		Short:         "Gentle spinal mobility and core sessions: who may do what, in which version, order and dose",
-		SilenceUsage:  true,
-		SilenceErrors: true,
+		Use:                "restbend",
+		Short:              "Gentle spinal mobility and core sessions: who may do what, in which version, order and dose",
+		SilenceUsage:       true,
+		SilenceErrors:      true,
+		DisableSuggestions: true, // one line per problem
 	}
 	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usage{err} })
 	cmd.AddCommand(catalogueCmd(), screenCmd(), planCmd(), nextCmd(), doseCmd(), figureCmd(), serveCmd(), demoCmd(), passwordCmd())

@@ -1,0 +1,179 @@
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/demo"
+)
+
+var bin string
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "restbend-bin-")
+	if err != nil {
+		panic(err)
+	}
+	bin = filepath.Join(dir, "restbend")
+	if out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput(); err != nil {
+		panic(string(out))
+	}
+	code := m.Run()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+func run(stdin string, args ...string) (code int, stdout, stderr string) {
+	cmd := exec.Command(bin, args...)
+	cmd.Stdin = strings.NewReader(stdin)
+	var o, e bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &o, &e
+	if err := cmd.Run(); err != nil {
+		return cmd.ProcessState.ExitCode(), o.String(), e.String()
+	}
+	return 0, o.String(), e.String()
+}
+
+const examples = "../../docs/formats/examples/"
+
+func TestEveryCommandPrintsOneDocument(t *testing.T) {
+	client, log := examples+"client.json", examples+"log.json"
+	for format, args := range map[string][]string{
+		"restbend.catalogue/1": {"catalogue", "--json"},
+		"restbend.screen/1":    {"screen", "--client", client, "--json"},
+		"restbend.plan/1":      {"plan", "--client", client, "--log", log, "--minutes", "30", "--json"},
+		"restbend.next/1":      {"next", "--client", client, "--log", log, "--json"},
+		"restbend.dose/1":      {"dose", "--client", client, "--version", "clam", "--school", "reps", "--json"},
+	} {
+		code, out, errs := run("", args...)
+		require.Zero(t, code, "%v: %s", args, errs)
+		assert.Empty(t, errs)
+		var doc struct{ Format string }
+		d := json.NewDecoder(strings.NewReader(out))
+		require.NoError(t, d.Decode(&doc))
+		assert.Equal(t, format, doc.Format)
+		assert.False(t, d.More(), "one document and nothing else")
+	}
+}
+
+func TestScreenOfNamedExercises(t *testing.T) {
+	code, out, errs := run(`{"format": "restbend.client/1", "conditions": [{"code": "stenosis"}]}`, "screen", "--client", "-", "--exercise", "bridge", "--exercise", "cow-neutral")
+	assert.Zero(t, code)
+	assert.Equal(t, 2, strings.Count(out, `"verdict"`))
+	assert.Contains(t, errs, "today.date is absent", "says which day it used")
+}
+
+func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
+	client := examples + "client.json"
+	for name, c := range map[string]struct {
+		stdin, want string
+		lines       int
+		args        []string
+	}{
+		"two mistakes":      {`{"format": "restbend.client/1", "conditions": [{"code": "sciatica"}], "kitt": []}`, "kitt: unknown field", 2, []string{"screen", "--client", "-"}},
+		"not yet supported": {`{"format": "restbend.client/1", "conditions": [{"code": "vertigo"}]}`, "not supported yet", 1, []string{"screen", "--client", "-"}},
+		"unknown version":   {"", `unknown version "brige", did you mean "bridge"`, 1, []string{"dose", "--client", client, "--version", "brige"}},
+		"unknown school":    {"", "school: found", 1, []string{"dose", "--client", client, "--version", "clam", "--school", "x"}},
+		"minutes":           {"", "minutes: found 5, allowed: 15 to 45", 1, []string{"plan", "--client", client, "--minutes", "5"}},
+		"no file":           {"", "no such file", 1, []string{"screen", "--client", "/nowhere.json"}},
+		"no flag":           {"", `required flag(s) "client" not set`, 1, []string{"screen"}},
+		"unknown flag":      {"", "unknown flag: --clint", 1, []string{"screen", "--clint", "x"}},
+		"unknown command":   {"", `unknown command "dance"`, 1, []string{"dance"}},
+		"phase":             {"", "phase: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--phase", "9"}},
+		"side":              {"", `side: found "up", allowed: left, right`, 1, []string{"figure", "--version", "clam", "--side", "up"}},
+		"a bad log":         {`{"format": "restbend.log/1", "sessions": [{"date": "x", "items": []}]}`, "sessions[0].date", 1, []string{"next", "--client", client, "--log", "-"}},
+		"no database":       {"", "no database", 1, []string{"password", "--data", "/nowhere", "--name", "x"}},
+	} {
+		code, out, errs := run(c.stdin, c.args...)
+		assert.Equal(t, 2, code, name)
+		assert.Empty(t, out, name)
+		assert.Contains(t, errs, c.want, name)
+		assert.Equal(t, c.lines, strings.Count(errs, "\n"), "%s: %s", name, errs)
+	}
+}
+
+func TestFigure(t *testing.T) {
+	code, out, _ := run("", "figure", "--version", "clam", "--side", "left", "--phase", "2")
+	assert.Zero(t, code)
+	assert.True(t, strings.HasPrefix(out, "<svg "))
+}
+
+// server starts the binary and waits for its address.
+func server(t *testing.T, args ...string) (*exec.Cmd, string) {
+	t.Helper()
+	cmd := exec.Command(bin, args...)
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	cmd.Stderr = os.Stderr
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
+	line, err := bufio.NewReader(out).ReadString('\n')
+	require.NoError(t, err)
+	u := regexp.MustCompile(`http://\S+`).FindString(line)
+	require.NotEmpty(t, u, line)
+	return cmd, u
+}
+
+// A process killed while teaching loses no acknowledged log entry.
+func TestKilledWhileTeachingLosesNothing(t *testing.T) {
+	dir := t.TempDir()
+	cmd, u := server(t, "demo", "--data", dir, "--addr", "127.0.0.1:0")
+	jar, _ := cookiejar.New(nil)
+	c := &http.Client{Jar: jar}
+	post := func(path string, form url.Values) *http.Response {
+		r, err := c.PostForm(u+path, form)
+		require.NoError(t, err)
+		r.Body.Close()
+		return r
+	}
+	post("/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+	post("/clients/2/plans", url.Values{"minutes": {"30"}})
+	taught := post("/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"2"}}).Request.URL.Path
+	require.Contains(t, taught, "/teach/")
+	const n = 25
+	for i := range n {
+		r, err := c.Post(u+taught+"/entries", "application/json", strings.NewReader(fmt.Sprintf(`{"key":"k%d","kind":"ease","item":%d,"side":"none"}`, i, i%8)))
+		require.NoError(t, err)
+		r.Body.Close()
+		require.Equal(t, 200, r.StatusCode)
+	}
+	require.NoError(t, cmd.Process.Kill())
+	_ = cmd.Wait()
+
+	_, u = server(t, "serve", "--data", dir, "--addr", "127.0.0.1:0")
+	r, err := c.Get(u + taught + "/data")
+	require.NoError(t, err)
+	defer r.Body.Close()
+	var data struct{ Entries int }
+	require.NoError(t, json.NewDecoder(r.Body).Decode(&data))
+	assert.Equal(t, n, data.Entries, "and the session on the client's side is still open")
+
+	code, out, errs := run("a-new-password\n", "password", "--data", dir, "--name", demo.Name, "--stdin")
+	assert.Zero(t, code, out+errs)
+	r2, err := c.Get(u + taught)
+	require.NoError(t, err)
+	defer r2.Body.Close()
+	assert.Equal(t, "/sign-in", r2.Request.URL.Path, "a new password ends every session")
+}
+
+func TestTheDemoOnlyStartsInAnEmptyDirectory(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, databaseFile), nil, 0o600))
+	code, _, errs := run("", "demo", "--data", dir)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "already holds a database")
+}
