@@ -23,8 +23,8 @@ chromium: ## the browser tests drive Debian's Chromium
 	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then apt-get update -qq && apt-get install -y -qq chromium >/dev/null; \
 	  else echo "the tests need Chromium; run: sudo apt-get install chromium"; exit 1; fi; }
 
-bench:
-	$(GO) test -run '^$$' -bench . -benchtime 2s ./bench
+bench: ## figures and their ratio to a bare handler, with the machine idle
+	$(GO) test -run '^$$' -bench . -benchtime 1s ./bench
 
 assets: ## copy scripts, styles, fonts and icons from pinned npm packages
 	./scripts/assets.sh

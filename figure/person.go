@@ -105,6 +105,8 @@ func (s *scene) person() {
 		s.joint(b.Trousers, 0.0045, mid, []body.Vec{knee.Lerp(hip, 0.4), knee, knee.Lerp(ankle, 0.08)}, []float64{0.072, 0.0545, 0.0525})
 		s.far = s.farther("shoulder", side)
 		sh, el, wr := p("shoulder"), p("elbow"), p("wrist")
+		y := map[string]float64{".left": 1, ".right": -1}[side]
+		s.part(b.Top, false, 0.004, []body.Vec{s.b.TrunkPoint(&s.f, body.SegT1+3, body.Vec{-0.015, y * 0.08, 0.525}), sh}, []float64{0.058, 0.054})
 		s.part(b.Skin, false, 0.008, []body.Vec{sh.Lerp(el, 0.3), el}, []float64{0.043, 0.035})
 		s.part(mix(b.Top, "#000000", 0.12), false, 0.012, []body.Vec{sh, sh.Lerp(el, 0.5)}, []float64{0.056, 0.047})
 		s.part(b.Skin, true, 0.014, []body.Vec{el, el.Lerp(wr, 0.3), wr}, []float64{0.034, 0.035, 0.023})

@@ -136,7 +136,7 @@ func TestMistakesNameFileAndLine(t *testing.T) {
 	name := "core/catalogue/versions/lying.yaml"
 	good := string(src.Files[name])
 	for change, want := range map[[2]string]string{
-		{"effort: 2\n", "effort: 12\n"}:                             "lying.yaml:15: knee-rock-small: effort: found 12, allowed: 1 to 10",
+		{"effort: 2\n", "effort: 12\n"}:                             "lying.yaml:13: knee-rock-small: effort: found 12, allowed: 1 to 10",
 		{"aims: [spinal-mobility, relaxation]", "aims: [dancing]"}:  `found "dancing", allowed: breathing`,
 		{"chain: closed\n", "chain: closed\n  colour: red\n"}:       "field colour not found",
 		{"pose: \"from hook-lying", "pose: \"from hook-laying"}:     `from "hook-laying" is neither a base nor an earlier phase`,

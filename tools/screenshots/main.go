@@ -19,7 +19,9 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"restbend"
+	"restbend/core/body"
 	"restbend/demo"
+	"restbend/figure"
 	"restbend/store"
 	"restbend/web"
 )
@@ -28,7 +30,14 @@ func main() {
 	log.SetFlags(0)
 	dir := flag.String("dir", "docs/screenshots", "where the pictures go")
 	only := flag.String("only", "", "only views whose name contains this")
+	contact := flag.Bool("contact", false, "only the contact sheet of all figures")
 	flag.Parse()
+	if *contact {
+		if err := contactSheet(*dir); err != nil {
+			log.Fatal(err)
+		}
+		return
+	}
 	if err := run(*dir, *only); err != nil {
 		log.Fatal(err)
 	}
@@ -73,10 +82,7 @@ func run(dir, only string) error {
 	srv := httptest.NewServer(s)
 	defer srv.Close()
 
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", true))
-	actx, cancel := chromedp.NewExecAllocator(ctx, opts...)
-	defer cancel()
-	bctx, cancel := chromedp.NewContext(actx)
+	bctx, cancel := browser(ctx)
 	defer cancel()
 	at := func(path string) chromedp.Action { return chromedp.Navigate(srv.URL + path) }
 	wait := chromedp.Sleep(900 * time.Millisecond)
@@ -111,4 +117,46 @@ func run(dir, only string) error {
 		}
 	}
 	return nil
+}
+
+// browser starts a headless Chromium.
+func browser(ctx context.Context) (context.Context, func()) {
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", true))
+	actx, stop := chromedp.NewExecAllocator(ctx, opts...)
+	bctx, cancel := chromedp.NewContext(actx)
+	return bctx, func() { cancel(); stop() }
+}
+
+// contactSheet pictures the effort position of every version, and the first one beside
+// it, on one page.
+func contactSheet(dir string) error {
+	cat, err := restbend.Catalogue()
+	if err != nil {
+		return err
+	}
+	d := figure.NewDrawer(body.NewBody(body.Female, 0))
+	var sb strings.Builder
+	sb.WriteString(`<style>body{margin:8px;background:#fbf8f2;font:12px sans-serif;display:grid;grid-template-columns:repeat(6,1fr);gap:6px}div{display:grid;grid-template-columns:1fr 1fr;border:1px solid #d8d0c0;border-radius:6px;padding:4px}p{grid-column:1/3;margin:0}svg{width:100%;height:96px}</style>`)
+	for _, v := range cat.Versions {
+		q := d.Sequence(v, "")
+		fmt.Fprintf(&sb, "<div><p>%s</p>%s%s</div>", v.Slug, q.Phase(0, figure.Options{}), q.Phase(max(1, q.Effort()), figure.Options{}))
+	}
+	f, err := os.CreateTemp("", "sheet-*.html")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(f.Name())
+	if _, err := f.WriteString(sb.String()); err != nil {
+		return err
+	}
+	if err := f.Close(); err != nil {
+		return err
+	}
+	ctx, cancel := browser(context.Background())
+	defer cancel()
+	var png []byte
+	if err := chromedp.Run(ctx, chromedp.EmulateViewport(1700, 1180), chromedp.Navigate("file://"+f.Name()), chromedp.CaptureScreenshot(&png)); err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(dir, "12-figures.png"), png, 0o644)
 }

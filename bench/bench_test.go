@@ -1,0 +1,184 @@
+// Package bench measures the main work of the product. Every figure is also given as a
+// ratio (x-gin) to a bare Gin handler that returns the same bytes, in the same run.
+package bench
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/body"
+	"restbend/core/plan"
+	"restbend/core/safety"
+	"restbend/demo"
+	"restbend/figure"
+	"restbend/store"
+	"restbend/web"
+)
+
+var (
+	cat, _   = restbend.Catalogue()
+	rules, _ = restbend.Rules()
+	today    = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+)
+
+func client() *safety.Client {
+	return &safety.Client{Conditions: []safety.Condition{{Code: "osteoporosis"}, {Code: "disc-sciatica", Preference: "extension"}, {Code: "wrist-pain", Side: "right"}},
+		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"},
+		Surfaces:  []string{"mat", "chair", "counter", "sofa"}, Kit: []string{"pillow", "towel", "dowel"}, BreathRate: 12}
+}
+
+// against reports op's time as a multiple of a bare Gin handler returning the same bytes.
+func against(b *testing.B, answer []byte) {
+	b.StopTimer()
+	own := float64(b.Elapsed().Nanoseconds()) / float64(b.N)
+	gin.SetMode(gin.ReleaseMode)
+	g := gin.New()
+	g.GET("/", func(c *gin.Context) { c.Data(http.StatusOK, "application/octet-stream", answer) })
+	const n = 20000
+	start := time.Now()
+	for range n {
+		g.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest("GET", "/", nil))
+	}
+	bare := float64(time.Since(start).Nanoseconds()) / n
+	b.ReportMetric(own/bare, "x-gin")
+}
+
+func jsonOf(b *testing.B, v any) []byte {
+	doc, err := json.Marshal(v)
+	require.NoError(b, err)
+	return doc
+}
+
+func BenchmarkScreenWholeCatalogue(b *testing.B) {
+	c := client()
+	c.Conditions[0].Fracture = new(bool)
+	var out *safety.Screening
+	for b.Loop() {
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(b, err)
+		out = s.Screen()
+	}
+	against(b, jsonOf(b, out))
+}
+
+func BenchmarkPlan30Minutes(b *testing.B) {
+	c := client()
+	c.Conditions[0].Fracture = new(bool)
+	var out *plan.Plan
+	for b.Loop() {
+		r, err := plan.NewRequest(cat, rules, c, nil, 30, today)
+		require.NoError(b, err)
+		out, err = plan.Build(r)
+		require.NoError(b, err)
+	}
+	against(b, jsonOf(b, out))
+}
+
+func BenchmarkFigure(b *testing.B) {
+	v, _ := cat.Version("bird-dog")
+	q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, "left")
+	var out string
+	for b.Loop() {
+		out = q.Phase(1, figure.Options{})
+	}
+	against(b, []byte(out))
+}
+
+func BenchmarkLoadCatalogue(b *testing.B) {
+	for b.Loop() {
+		_, err := restbend.Catalogue()
+		require.NoError(b, err)
+	}
+}
+
+func BenchmarkPlanPageEndToEnd(b *testing.B) {
+	st, err := store.Open(context.Background(), filepath.Join(b.TempDir(), "x.db"))
+	require.NoError(b, err)
+	defer st.Close()
+	s, err := web.New(st, cat, rules)
+	require.NoError(b, err)
+	defer s.Close()
+	require.NoError(b, demo.Fill(context.Background(), st, cat, rules, time.Now()))
+	srv := httptest.NewServer(s)
+	defer srv.Close()
+	jar, _ := cookiejar.New(nil)
+	c := &http.Client{Jar: jar}
+	post := func(path string, form url.Values) {
+		r, err := c.PostForm(srv.URL+path, form)
+		require.NoError(b, err)
+		r.Body.Close()
+	}
+	post("/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+	post("/clients/1/plans", url.Values{"minutes": {"30"}})
+	var page bytes.Buffer
+	for b.Loop() {
+		r, err := c.Get(srv.URL + "/plans/1")
+		require.NoError(b, err)
+		page.Reset()
+		_, err = page.ReadFrom(r.Body)
+		require.NoError(b, err)
+		r.Body.Close()
+		require.Equal(b, 200, r.StatusCode)
+	}
+	against(b, page.Bytes())
+}
+
+// BenchmarkDemoStart starts the built program: time to the first page served, and the
+// resident memory after the first sign-in and page.
+func BenchmarkDemoStart(b *testing.B) {
+	bin := filepath.Join(b.TempDir(), "restbend")
+	out, err := exec.Command("go", "build", "-o", bin, "../cmd/restbend").CombinedOutput()
+	require.NoError(b, err, string(out))
+	var ready time.Duration // the slowest of five starts
+	rss := 0
+	b.ResetTimer()
+	for b.Loop() {
+		start := time.Now()
+		cmd := exec.Command(bin, "demo", "--addr", "127.0.0.1:0")
+		pipe, err := cmd.StdoutPipe()
+		require.NoError(b, err)
+		require.NoError(b, cmd.Start())
+		buf := make([]byte, 4096)
+		k, err := pipe.Read(buf)
+		require.NoError(b, err)
+		u := regexp.MustCompile(`http://\S+`).FindString(string(buf[:k]))
+		jar, _ := cookiejar.New(nil)
+		c := &http.Client{Jar: jar}
+		r, err := c.Get(u + "/sign-in")
+		require.NoError(b, err)
+		r.Body.Close()
+		ready = max(ready, time.Since(start))
+		r, err = c.PostForm(u+"/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+		require.NoError(b, err)
+		r.Body.Close()
+		status, err := os.ReadFile("/proc/" + strconv.Itoa(cmd.Process.Pid) + "/status")
+		require.NoError(b, err)
+		for _, line := range strings.Split(string(status), "\n") {
+			if f := strings.Fields(line); len(f) == 3 && f[0] == "VmRSS:" {
+				kb, _ := strconv.Atoi(f[1])
+				rss = max(rss, kb)
+			}
+		}
+		require.NoError(b, cmd.Process.Signal(os.Interrupt))
+		_ = cmd.Wait()
+	}
+	b.ReportMetric(float64(ready.Milliseconds()), "ms-to-first-page")
+	b.ReportMetric(float64(rss)/1024, "MB-resident")
+}
