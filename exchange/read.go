@@ -89,6 +89,9 @@ func read(name string, r io.Reader, into any) error {
 	if err != nil {
 		return Problems{{"(document)", "is not JSON: " + err.Error()}}
 	}
+	if p := plainNumbers("", doc); p != nil {
+		return p
+	}
 	schema, err := Schema(name)
 	if err != nil {
 		return err
@@ -107,6 +110,28 @@ func read(name string, r io.Reader, into any) error {
 		return Problems{{"(document)", err.Error()}}
 	}
 	return nil
+}
+
+// plainNumbers refuses numbers with exponents or dozens of digits: none is needed, and
+// exact arithmetic on 1e999999999 would take for ever.
+func plainNumbers(path string, doc any) Problems {
+	var out Problems
+	switch d := doc.(type) {
+	case json.Number:
+		if len(d) > 24 || strings.ContainsAny(string(d), "eE") {
+			return Problems{{path, "found a number with an exponent or too many digits, allowed: a plain number"}}
+		}
+	case []any:
+		for i, v := range d {
+			out = append(out, plainNumbers(fmt.Sprintf("%s[%d]", path, i), v)...)
+		}
+	case map[string]any:
+		for k, v := range d {
+			out = append(out, plainNumbers(strings.TrimPrefix(path+"."+k, "."), v)...)
+		}
+		sort.Slice(out, func(i, j int) bool { return out[i].Path < out[j].Path })
+	}
+	return out
 }
 
 var english = message.NewPrinter(language.English)

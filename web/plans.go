@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -65,6 +66,7 @@ type planPage struct {
 	Problem  string
 	Broken   int
 	Cautions []string
+	Props    []string // to fetch, in the order of use
 }
 
 type planItem struct {
@@ -114,6 +116,11 @@ func (s *Server) fillPlan(pg *planPage) {
 			continue
 		}
 		pi := planItem{Item: it, N: i, Name: v.Name, Side: it.Side, Dose: doseText(it), SideMeans: v.SideMeans}
+		for _, prop := range append([]string{it.Surface}, it.Kit...) {
+			if !slices.Contains(pg.Props, prop) {
+				pg.Props = append(pg.Props, prop)
+			}
+		}
 		if it.Side == "left" || it.Side == "right" {
 			pi.FigureSide = it.Side
 		}

@@ -158,9 +158,5 @@ func (s *Solver) Collisions(p *Pose, scene Scene, slack float64) []string {
 			}
 		}
 	}
-	var out []string
-	for _, k := range sortedKeys(worst) {
-		out = append(out, k)
-	}
-	return out
+	return sortedKeys(worst)
 }

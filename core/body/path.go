@@ -32,7 +32,6 @@ func (s *Solver) Path(a, b *Pose, n int) []*Pose {
 		is[k.sphere] = true
 	}
 	out := make([]*Pose, 0, n)
-	last := a.State
 	for k := 1; k <= n; k++ {
 		t := float64(k) / float64(n+1)
 		t = t * t * (3 - 2*t) // eased: people start and stop gently
@@ -58,8 +57,7 @@ func (s *Solver) Path(a, b *Pose, n int) []*Pose {
 			}
 		}
 		st, _ := pr.minimise(target, 25)
-		last = st
-		p := &Pose{State: last, Contacts: contacts, Position: a.Position, Hold: a.Hold, View: a.View, Pulls: a.Pulls && b.Pulls, fists: fists, heading: a.heading}
+		p := &Pose{State: st, Contacts: contacts, Position: a.Position, Hold: a.Hold, View: a.View, Pulls: a.Pulls && b.Pulls, fists: fists, heading: a.heading}
 		out = append(out, p)
 	}
 	return out

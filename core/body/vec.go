@@ -29,8 +29,6 @@ func (a Vec) Unit() Vec {
 // Mat is a rotation, row by row.
 type Mat [9]float64
 
-var identity = Mat{1, 0, 0, 0, 1, 0, 0, 0, 1}
-
 // Mul applies the rotation to a vector.
 func (m *Mat) Mul(v Vec) Vec {
 	return Vec{m[0]*v[0] + m[1]*v[1] + m[2]*v[2], m[3]*v[0] + m[4]*v[1] + m[5]*v[2], m[6]*v[0] + m[7]*v[1] + m[8]*v[2]}

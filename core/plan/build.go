@@ -122,7 +122,7 @@ func (s *search) run() {
 	cur, curScore := s.best.clone(), s.bestScore
 	for i := 0; i < rounds; i++ {
 		if i%250 == 249 {
-			cur, curScore = s.best.clone(), s.bestScore
+			cur = s.best.clone()
 			for k := 0; k < 2; k++ {
 				s.change(&cur)
 			}

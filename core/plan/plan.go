@@ -35,6 +35,7 @@ type Item struct {
 	Surface    string             `json:"surface"`
 	Side       string             `json:"side"` // none, each, alternate, left or right
 	Eases      []string           `json:"eases,omitempty"`
+	Kit        []string           `json:"kit,omitempty"` // props to fetch
 	Dose       dose.Dose          `json:"dose"`
 	Step       int                `json:"step"`
 	Start      int                `json:"start"`
@@ -235,7 +236,7 @@ func (it *Item) Sides() dose.Sides {
 }
 
 func (r *Request) item(c *candidate, role string, step int) Item {
-	it := Item{Version: c.v.Slug, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases,
+	it := Item{Version: c.v.Slug, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
 		Dose: r.doseOf(c, step), Step: step, Effort: c.v.Effort, Cues: []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image}}
 	it.Why = r.why(c, role)
 	return it
