@@ -39,6 +39,34 @@ type person struct {
 	Req    *plan.Request
 }
 
+// personHere loads the client named in the path; when it cannot, it has answered.
+func (s *Server) personHere(c *gin.Context) (*person, int64, bool) {
+	id, ok := s.id(c)
+	if !ok {
+		return nil, 0, false
+	}
+	p, err := s.person(c, id, 30)
+	if err != nil {
+		s.failed(c, err)
+		return nil, 0, false
+	}
+	return p, id, true
+}
+
+// rowHere loads the stored client named in the path; when it cannot, it has answered.
+func (s *Server) rowHere(c *gin.Context) (store.Client, bool) {
+	id, ok := s.id(c)
+	if !ok {
+		return store.Client{}, false
+	}
+	row, err := s.Store.Client(c, s.account(c), id)
+	if err != nil {
+		s.failed(c, err)
+		return row, false
+	}
+	return row, true
+}
+
 // person loads a client, their log and their verdicts today.
 func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) {
 	row, err := s.Store.Client(c, s.account(c), id)
@@ -130,13 +158,8 @@ func (s *Server) decisionRows(ds []progress.Decision) []decisionRow {
 }
 
 func (s *Server) client(c *gin.Context) {
-	id, ok := s.id(c)
+	p, id, ok := s.personHere(c)
 	if !ok {
-		return
-	}
-	p, err := s.person(c, id, 30)
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Decisions: s.decisionRows(p.Req.Decisions), Rose: rose(p.Req.Screener, nil)}
@@ -182,13 +205,8 @@ func outWhy(sc *safety.Screening) []string {
 }
 
 func (s *Server) confirmDelete(c *gin.Context) {
-	id, ok := s.id(c)
+	row, ok := s.rowHere(c)
 	if !ok {
-		return
-	}
-	row, err := s.Store.Client(c, s.account(c), id)
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	s.render(c, http.StatusOK, "delete", "", "Delete "+row.Name, row)
@@ -271,13 +289,8 @@ func (s *Server) newClient(c *gin.Context) {
 }
 
 func (s *Server) intake(c *gin.Context) {
-	id, ok := s.id(c)
+	row, ok := s.rowHere(c)
 	if !ok {
-		return
-	}
-	row, err := s.Store.Client(c, s.account(c), id)
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	var cl safety.Client
@@ -287,7 +300,7 @@ func (s *Server) intake(c *gin.Context) {
 	}
 	v := valuesOf(&cl)
 	v.Set("build", row.Build)
-	s.render(c, http.StatusOK, "intake", "", "Intake of "+row.Name, s.form(id, v, nil))
+	s.render(c, http.StatusOK, "intake", "", "Intake of "+row.Name, s.form(row.ID, v, nil))
 }
 
 func (s *Server) saveClient(c *gin.Context) {

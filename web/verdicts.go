@@ -39,13 +39,8 @@ func matches(v *catalogue.Version, q string) bool {
 }
 
 func (s *Server) verdicts(c *gin.Context) {
-	id, ok := s.id(c)
+	p, id, ok := s.personHere(c)
 	if !ok {
-		return
-	}
-	p, err := s.person(c, id, 30)
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	pg := verdictPage{ID: id, Name: p.Row.Name, Refer: p.Req.Screening.Refer, Query: c.Query("q"), Position: c.Query("position"), Verdict: c.Query("verdict"),
@@ -73,13 +68,8 @@ type verdictDetail struct {
 }
 
 func (s *Server) verdict(c *gin.Context) {
-	id, ok := s.id(c)
+	p, id, ok := s.personHere(c)
 	if !ok {
-		return
-	}
-	p, err := s.person(c, id, 30)
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	r, ok := p.Req.Screening.Result(c.Param("slug"))

@@ -91,10 +91,10 @@ func catalogueCmd() *cobra.Command {
 	return cmd
 }
 
-func screenCmd() *cobra.Command {
+// clientCommand is a command that answers about one client with one JSON document.
+func clientCommand(use, short string, answer func(cmd *cobra.Command, t trade, c *safety.Client) (any, error)) *cobra.Command {
 	var client string
-	var slugs []string
-	cmd := &cobra.Command{Use: "screen", Short: "Verdicts for a client", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	cmd := &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadTrade()
 		if err != nil {
 			return err
@@ -103,92 +103,80 @@ func screenCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		doc, err := answer(cmd, t, c)
+		if err != nil {
+			return err
+		}
+		return exchange.Write(cmd.OutOrStdout(), doc)
+	}}
+	cmd.Flags().StringVar(&client, "client", "", "client document, - for standard input")
+	mustHave(cmd, "client")
+	jsonFlag(cmd)
+	return cmd
+}
+
+func mustHave(cmd *cobra.Command, flag string) {
+	if err := cmd.MarkFlagRequired(flag); err != nil {
+		panic(err) // the flag does not exist: a mistake in this program
+	}
+}
+
+func screenCmd() *cobra.Command {
+	var slugs []string
+	cmd := clientCommand("screen", "Verdicts for a client", func(_ *cobra.Command, t trade, c *safety.Client) (any, error) {
 		for _, s := range slugs {
 			if _, err := t.version(s); err != nil {
-				return err
+				return nil, err
 			}
 		}
 		s, err := safety.NewScreener(t.rules, t.cat, c, time.Now())
 		if err != nil {
-			return err
+			return nil, err
 		}
-		return exchange.Write(cmd.OutOrStdout(), exchange.NewScreen(s.Screen(slugs...), t.cat))
-	}}
-	clientFlag(cmd, &client)
+		return exchange.NewScreen(s.Screen(slugs...), t.cat), nil
+	})
 	cmd.Flags().StringArrayVar(&slugs, "exercise", nil, "a version; repeat for more, all when none is named")
-	jsonFlag(cmd)
 	return cmd
 }
 
-func clientFlag(cmd *cobra.Command, into *string) {
-	cmd.Flags().StringVar(into, "client", "", "client document, - for standard input")
-	if err := cmd.MarkFlagRequired("client"); err != nil {
-		panic(err)
+// request gathers everything a session or a decision needs; logFile may be empty.
+func (t trade) request(cmd *cobra.Command, c *safety.Client, logFile string, minutes int) (*plan.Request, error) {
+	var log *progress.Log
+	if logFile != "" {
+		var err error
+		if log, err = t.log(cmd, logFile); err != nil {
+			return nil, err
+		}
 	}
+	return plan.NewRequest(t.cat, t.rules, c, log, minutes, time.Now())
 }
 
 func planCmd() *cobra.Command {
-	var client, logFile string
+	var logFile string
 	var minutes int
-	cmd := &cobra.Command{Use: "plan", Short: "One session", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadTrade()
+	cmd := clientCommand("plan", "One session", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+		r, err := t.request(cmd, c, logFile, minutes)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		c, err := t.client(cmd, client)
-		if err != nil {
-			return err
-		}
-		var log *progress.Log
-		if logFile != "" {
-			if log, err = t.log(cmd, logFile); err != nil {
-				return err
-			}
-		}
-		r, err := plan.NewRequest(t.cat, t.rules, c, log, minutes, time.Now())
-		if err != nil {
-			return err
-		}
-		p, err := plan.Build(r)
-		if err != nil {
-			return err
-		}
-		return exchange.Write(cmd.OutOrStdout(), p)
-	}}
-	clientFlag(cmd, &client)
+		return plan.Build(r)
+	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	cmd.Flags().IntVar(&minutes, "minutes", 30, "length of the session, 15 to 45")
-	jsonFlag(cmd)
 	return cmd
 }
 
 func nextCmd() *cobra.Command {
-	var client, logFile string
-	cmd := &cobra.Command{Use: "next", Short: "Progress decisions per family", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadTrade()
+	var logFile string
+	cmd := clientCommand("next", "Progress decisions per family", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		c, err := t.client(cmd, client)
-		if err != nil {
-			return err
-		}
-		log, err := t.log(cmd, logFile)
-		if err != nil {
-			return err
-		}
-		r, err := plan.NewRequest(t.cat, t.rules, c, log, plan.MinMinutes, time.Now())
-		if err != nil {
-			return err
-		}
-		return exchange.Write(cmd.OutOrStdout(), exchange.NewNext(r.Decisions))
-	}}
-	clientFlag(cmd, &client)
+		return exchange.NewNext(r.Decisions), nil
+	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
-	if err := cmd.MarkFlagRequired("log"); err != nil {
-		panic(err)
-	}
-	jsonFlag(cmd)
+	mustHave(cmd, "log")
 	return cmd
 }
 
@@ -209,52 +197,47 @@ type doseSteps struct {
 }
 
 func doseCmd() *cobra.Command {
-	var client, slug, school string
-	cmd := &cobra.Command{Use: "dose", Short: "The dose of a version and its seconds, line by line", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadTrade()
-		if err != nil {
-			return err
-		}
-		c, err := t.client(cmd, client)
-		if err != nil {
-			return err
-		}
+	var slug, school string
+	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(_ *cobra.Command, t trade, c *safety.Client) (any, error) {
 		v, err := t.version(slug)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		if school == "" {
 			school = c.Schools.Dose
 		} else if !catalogue.Has(catalogue.Schools, school) {
-			return exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
+			return nil, exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
 		}
 		s, err := safety.NewScreener(t.rules, t.cat, c, time.Now())
 		if err != nil {
-			return err
+			return nil, err
 		}
-		steps, used := v.Steps(school)
-		doc := doseDocument{Format: "restbend.dose/1", Version: slug, School: used, Breaths: c.BreathRate}
-		if doc.Breaths == 0 {
-			doc.Breaths = dose.DefaultBreaths
-		}
-		for i := range steps {
-			d := v.Dose(school, i)
-			var st doseSteps
-			if limit, why := s.HoldCap(); limit > 0 {
-				if capped, did := d.CapHold(limit, doc.Breaths); did {
-					d, st.Capped = capped, why
-				}
-			}
-			st.Dose, st.Lines, st.Seconds = d, d.Sum(doc.Breaths, v.Sides()), d.Seconds(doc.Breaths, v.Sides())
-			doc.Steps = append(doc.Steps, st)
-		}
-		return exchange.Write(cmd.OutOrStdout(), doc)
-	}}
-	clientFlag(cmd, &client)
+		return newDoseDocument(v, school, c.BreathRate, s), nil
+	})
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
 	cmd.Flags().StringVar(&school, "school", "", "dose school; the client's when absent")
-	jsonFlag(cmd)
+	mustHave(cmd, "version")
 	return cmd
+}
+
+func newDoseDocument(v *catalogue.Version, school string, breaths float64, s *safety.Screener) doseDocument {
+	steps, used := v.Steps(school)
+	doc := doseDocument{Format: "restbend.dose/1", Version: v.Slug, School: used, Breaths: breaths}
+	if doc.Breaths == 0 {
+		doc.Breaths = dose.DefaultBreaths
+	}
+	for i := range steps {
+		d := v.Dose(school, i)
+		var st doseSteps
+		if limit, why := s.HoldCap(); limit > 0 {
+			if capped, did := d.CapHold(limit, doc.Breaths); did {
+				d, st.Capped = capped, why
+			}
+		}
+		st.Dose, st.Lines, st.Seconds = d, d.Sum(doc.Breaths, v.Sides()), d.Seconds(doc.Breaths, v.Sides())
+		doc.Steps = append(doc.Steps, st)
+	}
+	return doc
 }
 
 func figureCmd() *cobra.Command {
@@ -283,6 +266,7 @@ func figureCmd() *cobra.Command {
 		return err
 	}}
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
+	mustHave(cmd, "version")
 	cmd.Flags().IntVar(&phase, "phase", 0, "phase from 1; the effort position when absent")
 	cmd.Flags().StringVar(&side, "side", "", "the side that works: left or right")
 	cmd.Flags().StringVar(&build, "build", figure.DefaultBuild, "how the person looks")

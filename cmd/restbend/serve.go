@@ -95,9 +95,7 @@ func serveCmd() *cobra.Command {
 
 func dataFlag(cmd *cobra.Command, dir *string) {
 	cmd.Flags().StringVar(dir, "data", "", "directory of the database")
-	if err := cmd.MarkFlagRequired("data"); err != nil {
-		panic(err)
-	}
+	mustHave(cmd, "data")
 }
 
 func demoCmd() *cobra.Command {
@@ -165,9 +163,7 @@ func passwordCmd() *cobra.Command {
 	dataFlag(cmd, &dir)
 	cmd.Flags().StringVar(&name, "name", "", "the account")
 	cmd.Flags().BoolVar(&stdin, "stdin", false, "read the password from standard input")
-	if err := cmd.MarkFlagRequired("name"); err != nil {
-		panic(err)
-	}
+	mustHave(cmd, "name")
 	return cmd
 }
 
