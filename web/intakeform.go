@@ -68,26 +68,39 @@ func fill(c *safety.Client, v url.Values) exchange.Problems {
 		}
 	}
 	c.Schools = safety.Schools{Core: v.Get("core"), Dose: v.Get("dose"), Order: v.Get("order"), SidePlank: c.Schools.SidePlank}
+	before := c.Conditions
 	c.Conditions = []safety.Condition{}
 	for _, code := range v["conditions"] {
-		c.Conditions = append(c.Conditions, conditionOf(code, v, number))
+		k := safety.Condition{Code: code}
+		for _, old := range before { // details the form does not show stay
+			if old.Code == code {
+				k = old
+			}
+		}
+		fillCondition(&k, v, number)
+		c.Conditions = append(c.Conditions, k)
 	}
 	fillClearance(c, v)
 	return out
 }
 
-// fillClearance reads the one clearance the form shows.
+// fillClearance reads the one clearance the form shows; further ones stay.
 func fillClearance(c *safety.Client, v url.Values) {
+	var others []safety.Clearance
+	if len(c.Clearances) > 1 {
+		others = c.Clearances[1:]
+	}
 	if v.Get("clearance.date") == "" && v.Get("clearance.by") == "" && len(v["clearance.covers"]) == 0 {
-		c.Clearances = nil
+		c.Clearances = others
 		return
 	}
-	c.Clearances = []safety.Clearance{{Date: v.Get("clearance.date"), By: strings.TrimSpace(v.Get("clearance.by")), Covers: append([]string{}, v["clearance.covers"]...),
-		Limits: v.Get("clearance.limits"), Until: v.Get("clearance.until")}}
+	c.Clearances = append([]safety.Clearance{{Date: v.Get("clearance.date"), By: strings.TrimSpace(v.Get("clearance.by")), Covers: append([]string{}, v["clearance.covers"]...),
+		Limits: v.Get("clearance.limits"), Until: v.Get("clearance.until")}}, others...)
 }
 
-func conditionOf(code string, v url.Values, number func(string) float64) safety.Condition {
-	get := func(d string) string { return v.Get("condition." + code + "." + d) }
+// fillCondition reads the details the form shows for one condition.
+func fillCondition(k *safety.Condition, v url.Values, number func(string) float64) {
+	get := func(d string) string { return v.Get("condition." + k.Code + "." + d) }
 	flag := func(d string) *bool {
 		switch get(d) {
 		case "yes":
@@ -99,11 +112,11 @@ func conditionOf(code string, v url.Values, number func(string) float64) safety.
 		}
 		return nil
 	}
-	return safety.Condition{
-		Code: code, Phase: get("phase"), ProvokedBy: v["condition."+code+".provoked_by"], Side: get("side"), Preference: get("preference"), School: get("school"),
-		Fracture: flag("vertebral_fracture"), FractureDate: get("fracture_date"), Region: get("region"), Convex: get("convex"),
-		Degrees: number("condition." + code + ".degrees"), Progressing: flag("progressing"), Date: get("date"),
-	}
+	k.Phase, k.Side, k.Preference, k.School = get("phase"), get("side"), get("preference"), get("school")
+	k.FractureDate, k.Region, k.Convex, k.Date = get("fracture_date"), get("region"), get("convex"), get("date")
+	k.ProvokedBy = v["condition."+k.Code+".provoked_by"]
+	k.Fracture, k.Progressing = flag("vertebral_fracture"), flag("progressing")
+	k.Degrees = number("condition." + k.Code + ".degrees")
 }
 
 // valuesOf turns a client back into the form's values.

@@ -1,0 +1,122 @@
+package web
+
+import (
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/dose"
+	"restbend/core/plan"
+	"restbend/core/safety"
+)
+
+var day = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+
+func request(t *testing.T, c *safety.Client) *plan.Request {
+	t.Helper()
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	r, err := plan.NewRequest(cat, rules, c, nil, 30, day)
+	require.NoError(t, err)
+	return r
+}
+
+func able() *safety.Client {
+	return &safety.Client{Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"}}
+}
+
+// The rose shows the tightest limit that holds in each direction.
+func TestRose(t *testing.T) {
+	no := false
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "osteoporosis", Fracture: &no}}
+	v := rose(request(t, c).Screener, nil)
+	allowed := map[string]int{}
+	for _, a := range v.Axes {
+		allowed[a.Name] = a.AllowedDeg
+	}
+	assert.Equal(t, map[string]int{"bend": 10, "turn right": 5, "side right": 10, "arch": 25, "side left": 10, "turn left": 5}, allowed)
+	assert.Empty(t, v.Used)
+	free := rose(request(t, able()).Screener, nil)
+	for _, a := range free.Axes {
+		assert.InDelta(t, 1, a.Allowed, 1e-9, a.Name)
+	}
+}
+
+// A session drawn in the rose stays inside the client's shape.
+func TestASessionStaysInsideTheRose(t *testing.T) {
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "stenosis"}}
+	r := request(t, c)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	v := rose(r.Screener, sessionPeaks(p, r.Catalogue))
+	assert.NotEmpty(t, v.Used)
+	for _, a := range v.Axes {
+		assert.LessOrEqual(t, a.Used, a.Allowed+0.01, a.Name)
+	}
+}
+
+func TestPostureLineFollowsThePlan(t *testing.T) {
+	r := request(t, able())
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	v := postureLine(p, r.Catalogue)
+	assert.Len(t, v.Stops, len(p.Items))
+	assert.Len(t, v.Ribbon, len(p.Items))
+	for i := 1; i < len(v.Stops); i++ {
+		assert.Greater(t, v.Stops[i].X, v.Stops[i-1].X)
+		assert.Equal(t, plan.Height(p.Items[i].Position) > plan.Height(p.Items[i-1].Position), v.Stops[i].Y < v.Stops[i-1].Y)
+	}
+	assert.True(t, strings.HasPrefix(v.Path, "M92.0 "), "begins standing at minute 0")
+	assert.Equal(t, "standing", v.Levels[len(v.Levels)-1].Name)
+}
+
+func TestDoseInWords(t *testing.T) {
+	for want, it := range map[string]plan.Item{
+		"6-4-2 times, hold 10 s, each side":              {Side: "each", Dose: dose.Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10}},
+		"2 x 8, hold 3 s":                                {Side: "none", Dose: dose.Dose{Sets: 2, Reps: 8, HoldS: 3}},
+		"once, hold 5 breaths":                           {Side: "none", Dose: dose.Dose{Sets: 1, Reps: 1, HoldBreaths: 5}},
+		"10 times, sides in turn":                        {Side: "alternate", Dose: dose.Dose{Sets: 1, Reps: 10}},
+		"8 times, left only":                             {Side: "left", Dose: dose.Dose{Sets: 1, Reps: 8}},
+		"6 times, hold 2 counts":                         {Side: "none", Dose: dose.Dose{Sets: 1, Reps: 6, HoldCounts: 2}},
+		"once, hold 30 s, each side, extra on the right": {Side: "each", Dose: dose.Dose{Sets: 1, Reps: 1, HoldS: 30, Extra: &dose.Extra{Side: "right", Share: 0.5}}},
+	} {
+		assert.Equal(t, want, doseText(it))
+	}
+}
+
+// What the intake form shows is what it saves: a client goes through the form unchanged.
+func TestAClientSurvivesTheForm(t *testing.T) {
+	yes, three := true, 3
+	c := &safety.Client{Format: "restbend.client/1", Name: "Runa Tidewell", Born: 1960, Sex: "female", HeightCM: 165.5, MassKG: 70, Complaint: "stiff", RedFlags: []string{"weight-loss"},
+		Conditions: []safety.Condition{{Code: "osteoporosis", School: "graded", Fracture: &yes, FractureDate: "2025-01-02"}, {Code: "low-back-pain", Phase: "acute", ProvokedBy: []string{"flexion", "rotation"}},
+			{Code: "scoliosis", Region: "thoracic", Convex: "left", Degrees: 22}, {Code: "spinal-fusion", Region: "lumbar", Date: "2024-03-01"}},
+		Positions: map[string]string{"floor": "help", "stand_free": "held"}, FloorMax: &three, Pain: &safety.Pain{Now: 0, Worst: 4, StopAbove: 5},
+		Clearances: []safety.Clearance{{Date: "2026-05-01", By: "surgeon", Covers: []string{"spinal-fusion"}, Limits: "no lifting", Until: "2026-12-01"}},
+		Kit:        []string{"towel"}, Surfaces: []string{"bed", "chair"}, Aims: map[string]float64{"balance": 2.5}, Tasks: []string{"stairs", "lift a bag"},
+		Schools: safety.Schools{Core: "brace", Dose: "reps", Order: "standing-first"}, BreathRate: 11, EffortCap: 5}
+	got := &safety.Client{}
+	assert.Empty(t, fill(got, valuesOf(c)))
+	assert.Equal(t, c, got)
+
+	// What the form does not show is kept.
+	c.Conditions[3].Levels = "L4-S1"
+	c.Clearances = append(c.Clearances, safety.Clearance{Date: "2026-01-01", By: "doctor", Covers: []string{"weight-loss"}})
+	again := *c
+	assert.Empty(t, fill(&again, valuesOf(c)))
+	assert.Equal(t, "L4-S1", again.Conditions[3].Levels)
+	assert.Len(t, again.Clearances, 2)
+}
+
+func TestTheFormNamesNumbersThatAreNot(t *testing.T) {
+	p := fill(&safety.Client{}, url.Values{"born": {"1960.5"}, "mass_kg": {"heavy"}, "height_cm": {"165,5"}, "conditions": {"scoliosis"}, "condition.scoliosis.degrees": {"many"}})
+	assert.Equal(t, "born: found 1960.5, allowed: a whole number\nmass_kg: found \"heavy\", allowed: a number\ncondition.scoliosis.degrees: found \"many\", allowed: a number", p.Error())
+}
