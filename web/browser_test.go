@@ -160,3 +160,37 @@ func TestNoRequestLeavesTheMachine(t *testing.T) {
 		assert.Empty(t, outside, path)
 	}
 }
+
+// Each log key is one entry: form lost ends the set, a symptom stops the clock.
+func TestOneKeyLogsWhileTeaching(t *testing.T) {
+	p := start(t, true).signIn()
+	id := p.teach()
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	segment := func() (n int) {
+		p.run(ctx, chromedp.Evaluate(`JSON.parse(localStorage.getItem("place " + document.body.dataset.session)).segment`, &n))
+		return n
+	}
+	var banner, pause string
+	p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), chromedp.WaitVisible("#film svg"), chromedp.KeyEvent("\u001b"), chromedp.Click("#forward"), chromedp.Click("#forward"), chromedp.Sleep(300*time.Millisecond))
+	before := segment()
+	p.run(ctx, chromedp.KeyEvent("f"), chromedp.Sleep(400*time.Millisecond), chromedp.Text("#banner", &banner))
+	assert.Equal(t, before+1, segment(), "the set is over")
+	assert.Contains(t, banner, "first loss of form")
+	p.run(ctx, chromedp.KeyEvent("s"), chromedp.Sleep(300*time.Millisecond), chromedp.Text("#banner", &banner), chromedp.Text("#pause", &pause))
+	assert.Contains(t, banner, "spread down a limb")
+	var a, b string
+	p.run(ctx, chromedp.Text("#clock", &a), chromedp.Sleep(1300*time.Millisecond), chromedp.Text("#clock", &b))
+	assert.Equal(t, a, b, "the clock stands still")
+	p.run(ctx, chromedp.KeyEvent(" "), chromedp.KeyEvent("p"), chromedp.KeyEvent("6"), chromedp.Sleep(400*time.Millisecond), chromedp.Text("#banner", &banner))
+	assert.Contains(t, banner, "Pain 6 is over this client's limit")
+	got, err := p.store.Teaching(context.Background(), 1, 9)
+	require.NoError(t, err)
+	kinds := map[string]int{}
+	for _, e := range got.Entries {
+		kinds[e.Kind]++
+	}
+	assert.Equal(t, 1, kinds["form"])
+	assert.Equal(t, 1, kinds["symptom"])
+	assert.Equal(t, 2, kinds["pain"], "the key at once, the number when it is known")
+}
