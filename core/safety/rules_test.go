@@ -1,0 +1,133 @@
+package safety_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/safety"
+)
+
+// A limits file with a mistake is refused with the place of the mistake.
+func TestLimitsFileMistakes(t *testing.T) {
+	for file, want := range map[string]string{
+		"conditions: [{code: a, limits: [{quantity: lumbar.flexion, max: 3}]}]":                          "a: a limit needs quantity, reason and source",
+		"conditions: [{code: a, limits: [{quantity: moment, share: 0.5, reason: r, source: s}]}]":        "moment has no normal range",
+		"conditions: [{code: a, limit: []}]":                                                             "field limit not found",
+		"conditions: [{code: a, limits: [{quantity: lumbar.flexion, max: many, reason: r, source: s}]}]": "line 1",
+	} {
+		_, err := safety.ParseRules([]byte(file))
+		assert.ErrorContains(t, err, want)
+		assert.ErrorContains(t, err, "limits.yaml")
+	}
+}
+
+// Every rule names a reason and a source, and every code the format knows is either
+// computed or refused.
+func TestEveryCodeIsComputedOrRefused(t *testing.T) {
+	rules, _ := load(t)
+	for _, r := range rules.Conditions {
+		assert.NotEmpty(t, r.Name, r.Code)
+		assert.NotContains(t, rules.Later, r.Code)
+	}
+	assert.Len(t, rules.Conditions, 11)
+	assert.Len(t, rules.Later, 14)
+	assert.Len(t, rules.RedFlags, 14)
+	assert.Len(t, rules.Cautions, 4)
+}
+
+// The numbers an instructor would check first, straight from the safety rules.
+func TestLimitsInForce(t *testing.T) {
+	rules, cat := load(t)
+	for _, c := range []struct {
+		condition safety.Condition
+		quantity  string
+		max       float64
+	}{
+		{safety.Condition{Code: "osteoporosis"}, "trunk.flexion.loaded", 10},
+		{safety.Condition{Code: "osteoporosis"}, "trunk.flexion.unloaded", 15},
+		{safety.Condition{Code: "osteoporosis", School: "graded", Fracture: ptr(false)}, "trunk.flexion.unloaded", 40},
+		{safety.Condition{Code: "osteoporosis", School: "graded", Fracture: ptr(true)}, "trunk.flexion.unloaded", 15},
+		{safety.Condition{Code: "osteoporosis"}, "trunk.rotation.loaded", 5},
+		{safety.Condition{Code: "osteoporosis"}, "bridge-rise", 10},
+		{safety.Condition{Code: "disc-sciatica", Preference: "extension"}, "lumbar.flexion.loaded", 10},
+		{safety.Condition{Code: "disc-sciatica", Preference: "flexion"}, "lumbar.flexion.unloaded", 25},
+		{safety.Condition{Code: "disc-sciatica"}, "lumbar.flexion.unloaded", 15},
+		{safety.Condition{Code: "disc-sciatica"}, "lumbar.extension.loaded", 5},
+		{safety.Condition{Code: "disc-sciatica"}, "nerve-tension.left", 70},
+		{safety.Condition{Code: "stenosis"}, "lumbar.extension.unloaded", 7},
+		{safety.Condition{Code: "spinal-fusion", Region: "lumbar"}, "lumbar.flexion", 10},
+		{safety.Condition{Code: "spinal-fusion", Region: "lumbar"}, "lumbar.rotation", 3},
+		{safety.Condition{Code: "spinal-fusion"}, "neck.flexion", 9},
+		{safety.Condition{Code: "scoliosis"}, "trunk.rotation.loaded", 10},
+		{safety.Condition{Code: "low-back-pain", Phase: "acute"}, "moment", 0.6},
+		{safety.Condition{Code: "low-back-pain"}, "lumbar.flexion", 25},
+		{safety.Condition{Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"extension"}}, "lumbar.extension", 3.75},
+		{safety.Condition{Code: "wrist-pain", Side: "left"}, "wrist-load.left", 0.1},
+		{safety.Condition{Code: "wrist-pain"}, "wrist-load.right", 0.1},
+		{safety.Condition{Code: "shoulder-pain", Side: "right"}, "overhead.right", 120},
+		{safety.Condition{Code: "neck-pain"}, "neck.rotation", 30},
+		{safety.Condition{Code: "falls-risk"}, "standing.free", 0},
+	} {
+		cl := able()
+		cl.Conditions = []safety.Condition{c.condition}
+		s, err := safety.NewScreener(rules, cat, cl, today)
+		require.NoError(t, err)
+		got, who, limited := s.Allowed(c.quantity)
+		assert.True(t, limited, "%+v %s", c.condition, c.quantity)
+		assert.InDelta(t, c.max, got, 1e-9, "%+v %s", c.condition, c.quantity)
+		assert.Equal(t, c.condition.Code, who)
+	}
+}
+
+func TestOneSidedLimitsLeaveTheOtherSideFree(t *testing.T) {
+	rules, cat := load(t)
+	cl := able()
+	cl.Conditions = []safety.Condition{{Code: "wrist-pain", Side: "left"}}
+	s, err := safety.NewScreener(rules, cat, cl, today)
+	require.NoError(t, err)
+	_, _, limited := s.Allowed("wrist-load.right")
+	assert.False(t, limited)
+}
+
+// Missing details and unconfirmed positions are said, and conflicts are shown.
+func TestNotes(t *testing.T) {
+	rules, cat := load(t)
+	cl := &safety.Client{Conditions: []safety.Condition{{Code: "stenosis"}, {Code: "osteoporosis", Fracture: ptr(false)}, {Code: "wrist-pain"}}}
+	s, err := safety.NewScreener(rules, cat, cl, today)
+	require.NoError(t, err)
+	notes := ""
+	for _, n := range s.Notes() {
+		notes += n + "\n"
+	}
+	assert.Contains(t, notes, "Wrist pain: side is not recorded")
+	assert.Contains(t, notes, "lying on the back is not confirmed and counts as \"no\"")
+	assert.Contains(t, notes, "standing without a hold is not confirmed and counts as \"held\"")
+	assert.Contains(t, notes, "limits bending and stenosis limits arching")
+	for _, r := range s.Screen().Results {
+		v, _ := cat.Version(r.Version)
+		if v.Quantities["needs.supine"].Value > 0 || v.Quantities["needs.prone"].Value > 0 {
+			assert.NotEqual(t, safety.Suits, r.Verdict, "%s needs a position nobody confirmed", r.Version)
+		}
+	}
+}
+
+func TestMissingKitAndSurfaceAreFindings(t *testing.T) {
+	rules, cat := load(t)
+	cl := able()
+	cl.Surfaces, cl.Kit = []string{"chair"}, []string{}
+	s, err := safety.NewScreener(rules, cat, cl, today)
+	require.NoError(t, err)
+	sc := s.Screen("bridge", "hip-hinge-dowel", "seated-turn")
+	quantities := func(slug string) (q []string) {
+		r, _ := sc.Result(slug)
+		for _, f := range r.Findings {
+			q = append(q, f.Quantity)
+		}
+		return q
+	}
+	assert.Contains(t, quantities("bridge"), "surface")
+	assert.Contains(t, quantities("hip-hinge-dowel"), "kit")
+	assert.Empty(t, quantities("seated-turn"))
+}
