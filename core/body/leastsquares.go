@@ -1,0 +1,122 @@
+package body
+
+import "math"
+
+// minimise is Levenberg-Marquardt with a numeric Jacobian of the point residuals.
+func (pr *problem) minimise(st State, iterations int) (State, float64) {
+	var f Frames
+	var buf, r, r2 []float64
+	cost := func(s *State) float64 {
+		pr.b.Place(s, &f)
+		buf = pr.residuals(s, &f, buf[:0])
+		c := pr.priors(s, nil, nil)
+		for _, v := range buf {
+			c += v * v
+		}
+		return c
+	}
+	lambda, current := 1e-3, cost(&st)
+	jac := make([][]float64, nState)
+	small := 0
+	for it := 0; it < iterations; it++ {
+		pr.b.Place(&st, &f)
+		r = pr.residuals(&st, &f, r[:0])
+		const h = 1e-6
+		for k := 0; k < nState; k++ {
+			var d [nState]float64
+			d[k] = h
+			s2 := st.moved(&d)
+			pr.b.Place(&s2, &f)
+			r2 = pr.residuals(&s2, &f, r2[:0])
+			if len(jac[k]) != len(r) {
+				jac[k] = make([]float64, len(r))
+			}
+			for i := range r {
+				jac[k][i] = (r2[i] - r[i]) / h
+			}
+		}
+		var a [nState][nState]float64
+		var g [nState]float64
+		pr.priors(&st, &a, &g)
+		for i := 0; i < nState; i++ {
+			ji := jac[i]
+			for k, v := range ji {
+				g[i] += v * r[k]
+			}
+			for j := 0; j <= i; j++ {
+				sum, jj := 0.0, jac[j]
+				for k, v := range ji {
+					sum += v * jj[k]
+				}
+				a[i][j] += sum
+				if i != j {
+					a[j][i] = a[i][j]
+				}
+			}
+		}
+		better := false
+		for try := 0; try < 8; try++ {
+			m := a
+			for i := range m {
+				m[i][i] *= 1 + lambda
+			}
+			step, ok := solveSymmetric(&m, &g)
+			if ok {
+				for i := range step {
+					step[i] = clamp(-step[i], -0.35, 0.35)
+				}
+				next := st.moved(&step)
+				if c := cost(&next); c < current {
+					gain := current - c
+					st, current, better = next, c, true
+					lambda = math.Max(lambda/5, 1e-9)
+					if gain < 1e-13*(1+c) {
+						small++
+					} else {
+						small = 0
+					}
+					break
+				}
+			}
+			lambda = math.Min(lambda*6, 1e8)
+		}
+		if !better || small > 5 {
+			break
+		}
+	}
+	return st, current
+}
+
+// solveSymmetric solves a x = g for positive definite a by Cholesky, in place.
+func solveSymmetric(a *[nState][nState]float64, g *[nState]float64) ([nState]float64, bool) {
+	x := *g
+	for i := 0; i < nState; i++ {
+		for j := 0; j <= i; j++ {
+			s := a[i][j]
+			for k := 0; k < j; k++ {
+				s -= a[i][k] * a[j][k]
+			}
+			if i == j {
+				if s <= 0 {
+					return x, false
+				}
+				a[i][i] = math.Sqrt(s)
+			} else {
+				a[i][j] = s / a[j][j]
+			}
+		}
+	}
+	for i := 0; i < nState; i++ {
+		for k := 0; k < i; k++ {
+			x[i] -= a[i][k] * x[k]
+		}
+		x[i] /= a[i][i]
+	}
+	for i := nState - 1; i >= 0; i-- {
+		for k := i + 1; k < nState; k++ {
+			x[i] -= a[k][i] * x[k]
+		}
+		x[i] /= a[i][i]
+	}
+	return x, true
+}

@@ -1,0 +1,46 @@
+package demo_test
+
+import (
+	"bytes"
+	"context"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/demo"
+	"restbend/exchange"
+	"restbend/store"
+)
+
+// The demo's clients are valid documents of the format, each with sessions in the past.
+func TestDemoClientsAreValid(t *testing.T) {
+	ctx := context.Background()
+	st, err := store.Open(ctx, filepath.Join(t.TempDir(), "x.db"))
+	require.NoError(t, err)
+	defer st.Close()
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	require.NoError(t, demo.Fill(ctx, st, cat, rules, time.Now()))
+	clients, err := st.Clients(ctx, 1)
+	require.NoError(t, err)
+	require.Len(t, clients, 3)
+	for _, c := range clients {
+		_, err := exchange.ReadClient(bytes.NewReader(c.Document), cat, rules)
+		assert.NoError(t, err, c.Name)
+		assert.GreaterOrEqual(t, c.Sessions, 2, c.Name)
+		assert.Less(t, c.LastDay, time.Now().Format(time.DateOnly), c.Name)
+		taught, err := st.TaughtSessions(ctx, c.ID)
+		require.NoError(t, err)
+		for _, s := range taught {
+			assert.NotEmpty(t, s.Entries, "%s on %s", c.Name, s.Day)
+			assert.NotEmpty(t, s.Notes)
+		}
+	}
+	assert.Error(t, demo.Fill(ctx, st, cat, rules, time.Now()), "a filled practice is not filled twice")
+}
