@@ -157,6 +157,7 @@ type teachItem struct {
 	Hold      int      `json:"hold_s"`
 	Breaths   int      `json:"hold_breaths"`
 	Props     []string `json:"props"`
+	Surface   string   `json:"surface"`
 }
 
 func (s *Server) teachData(c *gin.Context) {
@@ -186,7 +187,7 @@ func (s *Server) teachData(c *gin.Context) {
 			continue
 		}
 		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.Faults, v.Stop, doseText(it), v.SideMode != "none", v.SideMeans,
-			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, append([]string{it.Surface}, v.Kit...)})
+			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, append([]string{it.Surface}, v.Kit...), it.Surface})
 	}
 	stop := 5.0
 	if cl.Pain != nil && cl.Pain.StopAbove > 0 {

@@ -76,7 +76,7 @@
     const key = it.version + side;
     if (key === filmFor) return;
     filmFor = key; film = null;
-    const q = (side === "left" || side === "right" ? `side=${side}&` : "") + `build=${data.build}`;
+    const q = (side === "left" || side === "right" ? `side=${side}&` : "") + `build=${data.build}&surface=${it.surface}`;
     try {
       const r = await fetch(`/figures/${it.version}/film?${q}`, { headers: { Accept: "application/json" } });
       const f = await r.json();
