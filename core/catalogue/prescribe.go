@@ -32,12 +32,4 @@ func (v *Version) Dose(school string, step int) dose.Dose {
 }
 
 // Sides tells how the version's dose meets the two sides.
-func (v *Version) Sides() dose.Sides {
-	switch v.SideMode {
-	case "each":
-		return dose.EachSide
-	case "alternate":
-		return dose.Alternating
-	}
-	return dose.OneSide
-}
+func (v *Version) Sides() dose.Sides { return dose.SidesOf(v.SideMode) }

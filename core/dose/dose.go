@@ -44,6 +44,17 @@ const (
 	Alternating
 )
 
+// SidesOf reads a side mode: each, alternate, or anything else for one side.
+func SidesOf(mode string) Sides {
+	switch mode {
+	case "each":
+		return EachSide
+	case "alternate":
+		return Alternating
+	}
+	return OneSide
+}
+
 // Breath rates used where a client has none (breaths a minute): practice 12, common
 // practice. The rate of daily life, 15, only proposes.
 const DefaultBreaths = 12.0

@@ -225,15 +225,7 @@ func (r *Request) doseOf(c *candidate, step int) dose.Dose {
 }
 
 // Sides tells how an item's dose meets the two sides.
-func (it *Item) Sides() dose.Sides {
-	switch it.Side {
-	case "each":
-		return dose.EachSide
-	case "alternate":
-		return dose.Alternating
-	}
-	return dose.OneSide
-}
+func (it *Item) Sides() dose.Sides { return dose.SidesOf(it.Side) }
 
 func (r *Request) item(c *candidate, role string, step int) Item {
 	it := Item{Version: c.v.Slug, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
