@@ -188,7 +188,7 @@ func (r *Request) rung(v *catalogue.Version, decided map[string]*progress.Decisi
 			}
 		}
 	}
-	if taken[key] {
+	if taken[key] || r.tooEarly(v) {
 		return false
 	}
 	taken[key] = true
@@ -197,6 +197,28 @@ func (r *Request) rung(v *catalogue.Version, decided map[string]*progress.Decisi
 		c.maxStep = len(steps) - 1
 	}
 	return true
+}
+
+// firstEffort is the hardest work begun without any history in its family while an
+// easier version of it suits (product default): no rung is skipped on a guess.
+const firstEffort = 5
+
+func (r *Request) tooEarly(v *catalogue.Version) bool {
+	if v.Effort <= firstEffort || r.Client.Levels[v.Family] != "" {
+		return false
+	}
+	easier := false
+	for _, w := range r.Catalogue.Versions {
+		if w.Family != v.Family {
+			continue
+		}
+		if slices.Contains(r.Seen, w.Slug) {
+			return false
+		}
+		res, ok := r.Screening.Result(w.Slug)
+		easier = easier || ok && w.Effort < v.Effort && res.Verdict == safety.Suits
+	}
+	return easier
 }
 
 // doseOf is a candidate's dose at a step, within what the client's limits allow.

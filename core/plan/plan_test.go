@@ -235,3 +235,23 @@ func TestHoldsAreCappedByAcutePain(t *testing.T) {
 		assert.LessOrEqual(t, it.Dose.HoldSeconds(12), 10, it.Version)
 	}
 }
+
+// Nobody begins a family with its hard work while an easier version suits; once the
+// family is in the log the harder branch opens.
+func TestHardWorkWaitsForItsFamily(t *testing.T) {
+	c := able()
+	c.Aims = map[string]float64{"anti-extension": 5}
+	for _, it := range build(t, c, 45).Items {
+		assert.LessOrEqual(t, it.Effort, 5, it.Version)
+	}
+	done := progress.Amount{Sets: 1, Reps: 6, HoldS: 10}
+	log := &progress.Log{Sessions: []progress.Session{{Date: "2026-11-18", Items: []progress.Item{{Version: "plank-counter", Target: done, Done: done, EndedBy: "target"}}}}}
+	p, err := plan.Build(request(t, c, log, 45))
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "plank-knees-hand" || it.Version == "plank-counter" }))
+	only := able()
+	only.Aims, only.Surfaces = c.Aims, []string{"mat"}
+	p, err = plan.Build(request(t, only, nil, 30))
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Family == "front-plank" }), "without a counter or sofa the floor is where it begins")
+}
