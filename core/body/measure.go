@@ -208,7 +208,9 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	lumbarTop := has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || arms
 	thoracicLow := has["mid-back"] || has["belly"] || low
 	thoracicTop := has["upper-back"] || arms || has["ribs"]
-	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !p.Pulls)
+	// In a bridge nothing holds the pelvis itself: the low back carries it.
+	carried := out.LyingOn == "back" && !has["pelvis"] && f.P[segPelvis][2] > m.rest+nearSupport
+	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !p.Pulls && !carried)
 	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !p.Pulls)
 	out.Neck.Loaded = !has["head"]
 }
