@@ -112,6 +112,12 @@ func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool) Box {
 			x, y, _ := cam.see(v)
 			box.add(x, y, 0.085*px)
 		}
+		for i := range p.Props {
+			for _, v := range p.Props[i].Ends(d.body, &f) {
+				x, y, _ := cam.see(v)
+				box.add(x, y, 8)
+			}
+		}
 		for _, q := range corners(room) {
 			x, y, _ := cam.see(q)
 			box.add(x, y, 4)

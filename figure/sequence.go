@@ -89,7 +89,7 @@ func (q *Sequence) Film(opt Options) Film {
 		frames := q.v.Solved.Frames[i]
 		each := int(next.Seconds * 1000 / float64(len(frames)+1))
 		for _, st := range frames {
-			p := &body.Pose{State: st.State(), View: q.v.Solved.Phases[i].View, Hold: q.v.Solved.Phases[i].Hold}
+			p := &body.Pose{State: st.State(), View: q.v.Solved.Phases[i].View, Props: q.v.Solved.Phases[i].Props}
 			f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.turn(p), q.room, opt), min(each, 200), next.Name, next.Breath})
 		}
 	}

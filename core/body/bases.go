@@ -142,7 +142,78 @@ var bases = map[string]base{
 		toes down 20
 		shoulder abduction 7
 		elbow flexion 10
+		balance
 	`, upright, 0.42, "kneeling"},
+	"half-kneeling-left": {` # left knee down, right foot in front
+		lumbar flexion 0
+		thoracic flexion 0
+		lumbar side-left 0
+		lumbar turn-left 0
+		thoracic side-left 0
+		thoracic turn-left 0
+		on floor knee.left shank.left foot.right
+		hip abduction 3
+		hip.left flexion 0
+		knee.left flexion 86
+		ankle.left down 46
+		toes.left down 20
+		hip.right flexion 88
+		knee.right flexion 88
+		shoulder abduction 7
+		elbow flexion 10
+		balance
+	`, upright, 0.42, "half-kneeling"},
+	"long-sitting": {`
+		lumbar flexion 0
+		thoracic flexion 0
+		on floor seat heel
+		hip flexion 88
+		hip abduction 4
+		knee flexion 3
+		ankle up 2
+		shoulder flexion 34
+		shoulder abduction 6
+		elbow flexion 14
+		forearm pronation 80
+		loose shoulder
+		loose elbow
+		touch palm thigh
+	`, upright, 0.085, "long-sitting"},
+	"calves-up": {` # lying with the calves on a chair
+		lumbar flexion 0
+		thoracic flexion 0
+		on floor pelvis mid-back upper-back head
+		on chair calf
+		shoulder abduction 14
+		shoulder extension 6
+		elbow flexion 6
+		forearm pronation 75
+		height wrist 3.5
+		hip abduction 5
+		hip flexion 86
+		knee flexion 86
+		aim shank 4
+	`, faceUp, 0.105, "supine"},
+	"at-counter": {` # standing, both hands resting on a counter
+		lumbar flexion 0
+		thoracic flexion 0
+		on floor foot
+		on counter hand
+		hip abduction 5
+		knee flexion 2
+		shoulder flexion 29
+		shoulder rotation-out 0
+		shoulder abduction 8
+		elbow flexion 20
+		forearm pronation 80
+		wrist extension 51
+		loose shoulder
+		loose elbow
+		loose wrist
+		loose forearm
+		aim trunk 89
+		stack shoulder ankle
+	`, upright, 0.875, "standing"},
 	"high-plank": {`
 		lumbar flexion 0
 		thoracic flexion 0

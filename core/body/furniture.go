@@ -7,7 +7,7 @@ import (
 
 // Block is a solid part of a piece of furniture, metres.
 type Block struct {
-	Kind           string // wood, sofa, counter or pillow
+	Kind           string // wood, or the kind of a surface
 	X0, Y0, X1, Y1 float64
 	Z0, Z1         float64
 }
@@ -28,6 +28,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 		s.Mat[2], s.Mat[3] = math.Max(s.Mat[2], x1), math.Max(s.Mat[3], y1)
 	}
 	placed := map[string]bool{}
+	legs := false
 	for _, p := range poses {
 		var f Frames
 		b.Place(&p.State, &f)
@@ -39,14 +40,22 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 		pts := b.ContactPoints(p, &f)
 		for i, c := range p.Contacts {
 			by[c.Surface] = append(by[c.Surface], pts[i])
-			seat = seat || strings.HasPrefix(c.Sphere, "sit-bone") && c.Surface == "chair"
+			legs = legs || Surfaces[c.Surface].Kind == "chair" && strings.HasPrefix(limbOfSphere(c.Sphere), "leg")
+			seat = seat || strings.HasPrefix(c.Sphere, "sit-bone") && Surfaces[c.Surface].Kind == "chair"
 		}
 		for _, surface := range sortedKeys(by) {
 			if surface == "floor" || placed[surface] {
 				continue
 			}
 			placed[surface] = true
-			s.place(surface, seat, by[surface], by["floor"])
+			use := reachedFor
+			switch {
+			case seat:
+				use = satOn
+			case legs:
+				use = lainOn
+			}
+			s.place(surface, use, by[surface], by["floor"])
 		}
 	}
 	for _, q := range s.Blocks {
@@ -57,25 +66,52 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 	return s
 }
 
-func (s *Scene) place(surface string, seat bool, pts, feet []Vec) {
+// How a chair is used: hands reach for its seat, someone sits on it, or lower legs lie
+// across it, with its back out of the way.
+const (
+	reachedFor = iota
+	satOn
+	lainOn
+)
+
+func (s *Scene) place(surface string, use int, pts, feet []Vec) {
 	m := mean(pts)
 	dir := m.Sub(mean(feet))
-	h := Surfaces[surface]
-	switch surface {
+	kind, h := Surfaces[surface].Kind, Surfaces[surface].D
+	around := func(x, y, z0 float64) {
+		s.Blocks = append(s.Blocks, Block{kind, m[0] - x, m[1] - y, m[0] + x, m[1] + y, z0, h})
+	}
+	switch kind {
 	case "pillow":
-		s.Blocks = append(s.Blocks, Block{"pillow", m[0] - 0.13, m[1] - 0.17, m[0] + 0.13, m[1] + 0.17, 0, h})
+		around(0.13, 0.17, 0)
+	case "bolster":
+		around(0.11, 0.32, 0)
+	case "pad":
+		around(0.17, 0.19, 0)
+	case "block":
+		around(0.11, 0.16, 0)
+	case "ball":
+		around(0.27, 0.27, 0)
+	case "wall", "footplate":
+		s.wall(kind, Surfaces[surface], pts, m)
 	case "chair":
-		if seat {
-			s.chair(m[0]-0.14, m[1], 1)
-		} else {
-			s.chair(m[0]+0.34, m[1], -1)
+		back := m[0] + 0.34
+		if use == satOn {
+			back = m[0] - 0.14
 		}
-	case "sofa", "counter":
+		s.chair(back, m, use)
+		if h > 0.45 {
+			s.Blocks = append(s.Blocks, Block{"cushion", back + 0.02, m[1] - 0.19, back + 0.38, m[1] + 0.19, 0.44, h})
+		}
+	case "sofa", "counter", "table":
 		const depth = 0.60
-		half := map[string]float64{"sofa": 0.55, "counter": 0.45}[surface]
-		q := Block{Kind: surface, Z1: h}
-		if surface == "counter" {
+		half := map[string]float64{"sofa": 0.55, "counter": 0.45, "table": 0.45}[kind]
+		q := Block{Kind: kind, Z1: h}
+		switch kind {
+		case "counter":
 			q.Z0 = 0.10 // room for the toes under a kitchen counter
+		case "table":
+			q.Z0 = h - 0.04
 		}
 		reach := func(axis int) float64 { // how far the nearest contact lies inside the edge
 			near := math.Inf(1)
@@ -103,18 +139,49 @@ func (s *Scene) place(surface string, seat bool, pts, feet []Vec) {
 			back.Y1 = q.Y0 + 0.14
 		}
 		s.Blocks = append(s.Blocks, q)
-		if surface == "sofa" {
+		if kind == "sofa" {
 			back.Z0, back.Z1 = h, h+0.32
 			s.Blocks = append(s.Blocks, back)
 		}
 	}
 }
 
-// chair stands with the back of its seat at x; facing 1 looks forward, -1 at the person.
-func (s *Scene) chair(x, y, facing float64) {
+// wall is a slab behind its plane, wide enough to be read as a wall.
+func (s *Scene) wall(kind string, w Surface, pts []Vec, m Vec) {
+	q := Block{Kind: kind, Z1: 1.9}
+	thick, half := 0.06, 0.42
+	if kind == "footplate" {
+		half, q.Z0, q.Z1 = 0.24, math.Inf(1), 0
+		for _, p := range pts {
+			q.Z0, q.Z1 = math.Min(q.Z0, math.Max(0, p[2]-0.06)), math.Max(q.Z1, p[2]+0.06)
+		}
+	}
+	axis := 0
+	if w.N[1] != 0 {
+		axis = 1
+	}
+	at := w.D * w.N[axis] // where the plane stands
+	near, far := at, at-w.N[axis]*thick
+	lo, hi := math.Min(near, far), math.Max(near, far)
+	q.X0, q.X1, q.Y0, q.Y1 = lo, hi, m[1]-half, m[1]+half
+	if axis == 1 {
+		q.X0, q.X1, q.Y0, q.Y1 = m[0]-half, m[0]+half, lo, hi
+	}
+	s.Blocks = append(s.Blocks, q)
+}
+
+// chair stands with the back of its seat at x: facing forward when sat on, towards the
+// person when reached for, its back to the client's left when legs lie on it.
+func (s *Scene) chair(x float64, m Vec, use int) {
 	add := func(a0, a1, b0, b1, z0, z1 float64) {
-		x0, x1 := x+facing*a0, x+facing*a1
-		s.Blocks = append(s.Blocks, Block{"wood", math.Min(x0, x1), y + b0, math.Max(x0, x1), y + b1, z0, z1})
+		q := Block{"wood", x + a0, m[1] + b0, x + a1, m[1] + b1, z0, z1}
+		switch use {
+		case reachedFor:
+			q.X0, q.X1 = x-a1, x-a0
+		case lainOn:
+			q.X0, q.X1, q.Y0, q.Y1 = m[0]+0.13+b0, m[0]+0.13+b1, m[1]+0.20-a1, m[1]+0.20-a0
+		}
+		s.Blocks = append(s.Blocks, q)
 	}
 	for _, a := range []float64{0.0, 0.37} {
 		for _, b := range []float64{0.17, -0.20} {
@@ -126,6 +193,16 @@ func (s *Scene) chair(x, y, facing float64) {
 		add(-0.03, 0, b, b+0.03, 0.44, 0.86)
 	}
 	add(-0.03, -0.01, -0.2, 0.2, 0.66, 0.84)
+}
+
+// soft kinds give way under the body.
+func soft(kind string) bool {
+	for _, s := range Surfaces {
+		if s.Kind == kind && s.Soft {
+			return true
+		}
+	}
+	return false
 }
 
 func mean(p []Vec) Vec {
@@ -148,7 +225,7 @@ func (s *Solver) Collisions(p *Pose, scene Scene, slack float64) []string {
 		}
 		c := f.P[sp.seg].Add(f.R[sp.seg].Mul(sp.at))
 		for _, q := range scene.Blocks {
-			if q.Kind == "pillow" { // soft
+			if soft(q.Kind) {
 				continue
 			}
 			dx, dy, dz := c[0]-clamp(c[0], q.X0, q.X1), c[1]-clamp(c[1], q.Y0, q.Y1), c[2]-clamp(c[2], q.Z0, q.Z1)

@@ -2,56 +2,47 @@ package body
 
 import "math"
 
-// minimise is Levenberg-Marquardt with a numeric Jacobian of the point residuals.
+// minimise is Levenberg-Marquardt with the exact gradient of every residual.
 func (pr *problem) minimise(st State, iterations int) (State, float64) {
 	var f Frames
-	var buf, r, r2 []float64
+	var tw [nState][nSeg]twist
+	var plain, full rows
 	cost := func(s *State) float64 {
 		pr.b.Place(s, &f)
-		buf = pr.residuals(s, &f, buf[:0])
+		plain.reset()
+		pr.residuals(s, &f, &plain)
 		c := pr.priors(s, nil, nil)
-		for _, v := range buf {
+		for _, v := range plain.r {
 			c += v * v
 		}
 		return c
 	}
 	lambda, current := 1e-3, cost(&st)
-	jac := make([][]float64, nState)
 	small := 0
 	for it := 0; it < iterations; it++ {
 		pr.b.Place(&st, &f)
-		r = pr.residuals(&st, &f, r[:0])
-		const h = 1e-6
-		for k := 0; k < nState; k++ {
-			var d [nState]float64
-			d[k] = h
-			s2 := st.moved(&d)
-			pr.b.Place(&s2, &f)
-			r2 = pr.residuals(&s2, &f, r2[:0])
-			if len(jac[k]) != len(r) {
-				jac[k] = make([]float64, len(r))
-			}
-			for i := range r {
-				jac[k][i] = (r2[i] - r[i]) / h
-			}
-		}
+		pr.b.twists(&st, &f, &tw)
+		full.reset()
+		full.tw = &tw
+		pr.residuals(&st, &f, &full)
 		var a [nState][nState]float64
 		var g [nState]float64
 		pr.priors(&st, &a, &g)
-		for i := 0; i < nState; i++ {
-			ji := jac[i]
-			for k, v := range ji {
-				g[i] += v * r[k]
+		for r := range full.j {
+			row, v := &full.j[r], full.r[r]
+			for i := range row {
+				if row[i] == 0 {
+					continue
+				}
+				g[i] += row[i] * v
+				for k := 0; k <= i; k++ {
+					a[i][k] += row[i] * row[k]
+				}
 			}
-			for j := 0; j <= i; j++ {
-				sum, jj := 0.0, jac[j]
-				for k, v := range ji {
-					sum += v * jj[k]
-				}
-				a[i][j] += sum
-				if i != j {
-					a[j][i] = a[i][j]
-				}
+		}
+		for i := range a {
+			for k := 0; k < i; k++ {
+				a[k][i] = a[i][k]
 			}
 		}
 		better := false

@@ -87,23 +87,24 @@ func (m *Measurer) Measure(p *Pose) Measures {
 		out.Side[s] = Limbs{l(HipFlex), l(HipAbd), l(HipRot), l(KneeFlex), l(ShoulderFlex), elev, l(ElbowFlex), l(WristExt)}
 	}
 	sup := b.supports(p, &f, m.index)
-	out.forceError, out.momentError = b.share(&f, sup)
-	for _, s := range sup {
-		if s.force > 1e-6 {
-			out.Share[s.report] += s.force
+	pulls := b.pulls(p, &f)
+	out.forceError, out.momentError = b.share(&f, sup, pulls, p.leans())
+	for i := range sup {
+		if n := sup[i].normal(); n > 1e-6 {
+			out.Share[sup[i].report] += n
 		}
 	}
-	out.moments(b, &f, sup)
-	out.Margin = 100 * margin(b.COM(&f), b.basePoints(p, &f, sup))
+	out.moments(b, &f, sup, pulls)
+	out.Margin = 100 * margin(effectiveCentre(b.COM(&f), pulls), b.basePoints(p, &f, sup))
 	m.positions(p, &f, sup, &out)
 	return out
 }
 
 // moments turns the lumbar moment into the frame of the low lumbar spine. Force below
 // the joint and above it balance, so the upper side is used.
-func (out *Measures) moments(b *Body, f *Frames, sup []support) {
+func (out *Measures) moments(b *Body, f *Frames, sup []support, pulls []pull) {
 	j := segL2
-	local := f.R[segL1].Inv(b.moment(j, f, sup)).Scale(Gravity)
+	local := f.R[segL1].Inv(b.moment(j, f, sup, pulls)).Scale(Gravity)
 	out.Frontal, out.Sagittal, out.Axial = math.Abs(local[0]), math.Abs(local[1]), math.Abs(local[2])
 	out.Moment = local.Len()
 }
@@ -252,8 +253,9 @@ func (p *Pose) Mirror() *Pose {
 	m.State = p.State.Mirror()
 	m.Contacts = nil
 	for _, c := range p.Contacts {
-		m.Contacts = append(m.Contacts, Contact{MirrorName(c.Sphere), c.Surface, MirrorName(c.Report)})
+		m.Contacts = append(m.Contacts, c.mirror())
 	}
+	m.Props = mirrorProps(p.Props)
 	m.heading = Vec{-p.heading[0], p.heading[1], -p.heading[2]}
 	return &m
 }

@@ -15,7 +15,7 @@ func (s *Spec) Mirror() *Spec {
 	}
 	m.On = nil
 	for _, c := range s.On {
-		m.On = append(m.On, Contact{MirrorName(c.Sphere), c.Surface, MirrorName(c.Report)})
+		m.On = append(m.On, c.mirror())
 	}
 	m.Tilt = nil
 	for _, t := range s.Tilt {
@@ -25,12 +25,17 @@ func (s *Spec) Mirror() *Spec {
 		m.Tilt = append(m.Tilt, t)
 	}
 	m.Off, m.Slide = mirrorNames(s.Off), mirrorNames(s.Slide)
+	m.Props = mirrorProps(s.Props)
 	m.Relations = nil
 	for _, r := range s.Relations {
 		m.Relations = append(m.Relations, r.mirror())
 	}
 	m.From = MirrorName(s.From)
 	return &m
+}
+
+func (c Contact) mirror() Contact {
+	return Contact{MirrorName(c.Sphere), MirrorName(c.Surface), MirrorName(c.Report)}
 }
 
 func (r Relation) mirror() Relation { return Relation{r.Kind, mirrorNames(r.Args), r.Value} }
@@ -66,4 +71,12 @@ func MirrorName(n string) string {
 		}
 	}
 	return n
+}
+
+func mirrorProps(in []Prop) []Prop {
+	var out []Prop
+	for _, p := range in {
+		out = append(out, p.mirror())
+	}
+	return out
 }

@@ -31,7 +31,7 @@ func (b *Body) ContactPoints(p *Pose, f *Frames) []Vec {
 	for i, c := range p.Contacts {
 		for k := range b.spheres {
 			if b.spheres[k].name == c.Sphere {
-				out[i] = b.spherePoint(f, k)
+				out[i] = b.touchPoint(f, k, Surfaces[c.Surface])
 			}
 		}
 	}

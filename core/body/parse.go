@@ -18,7 +18,8 @@ type Spec struct {
 	Loose     []int
 	Relations []Relation
 	Tilt      []tilt
-	Hold      []string // objects carried, for drawing
+	Props     []Prop // things held or attached
+	LetGo     bool   // nothing is held any more
 	View      string
 	sided     bool
 }
@@ -50,10 +51,6 @@ type Relation struct {
 	Args  []string
 	Value float64 // degrees for aim, metres for touch and height
 }
-
-// Surfaces and the height of each in metres; the pose grammar's floor is also the mat
-// and the top of a firm bed. Chair 44 cm, sofa 44 cm, counter 90 cm.
-var Surfaces = map[string]float64{"floor": 0, "pillow": 0.085, "chair": 0.44, "sofa": 0.44, "counter": 0.90}
 
 // A ParseError names the statement that cannot be read.
 type ParseError struct {
@@ -106,19 +103,24 @@ var motions = map[string]struct {
 //	stack A B · line A B C · touch A B [CM] · height POINT CM · balance
 //	tilt forward 30                   where the pelvis leans or turns from its base, degrees
 //	free POINT                        drops earlier relations of that point
-//	hold OBJECT · view NAME
+//	hold THING points anchor force    a thing held or attached; let-go drops them all
+//	view NAME
+//
+// A semicolon ends a statement like a new line.
 func Parse(text string) (*Spec, error) {
 	s := &Spec{}
 	for i, line := range strings.Split(text, "\n") {
 		if k := strings.IndexByte(line, '#'); k >= 0 {
 			line = line[:k]
 		}
-		f := strings.Fields(line)
-		if len(f) == 0 {
-			continue
-		}
-		if err := s.statement(f); err != nil {
-			return nil, &ParseError{i + 1, strings.TrimSpace(line), err.Error()}
+		for _, statement := range strings.Split(line, ";") {
+			f := strings.Fields(statement)
+			if len(f) == 0 {
+				continue
+			}
+			if err := s.statement(f); err != nil {
+				return nil, &ParseError{i + 1, strings.TrimSpace(statement), err.Error()}
+			}
 		}
 	}
 	if s.From == "" {
@@ -130,6 +132,9 @@ func Parse(text string) (*Spec, error) {
 func (s *Spec) statement(f []string) error {
 	args := f[1:]
 	for _, a := range args {
+		if a == "left" && f[0] == "hold" || a == "right" && f[0] == "hold" {
+			s.sided = true
+		}
 		if strings.HasSuffix(a, ".left") || strings.HasSuffix(a, ".right") || strings.HasSuffix(a, "-left") || strings.HasSuffix(a, "-right") {
 			s.sided = true
 		}
@@ -255,10 +260,16 @@ func (s *Spec) statement(f []string) error {
 		}
 		s.Tilt = append(s.Tilt, tilt{t.axis, t.angle * v * deg})
 	case "hold":
-		if err := want(1); err != nil {
+		if len(args) == 0 {
+			return fmt.Errorf("hold takes a thing and where it is held")
+		}
+		h, err := parseProp(args)
+		if err != nil {
 			return err
 		}
-		s.Hold = append(s.Hold, args[0])
+		s.Props = append(s.Props, h)
+	case "let-go":
+		s.LetGo = true
 	case "view":
 		if err := want(1); err != nil {
 			return err

@@ -18,15 +18,15 @@ func (s *Solver) Path(a, b *Pose, n int) []*Pose {
 	for _, ca := range a.Contacts {
 		for _, cb := range b.Contacts {
 			if ca.Sphere == cb.Sphere && ca.Surface == cb.Surface {
-				i := s.index[ca.Sphere]
-				shared = append(shared, kept{contactAt{sphere: i, height: Surfaces[ca.Surface]},
-					s.Body.spherePoint(&fa, i), s.Body.spherePoint(&fb, i)})
+				i, surface := s.index[ca.Sphere], Surfaces[ca.Surface]
+				shared = append(shared, kept{contactAt{sphere: i, surface: surface},
+					s.Body.touchPoint(&fa, i, surface), s.Body.touchPoint(&fb, i, surface)})
 				contacts = append(contacts, ca)
 			}
 		}
 	}
 	fists := [2]bool{a.Fist(".left") || b.Fist(".left"), a.Fist(".right") || b.Fist(".right")}
-	between := &Pose{fists: fists}
+	between := &Pose{fists: fists, Contacts: contacts}
 	is := map[int]bool{}
 	for _, k := range shared {
 		is[k.sphere] = true
@@ -39,7 +39,7 @@ func (s *Solver) Path(a, b *Pose, n int) []*Pose {
 		for i := range target.Q {
 			target.Q[i] = a.Q[i] + t*(b.Q[i]-a.Q[i])
 		}
-		pr := &problem{b: s.Body, target: target, rootSigma: 0.03, turnSigma: [3]float64{3 * deg, 3 * deg, 3 * deg}, heading: a.heading}
+		pr := &problem{b: s.Body, target: target, rootSigma: 0.03, turnSigma: [3]float64{3 * deg, 3 * deg, 3 * deg}, heading: a.heading, walls: between.walls()}
 		for i := range pr.sigma {
 			pr.sigma[i] = 2 * deg
 			if i < limbs {
@@ -57,7 +57,7 @@ func (s *Solver) Path(a, b *Pose, n int) []*Pose {
 			}
 		}
 		st, _ := pr.minimise(target, 25)
-		p := &Pose{State: st, Contacts: contacts, Position: a.Position, Hold: a.Hold, View: a.View, Pulls: a.Pulls && b.Pulls, fists: fists, heading: a.heading}
+		p := &Pose{State: st, Contacts: contacts, Position: a.Position, Props: a.Props, View: a.View, Pulls: a.Pulls && b.Pulls, fists: fists, heading: a.heading}
 		out = append(out, p)
 	}
 	return out

@@ -83,6 +83,7 @@ var parts = map[string]part{
 	"heel":          {[]string{"heel"}, "heel", true, false},
 	"thigh":         {[]string{"thigh-back"}, "thigh", true, false},
 	"thigh-front":   {[]string{"thigh-front"}, "thigh", true, false},
+	"sit-bone":      {[]string{"sit-bone"}, "pelvis", true, false},
 	"seat":          {[]string{"sit-bone"}, "pelvis", false, true},
 	"buttock":       {[]string{"buttock"}, "pelvis", true, false},
 	"pelvis":        {[]string{"sacrum"}, "pelvis", false, false},

@@ -8,7 +8,7 @@ import (
 )
 
 // SolverVersion changes whenever the same pose text may solve differently.
-const SolverVersion = 1
+const SolverVersion = 2
 
 // Pose is a solved pose.
 type Pose struct {
@@ -17,7 +17,7 @@ type Pose struct {
 	Contacts  []Contact
 	Position  string // of the base: supine, side, prone, all-fours, sitting, standing
 	Symmetric bool
-	Hold      []string
+	Props     []Prop
 	View      string
 	Asked     map[int]float64 // angles the author stated here, radians
 	Pulls     bool            // arms or straps draw a region into range
@@ -128,28 +128,30 @@ type problem struct {
 	rootSigma float64
 	turnSigma [3]float64 // rotation vector in the pelvis frame
 	touching  []contactAt
-	others    []int // spheres that must stay above the floor
+	others    []int     // spheres that must stay above the floor
+	walls     []Surface // and out of these
 	relations []Relation
 	contacts  []Contact
 	symmetric bool
 	heading   Vec
+	props     []Prop
 }
 
 type contactAt struct {
-	sphere int
-	height float64
-	anchor *Vec // where it must stay, x and y
+	sphere  int
+	surface Surface
+	anchor  *Vec // where on the surface it must stay
 }
 
 // prepare builds the problem of a spec and the pose to return.
 func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose) {
-	p := &Pose{Spec: spec, Position: from.Position, Hold: spec.Hold, View: spec.View, Asked: map[int]float64{},
+	p := &Pose{Spec: spec, Position: from.Position, Props: spec.Props, View: spec.View, Asked: map[int]float64{},
 		Symmetric: from.Symmetric && !spec.sided, heading: from.heading}
 	if p.View == "" {
 		p.View = from.View
 	}
-	if p.Hold == nil {
-		p.Hold = from.Hold
+	if p.Props == nil && !spec.LetGo {
+		p.Props = from.Props
 	}
 	pr := &problem{b: s.Body, target: from.State, symmetric: p.Symmetric, heading: from.heading, rootSigma: 0.4}
 	pr.turnSigma = [3]float64{20 * deg, 60 * deg, 20 * deg}
@@ -201,17 +203,18 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 			continue
 		}
 		p.Contacts = append(p.Contacts, c)
-		at := contactAt{sphere: s.index[c.Sphere], height: Surfaces[c.Surface]}
+		at := contactAt{sphere: s.index[c.Sphere], surface: Surfaces[c.Surface]}
 		if anchored && !slide[c.Sphere] {
-			v := s.Body.spherePoint(&fr, at.sphere)
+			v := s.Body.touchPoint(&fr, at.sphere, at.surface)
 			at.anchor = &v
 		}
 		pr.touching = append(pr.touching, at)
 	}
 	for _, c := range spec.On {
 		p.Contacts = append(p.Contacts, c)
-		pr.touching = append(pr.touching, contactAt{sphere: s.index[c.Sphere], height: Surfaces[c.Surface]})
+		pr.touching = append(pr.touching, contactAt{sphere: s.index[c.Sphere], surface: Surfaces[c.Surface]})
 	}
+	pr.walls, pr.props = p.walls(), p.Props
 	is := map[int]bool{}
 	for _, c := range pr.touching {
 		is[c.sphere] = true
@@ -241,6 +244,19 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		}
 	}
 	return pr, p
+}
+
+// walls are the upright surfaces a pose touches.
+func (p *Pose) walls() []Surface {
+	var out []Surface
+	seen := map[string]bool{}
+	for _, c := range p.Contacts {
+		if s := Surfaces[c.Surface]; s.upright() && !seen[c.Surface] {
+			seen[c.Surface] = true
+			out = append(out, s)
+		}
+	}
+	return out
 }
 
 func (s *Solver) solve(spec *Spec, from *Pose, anchored bool) (*Pose, error) {
@@ -346,12 +362,22 @@ func (p *Pose) folded(sphere string) bool {
 	return ok && base == "fingertip" && p.Fist("."+side)
 }
 
+// sphereCenter is where a ball of skin is.
+func (b *Body) sphereCenter(f *Frames, i int) Vec {
+	sp := &b.spheres[i]
+	return f.P[sp.seg].Add(f.R[sp.seg].Mul(sp.at))
+}
+
 // spherePoint is the lowest point of a sphere.
 func (b *Body) spherePoint(f *Frames, i int) Vec {
-	sp := &b.spheres[i]
-	v := f.P[sp.seg].Add(f.R[sp.seg].Mul(sp.at))
-	v[2] -= sp.r
+	v := b.sphereCenter(f, i)
+	v[2] -= b.spheres[i].r
 	return v
+}
+
+// touchPoint is the point of a sphere nearest a surface.
+func (b *Body) touchPoint(f *Frames, i int, s Surface) Vec {
+	return b.sphereCenter(f, i).Sub(s.N.Scale(b.spheres[i].r))
 }
 
 const nState = 6 + NDof
@@ -379,85 +405,6 @@ const (
 	tolHeading  = 0.03
 	tolStraight = 0.002
 )
-
-// residuals appends the geometric residuals of a placed body.
-func (pr *problem) residuals(st *State, f *Frames, r []float64) []float64 {
-	b := pr.b
-	for i := range pr.touching {
-		c := &pr.touching[i]
-		v := b.spherePoint(f, c.sphere)
-		r = append(r, (v[2]-c.height)/tolContact)
-		if c.anchor != nil {
-			r = append(r, (v[0]-c.anchor[0])/tolAnchor, (v[1]-c.anchor[1])/tolAnchor)
-		}
-	}
-	for _, i := range pr.others {
-		gap := b.spherePoint(f, i)[2]
-		if gap < 0.002 {
-			r = append(r, (0.002-gap)/(2*tolContact))
-		} else {
-			r = append(r, 0)
-		}
-	}
-	for i := range pr.relations {
-		r = pr.relation(&pr.relations[i], f, r)
-	}
-	left := f.R[segPelvis].Col(1)
-	if pr.symmetric {
-		r = append(r, st.Root[1]/tolStraight, left[0]/tolSame, left[2]/tolSame)
-		for _, i := range []int{LumbarSide, LumbarTurn, ThoracicSide, ThoracicTurn, NeckSide, NeckTurn} {
-			r = append(r, st.Q[i]/tolSame)
-		}
-		for j := 0; j < limbCount; j++ {
-			r = append(r, (st.Q[Limb(Left, j)]-st.Q[Limb(Right, j)])/tolSame)
-		}
-	} else {
-		// The heading: the pelvis' left (or the head, lying on the side), seen from above, keeps the base's direction.
-		axis := left
-		if math.Hypot(left[0], left[1]) < 0.5 {
-			axis = f.R[segPelvis].Col(2)
-		}
-		r = append(r, (axis[0]*pr.heading[1]-axis[1]*pr.heading[0])/tolHeading/4)
-	}
-	return r
-}
-
-func (pr *problem) relation(rel *Relation, f *Frames, r []float64) []float64 {
-	b := pr.b
-	switch rel.Kind {
-	case "aim":
-		near, far, _ := segmentEnds(rel.Args[0])
-		d := b.Point(f, far).Sub(b.Point(f, near)).Unit()
-		return append(r, (math.Asin(clamp(d[2], -1, 1))-rel.Value*deg)/tolAim)
-	case "stack":
-		d := b.Point(f, rel.Args[0]).Sub(b.Point(f, rel.Args[1]))
-		return append(r, d[0]/tolPoint/2, d[1]/tolPoint/4)
-	case "line":
-		a, m, c := b.Point(f, rel.Args[0]), b.Point(f, rel.Args[1]), b.Point(f, rel.Args[2])
-		u := c.Sub(a).Unit()
-		// Only the bend seen from the side counts: across the line and away from the left.
-		left := f.R[segPelvis].Col(1)
-		n := u.Cross(left).Unit()
-		return append(r, m.Sub(a).Dot(n)/tolPoint)
-	case "touch":
-		d := b.Point(f, rel.Args[0]).Sub(b.Point(f, rel.Args[1]))
-		if rel.Value > 0 {
-			return append(r, (d.Len()-rel.Value)/tolPoint)
-		}
-		return append(r, d[0]/tolPoint/2, d[1]/tolPoint/2, d[2]/tolPoint/2)
-	case "height":
-		return append(r, (b.Point(f, rel.Args[0])[2]-rel.Value)/tolPoint)
-	case "balance":
-		// The centre of mass comes at least this far inside the base of support.
-		const inside = 0.035
-		pts := make([]Vec, 0, 8*len(pr.touching))
-		for _, t := range pr.touching {
-			pts = ring(pts, b.spherePoint(f, t.sphere), b.spheres[t.sphere].pad)
-		}
-		return append(r, math.Max(0, inside-margin(b.COM(f), pts))/tolBalance)
-	}
-	return r
-}
 
 // priors adds the pull of every angle to its target; it returns the cost.
 func (pr *problem) priors(st *State, jtj *[nState][nState]float64, g *[nState]float64) float64 {

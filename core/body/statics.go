@@ -3,6 +3,7 @@ package body
 import (
 	"math"
 	"sort"
+	"strings"
 )
 
 // Gravity is standard gravity, m/s^2.
@@ -10,21 +11,71 @@ const Gravity = 9.80665
 
 // support is one contact that can carry weight.
 type support struct {
-	at     Vec
-	seg    int
-	report string
-	pad    float64
-	force  float64 // share of body weight
+	at      Vec
+	seg     int
+	report  string
+	pad     float64
+	surface Surface
+	line    bool // a strap: it holds along its line only
+	force   Vec  // on the body, in body weights
 }
+
+// normal is the share of body weight the contact carries.
+func (s *support) normal() float64 { return s.force.Dot(s.surface.N) }
+
+// friction is how much a contact may push along its surface, as a fraction of how hard
+// it presses: a mat or a rubber sole (value from memory of tables of sliding friction).
+const friction = 0.5
 
 // supports are the contacts of a pose and, for force sharing, their places.
 func (b *Body) supports(p *Pose, f *Frames, index map[string]int) []support {
 	var out []support
 	for _, c := range p.Contacts {
-		i := index[c.Sphere]
-		out = append(out, support{at: b.spherePoint(f, i), seg: b.spheres[i].seg, report: c.Report, pad: b.spheres[i].pad})
+		i, surface := index[c.Sphere], Surfaces[c.Surface]
+		out = append(out, support{at: b.touchPoint(f, i, surface), seg: b.spheres[i].seg, report: c.Report, pad: b.spheres[i].pad, surface: surface})
+	}
+	for i := range p.Props {
+		if h := &p.Props[i]; h.Kind == "strap" {
+			ends := h.Ends(b, f)
+			seg, _ := b.point(h.At[0])
+			out = append(out, support{at: ends[0], seg: seg, report: strapReport(h.At[0]), line: true,
+				surface: Surface{N: ends[1].Sub(ends[0]).Unit()}})
+		}
 	}
 	return append(out, b.restingArms(p, f, index)...)
+}
+
+// strapReport is the contact under which a strap's hold is reported.
+func strapReport(point string) string {
+	base, side, _ := strings.Cut(point, ".")
+	if armPoint(point) {
+		base = "hand"
+	} else if legPoint(point) {
+		base = "foot"
+	}
+	return base + "." + side
+}
+
+// leans tells whether a pose pushes or is pulled sideways: then contacts hold by
+// friction too. On level ground alone only upright reactions are used, which is the
+// stricter reading for the low back.
+func (p *Pose) leans() bool {
+	for _, c := range p.Contacts {
+		s := Surfaces[c.Surface]
+		if s.upright() || armContact(c.Sphere) && s.D >= 0.3 {
+			return true
+		}
+	}
+	for i := range p.Props {
+		if h := &p.Props[i]; h.Kind == "strap" || h.Newtons > 0 && h.Anchor != "" {
+			return true
+		}
+	}
+	return false
+}
+
+func armContact(sphere string) bool {
+	return strings.HasPrefix(limbOfSphere(sphere), "arm")
 }
 
 // restingArms are forearms that lie on the floor beside a lying body: the floor carries
@@ -45,7 +96,7 @@ func (b *Body) restingArms(p *Pose, f *Frames, index map[string]int) []support {
 		}
 		for _, name := range []string{"elbow", "forearm-end"} {
 			if i := index[name+side]; b.spherePoint(f, i)[2] < nearSupport {
-				out = append(out, support{at: b.spherePoint(f, i), seg: b.spheres[i].seg, report: "forearm" + side, pad: 0})
+				out = append(out, support{at: b.spherePoint(f, i), seg: b.spheres[i].seg, report: "forearm" + side, surface: Surfaces["floor"]})
 			}
 		}
 	}
@@ -78,8 +129,8 @@ func distal(seg, j int) bool {
 }
 
 // moment is the moment in body weight x metre about the near joint of segment j of the
-// weights and reactions beyond it.
-func (b *Body) moment(j int, f *Frames, sup []support) Vec {
+// weights, outside forces and reactions beyond it.
+func (b *Body) moment(j int, f *Frames, sup []support, pulls []pull) Vec {
 	var m Vec
 	at := f.P[j]
 	for _, w := range b.masses {
@@ -88,68 +139,125 @@ func (b *Body) moment(j int, f *Frames, sup []support) Vec {
 			m = m.Add(arm.Cross(Vec{0, 0, -w.share}))
 		}
 	}
+	for _, p := range pulls {
+		if distal(p.seg, j) {
+			m = m.Add(p.at.Sub(at).Cross(p.force))
+		}
+	}
 	for _, s := range sup {
 		if distal(s.seg, j) {
-			m = m.Add(s.at.Sub(at).Cross(Vec{0, 0, s.force}))
+			m = m.Add(s.at.Sub(at).Cross(s.force))
 		}
 	}
 	return m
 }
 
-// share finds vertical reactions, none negative, that balance the body; where statics
-// leaves them undetermined they minimise the joint moments. It returns the errors of
-// force (share of body weight) and moment (body weight x metre).
-func (b *Body) share(f *Frames, sup []support) (forceErr, momentErr float64) {
-	n := len(sup)
-	if n == 0 {
+// ray is one direction in which a contact can push: straight off its surface, or leaning
+// as far as friction allows.
+type ray struct {
+	support int
+	dir     Vec
+}
+
+func rays(sup []support, leaning bool) []ray {
+	var out []ray
+	for i := range sup {
+		s := &sup[i]
+		out = append(out, ray{i, s.surface.N})
+		if !leaning || s.line {
+			continue
+		}
+		t1, t2 := s.surface.tangents()
+		for _, t := range []Vec{t1, t1.Scale(-1), t2, t2.Scale(-1)} {
+			out = append(out, ray{i, s.surface.N.Add(t.Scale(friction))})
+		}
+	}
+	return out
+}
+
+// Weights of the conditions in sharing: balance is kept exactly; where statics leaves a
+// choice, joint moments are kept small, then friction, then unevenness.
+const (
+	stiffBalance = 200
+	tinyFriction = 0.1
+	tinyUneven   = 0.01
+)
+
+// share finds reactions that push and never pull and that balance the body; where
+// statics leaves them undetermined they minimise the joint moments. It returns the
+// errors of force (share of body weight) and moment (body weight x metre).
+func (b *Body) share(f *Frames, sup []support, pulls []pull, leaning bool) (forceErr, momentErr float64) {
+	if len(sup) == 0 {
 		return 1, 1
 	}
 	com := b.COM(f)
-	const stiff = 200
-	var rows [][]float64
+	rs := rays(sup, leaning)
+	n := len(rs)
+	var a [][]float64
 	var rhs []float64
-	row := func(w, b float64, col func(int) float64) {
+	row := func(w, b float64, col func(ray) float64) {
 		r := make([]float64, n)
 		for i := range r {
-			r[i] = w * col(i)
+			r[i] = w * col(rs[i])
 		}
-		rows, rhs = append(rows, r), append(rhs, w*b)
+		a, rhs = append(a, r), append(rhs, w*b)
 	}
-	row(stiff, 1, func(int) float64 { return 1 })
-	row(stiff, com[0], func(i int) float64 { return sup[i].at[0] })
-	row(stiff, com[1], func(i int) float64 { return sup[i].at[1] })
+	outside, turning := Vec{0, 0, -1}, Vec{} // forces and moments about the centre of mass to hold
+	for _, p := range pulls {
+		outside, turning = outside.Add(p.force), turning.Add(p.at.Sub(com).Cross(p.force))
+	}
+	for k := 0; k < 3; k++ {
+		if k < 2 && !leaning {
+			continue // level ground pushes straight up
+		}
+		row(stiffBalance, -outside[k], func(r ray) float64 { return r.dir[k] })
+	}
+	for k := 0; k < 3; k++ {
+		row(stiffBalance, -turning[k], func(r ray) float64 { return sup[r.support].at.Sub(com).Cross(r.dir)[k] })
+	}
 	for i := range sup {
-		sup[i].force = 0
+		sup[i].force = Vec{}
 	}
 	for _, j := range loadedJoints {
 		at := f.P[j]
-		own := b.moment(j, f, sup) // weights only
-		on := func(i int) Vec {
-			if !distal(sup[i].seg, j) {
-				return Vec{}
-			}
-			return sup[i].at.Sub(at).Cross(Vec{0, 0, 1})
+		own := b.moment(j, f, sup, pulls) // weights and outside forces only
+		for k := 0; k < 3; k++ {
+			row(1, -own[k], func(r ray) float64 {
+				if !distal(sup[r.support].seg, j) {
+					return 0
+				}
+				return sup[r.support].at.Sub(at).Cross(r.dir)[k]
+			})
 		}
-		row(1, -own[0], func(i int) float64 { return on(i)[0] })
-		row(1, -own[1], func(i int) float64 { return on(i)[1] })
 	}
-	for i := range sup { // an even spread where nothing else decides
-		row(0.01, 0, func(k int) float64 {
-			if k == i {
-				return 1
-			}
-			return 0
-		})
-	}
-	x := nonNegative(rows, rhs)
-	sum := 0.0
-	var m Vec
 	for i := range sup {
-		sup[i].force = x[i]
-		sum += x[i]
-		m = m.Add(sup[i].at.Sub(com).Scale(x[i]))
+		for _, t := range []Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}} {
+			if along := t.Sub(sup[i].surface.N.Scale(t.Dot(sup[i].surface.N))); leaning && along.Len() > 0.1 {
+				row(tinyFriction, 0, func(r ray) float64 { return b2f(r.support == i) * r.dir.Dot(along) })
+			}
+		}
+		row(tinyUneven, 0, func(r ray) float64 { return b2f(r.support == i) * r.dir.Dot(sup[i].surface.N) })
 	}
-	return math.Abs(sum - 1), math.Hypot(m[0], m[1])
+	x := nonNegative(a, rhs)
+	force, m := outside, turning
+	for i, r := range rs {
+		s := &sup[r.support]
+		s.force = s.force.Add(r.dir.Scale(x[i]))
+	}
+	for i := range sup {
+		force, m = force.Add(sup[i].force), m.Add(sup[i].at.Sub(com).Cross(sup[i].force))
+	}
+	if !leaning {
+		return math.Abs(force[2]), math.Hypot(m[0], m[1])
+	}
+	return force.Len(), m.Len()
+}
+
+func b2f(b bool) float64 {
+	if b {
+		return 1
+	}
+	return 0
 }
 
 // nonNegative solves min |A x - b| with x >= 0 (active set, Lawson and Hanson 1974).

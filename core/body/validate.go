@@ -37,7 +37,7 @@ func (s *Solver) validate(p *Pose, held bool, slack float64) []string {
 	for _, c := range p.Contacts {
 		i := s.index[c.Sphere]
 		touching[i] = true
-		gap := b.spherePoint(&f, i)[2] - Surfaces[c.Surface]
+		gap := Surfaces[c.Surface].gap(b.sphereCenter(&f, i), b.spheres[i].r)
 		if gap > maxGap*slack || gap < -maxPenetration*slack {
 			say("%s is %.1f mm off the %s", c.Sphere, gap*1000, c.Surface)
 		}
@@ -45,6 +45,11 @@ func (s *Solver) validate(p *Pose, held bool, slack float64) []string {
 	for i := range b.spheres {
 		if v := b.spherePoint(&f, i)[2]; !touching[i] && !p.folded(b.spheres[i].name) && v < -maxPenetration*slack {
 			say("%s is %.1f mm under the floor", b.spheres[i].name, -v*1000)
+		}
+		for _, w := range p.walls() {
+			if g := w.gap(b.sphereCenter(&f, i), b.spheres[i].r); !touching[i] && g < -maxPenetration*slack {
+				say("%s is %.1f mm inside the %s", b.spheres[i].name, -g*1000, w.Kind)
+			}
 		}
 	}
 	for i, l := range jointLimits {
@@ -82,14 +87,16 @@ func (s *Solver) relationErrors(p *Pose, f *Frames) []string {
 		return nil
 	}
 	var out []string
-	pr := &problem{b: s.Body}
+	pr := &problem{b: s.Body, props: p.Props}
 	for _, c := range p.Contacts {
-		pr.touching = append(pr.touching, contactAt{sphere: s.index[c.Sphere]})
+		pr.touching = append(pr.touching, contactAt{sphere: s.index[c.Sphere], surface: Surfaces[c.Surface]})
 	}
 	for i := range p.Spec.Relations {
 		rel := &p.Spec.Relations[i]
 		worst := 0.0
-		for _, v := range pr.relation(rel, f, nil) {
+		var o rows
+		pr.relation(rel, &p.State, f, &o)
+		for _, v := range o.r {
 			worst = math.Max(worst, math.Abs(v))
 		}
 		// Six times the tolerance: 6 degrees of aim, about 4 cm of a landmark.

@@ -26,6 +26,8 @@ var (
 	Surfaces = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "spring-carriage"}
 	Kit      = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "towel", "pillow", "dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "raised-pad", "spring-carriage", "cushion", "table"}
 	Schools  = []string{"reps", "short-holds", "long-hold", "breaths"}
+	// Settings are the load settings of the log format.
+	Settings = []string{"surface_cm", "band", "anchor_cm", "pad_level", "pad_offset_cm", "spring", "weight_kg", "help"}
 	Declared = []string{"breath-hold-risk", "vision-off", "quick", "impact", "head-turns", "spring-light", "spring-medium", "spring-heavy"}
 )
 
@@ -56,6 +58,9 @@ type Version struct {
 	Faults     []string               `yaml:"faults"`
 	Eases      []Ease                 `yaml:"eases"`
 	Stop       []string               `yaml:"stop"`
+	Settings   []string               `yaml:"settings"` // load settings worth recording
+	Swaps      []Swap                 `yaml:"swaps"`    // other families that keep the purpose, and why
+	Same       Swap                   `yaml:"same_as"`  // a version that measures or reads alike, and why both exist
 	Phases     []Phase                `yaml:"phases"`
 	Revision   int                    `yaml:"revision"`
 	Branch     int                    `yaml:"-"`
@@ -120,6 +125,7 @@ type Catalogue struct {
 	Families []*Family
 	bySlug   map[string]*Version
 	byFamily map[string]*Family
+	onLadder map[string]bool // every slug of the ladders file
 }
 
 // Version returns a version by slug.
@@ -206,6 +212,13 @@ func parseLadders(text string) (map[string]ladder, []string, error) {
 // place finds each version's branch and rung and builds the families.
 func (c *Catalogue) place(ladders map[string]ladder, order []string) []string {
 	var problems []string
+	for _, l := range ladders {
+		for _, br := range l.branches {
+			for _, s := range br {
+				c.onLadder[s] = true
+			}
+		}
+	}
 	for _, v := range c.Versions {
 		l, ok := ladders[v.Family]
 		if !ok {

@@ -59,7 +59,7 @@ func Load(src Source) (*Catalogue, error) {
 
 // Read reads and checks a catalogue without its solved poses.
 func Read(src Source) (*Catalogue, error) {
-	c := &Catalogue{bySlug: map[string]*Version{}, byFamily: map[string]*Family{}}
+	c := &Catalogue{bySlug: map[string]*Version{}, byFamily: map[string]*Family{}, onLadder: map[string]bool{}}
 	var problems []string
 	presets := map[string][]dose.Dose{}
 	if err := strict(src.Doses, &presets); err != nil {
@@ -183,6 +183,19 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 	for _, d := range v.Declared {
 		oneOf("declared", d, Declared...)
 	}
+	for _, s := range v.Settings {
+		oneOf("settings", s, Settings...)
+	}
+	for _, s := range append([]Swap{v.Same}, v.Swaps...) {
+		w, ok := c.bySlug[s.Version]
+		if s.Version != "" && !c.onLadder[s.Version] {
+			say("swaps", "unknown version %q", s.Version)
+		} else if s.Version != "" && s.Note == "" {
+			say("swaps", "%s needs a note that says why", s.Version)
+		} else if ok && w.Family == v.Family && s != v.Same {
+			say("swaps", "%s is of the same family, which is an adaptation", s.Version)
+		}
+	}
 	oneOf("position", v.Position, Positions...)
 	oneOf("side_mode", v.SideMode, "none", "each", "alternate")
 	oneOf("chain", v.Chain, "closed", "open", "pseudo-closed")
@@ -201,7 +214,7 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		say("effort", "falls along the branch: %s has %d", p.Slug, p.Effort)
 	}
 	if v.Chair.Version != "" {
-		if _, ok := c.bySlug[v.Chair.Version]; !ok {
+		if !c.onLadder[v.Chair.Version] {
 			say("chair", "unknown version %q", v.Chair.Version)
 		}
 	}

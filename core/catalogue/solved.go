@@ -30,7 +30,7 @@ type SolvedPhase struct {
 	State    Packed         `json:"state"`
 	Contacts []body.Contact `json:"contacts"`
 	View     string         `json:"view"`
-	Hold     []string       `json:"hold,omitempty"`
+	Props    []body.Prop    `json:"props,omitempty"`
 	Measures body.Measures  `json:"measures"`
 }
 
@@ -69,7 +69,7 @@ func (p Packed) State() body.State {
 
 // Pose rebuilds a solved phase as a pose that can be drawn.
 func (s *SolvedPhase) Pose() *body.Pose {
-	return &body.Pose{State: s.State.State(), Contacts: s.Contacts, View: s.View, Hold: s.Hold}
+	return &body.Pose{State: s.State.State(), Contacts: s.Contacts, View: s.View, Props: s.Props}
 }
 
 // poseKey identifies the pose text together with the solver's version.
@@ -144,7 +144,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			asked := withAsked(me, p)
 			out.Quantities.take(&asked, names[i])
 			if b == 0 {
-				out.Phases = append(out.Phases, SolvedPhase{Name: names[i], State: pack(p.State), Contacts: p.Contacts, View: p.View, Hold: p.Hold, Measures: me})
+				out.Phases = append(out.Phases, SolvedPhase{Name: names[i], State: pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me})
 			}
 		}
 		n := max(6, pathFrames/len(poses))

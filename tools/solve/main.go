@@ -27,7 +27,7 @@ func main() {
 	out := flag.String("o", "core/catalogue/solved.json.gz", "file to write; empty writes nothing")
 	deep := flag.Bool("deep", false, "also solve mirrored and from disturbed starts")
 	sheet := flag.String("sheet", "", "write a contact sheet of all phases")
-	only := flag.String("only", "", "only versions whose slug contains this")
+	only := flag.String("only", "", "only these versions or families, separated by commas")
 	flag.Parse()
 	src, err := restbend.CatalogueSource()
 	if err != nil {
@@ -44,7 +44,7 @@ func main() {
 	d := figure.NewDrawer(female)
 	var html strings.Builder
 	for _, v := range cat.Versions {
-		if !strings.Contains(v.Slug, *only) {
+		if wanted := strings.Split(*only, ","); *only != "" && !catalogue.Has(wanted, v.Slug) && !catalogue.Has(wanted, v.Family) {
 			continue
 		}
 		variants := []*catalogue.Ease{nil}
@@ -65,12 +65,14 @@ func main() {
 				fmt.Printf("%s: %s: %s\n", f.Version, f.Phase, f.Text)
 			}
 			findings += len(found)
-			contactSheet(&html, d, name, s)
+			if e == nil {
+				contactSheet(&html, d, name, s)
+			}
 		}
 	}
 	fmt.Printf("%d variants solved in %.1f s, %d findings\n", len(cache.Entries), time.Since(start).Seconds(), findings)
 	if *sheet != "" {
-		page := `<body style="margin:6px;background:#fbf8f2;font:11px sans-serif;display:flex;flex-wrap:wrap;gap:4px"><style>svg{max-width:150px;max-height:118px}div{height:140px}</style>` + html.String()
+		page := `<body style="margin:6px;background:#fbf8f2;font:11px sans-serif;display:flex;flex-wrap:wrap;gap:4px"><style>svg{width:100%;height:112px}div{width:153px;height:134px;overflow:hidden}</style>` + html.String()
 		if err := os.WriteFile(*sheet, []byte(page), 0o644); err != nil {
 			log.Fatal(err)
 		}
