@@ -192,7 +192,7 @@ var bases = map[string]base{
 		hip abduction 5
 		hip flexion 86
 		knee flexion 86
-		aim shank 4
+		aim shank 10
 	`, faceUp, 0.105, "supine"},
 	"at-counter": {` # standing, both hands resting on a counter
 		lumbar flexion 0

@@ -187,7 +187,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 			feet++
 		}
 	}
-	if out.LyingOn == "back" && has["upper-back"] && !has["pelvis"] {
+	if out.LyingOn == "back" && has["upper-back"] && !has["pelvis"] && !p.propped() {
 		out.BridgeRise = math.Max(0, 100*(f.P[segPelvis][2]-m.rest))
 		out.OneLegBridge = feet == 1
 	}
@@ -214,6 +214,16 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !p.Pulls && !carried)
 	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !p.Pulls)
 	out.Neck.Loaded = !has["head"]
+}
+
+// propped tells whether the upper back rests on something raised.
+func (p *Pose) propped() bool {
+	for _, c := range p.Contacts {
+		if c.Report == "upper-back" && c.Surface != "floor" {
+			return true
+		}
+	}
+	return false
 }
 
 func legShare(share map[string]float64, s string) float64 {

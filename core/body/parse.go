@@ -382,7 +382,7 @@ func contactSpheres(name string) ([]Contact, error) {
 	for _, sd := range sides {
 		for _, sp := range p.spheres {
 			report := p.report
-			if p.paired && p.report != "head" && p.report != "pelvis" {
+			if p.paired && !parts[p.report].both && p.report != "head" && p.report != "pelvis" {
 				report += sd
 			}
 			out = append(out, Contact{Sphere: sp + sd, Report: report})

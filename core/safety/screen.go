@@ -296,7 +296,7 @@ func (s *Screener) surface(v *catalogue.Version) (name string, floorOK bool) {
 		if !slices.Contains(s.owns, k) && !(k == "mat" && !needsFloor) {
 			continue
 		}
-		if k == "bed" || !needsFloor || floor == "yes" || floor == "help" {
+		if k == "bed" || k == "spring-carriage" || !needsFloor || floor == "yes" || floor == "help" {
 			return k, true
 		}
 		if name == "" {
