@@ -24,10 +24,10 @@ func (b *Body) laySkin() {
 	pair("sit-bone", segPelvis, Vec{-0.010, 0.065, -0.015}, 0.07, 0.04)
 	pair("buttock", segPelvis, Vec{-0.035, 0.07, 0.005}, 0.07, 0.04)
 	pair("hip-bone", segPelvis, Vec{0.055, 0.095, 0.065}, 0.035, 0.03)
-	pair("hip-side", segPelvis, Vec{0, 0.128, 0.0}, 0.045, 0.04)
+	pair("hip-side", segPelvis, Vec{0, 0.128, 0.0}, 0.045, 0.06)
 	trunk("belly", segL3, Vec{0.055, 0, 0.205}, 0.045, 0.06)
 	pair("waist", segL3, Vec{0, 0.085, 0.205}, 0.04, 0.03)
-	trunk("low-back", segL2, Vec{-0.045, 0, 0.185}, 0.035, 0.05)
+	trunk("low-back", segL2, Vec{-0.0492, 0, 0.185}, 0.035, 0.05)
 	trunk("mid-back", segT1, Vec{-0.06, 0, 0.335}, 0.045, 0.06)
 	pair("upper-back", segT3, Vec{-0.065, 0.07, 0.48}, 0.04, 0.05)
 	pair("rib", segT2, Vec{0.065, 0.065, 0.40}, 0.045, 0.05)
@@ -99,6 +99,7 @@ var parts = map[string]part{
 	"belly":          {[]string{"belly"}, "belly", false, false},
 	"hip-side":       {[]string{"hip-side"}, "hip-side", true, false},
 	"shoulder-side":  {[]string{"shoulder-side"}, "shoulder-side", true, false},
+	"rib-side":       {[]string{"rib-side"}, "ribs", true, false},
 	"temple":         {[]string{"temple"}, "head", true, false},
 	"knee-side":      {[]string{"knee"}, "knee", true, false},
 }

@@ -67,7 +67,8 @@ type Version struct {
 	Rung       int                    `yaml:"-"`
 	Set        bool                   `yaml:"-"` // member of a set: not a rung of its family
 	Doses      map[string][]dose.Dose `yaml:"-"`
-	Authored   body.Side              `yaml:"-"` // the side the file describes
+	Drawn      string                 `yaml:"authored"` // the side the file describes: left, or right when absent
+	Authored   body.Side              `yaml:"-"`
 	Quantities Quantities             `yaml:"-"` // of the authored side
 	Solved     *Solved                `yaml:"-"`
 	file       string

@@ -241,7 +241,14 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 			say("eases", "%s: %v", v.Eases[i].Slug, err)
 		}
 	}
-	v.Authored = v.authoredSide()
+	v.Authored = body.Right
+	switch v.Drawn {
+	case "left":
+		v.Authored = body.Left
+	case "", "right":
+	default:
+		say("authored", "found %q, allowed: left, right", v.Drawn)
+	}
 	return out
 }
 
@@ -285,13 +292,4 @@ func (v *Version) specs(e *Ease) (names []string, specs []*body.Spec, err error)
 		}
 	}
 	return names, specs, nil
-}
-
-// authoredSide is the side the file describes: side planks and leans are written with
-// the left side down, everything else with the right side working.
-func (v *Version) authoredSide() body.Side {
-	if v.Family == "side-plank" {
-		return body.Left
-	}
-	return body.Right
 }
