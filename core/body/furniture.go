@@ -96,7 +96,10 @@ func (s *Scene) place(surface string, use int, pts, feet []Vec) {
 		s.wall(kind, Surfaces[surface], pts, m)
 	case "chair":
 		back := m[0] + 0.34
-		if use == satOn {
+		switch {
+		case use == satOn && surface == "seat-edge":
+			back = m[0] - 0.25
+		case use == satOn:
 			back = m[0] - 0.14
 		}
 		s.chair(back, m, use)

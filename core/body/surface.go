@@ -27,6 +27,7 @@ var Surfaces = map[string]Surface{
 	"floor":     level(0, "floor", false),
 	"pillow":    level(0.085, "pillow", true),
 	"chair":     level(0.44, "chair", false),
+	"seat-edge": level(0.44, "chair", false), // the front half of the seat, away from its back
 	"high-seat": level(0.54, "chair", false),
 	"sofa":      level(0.44, "sofa", false),
 	"table":     level(0.74, "table", false),
@@ -113,6 +114,7 @@ var props = map[string]struct {
 	"cushion":  {[]int{1, 2}, ""},
 	"dumbbell": {[]int{1}, "kg"},
 	"band":     {[]int{1, 2}, "newtons"},
+	"spring":   {[]int{1}, "newtons"}, // of a carriage: it pulls but is not drawn
 	"strap":    {[]int{1}, "anchor"},
 }
 
