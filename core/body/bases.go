@@ -214,6 +214,33 @@ var bases = map[string]base{
 		aim trunk 89
 		stack shoulder ankle
 	`, upright, 0.875, "standing"},
+	"beside-counter-left": {` # standing, a counter at the left, that hand resting on it
+		lumbar flexion 0
+		thoracic flexion 0
+		lumbar side-left 0
+		thoracic side-left 0
+		lumbar turn-left 0
+		thoracic turn-left 0
+		on floor foot
+		on counter hand.left
+		hip abduction 3
+		knee flexion 2
+		hip flexion 1
+		shoulder.left abduction 30
+		shoulder.left flexion 12
+		shoulder.left rotation-out 0
+		elbow.left flexion 22
+		forearm.left pronation 80
+		wrist.left extension 56
+		shoulder.right abduction 7
+		elbow.right flexion 10
+		forearm.right pronation 20
+		loose shoulder.left
+		loose elbow.left
+		loose wrist.left
+		loose forearm.left
+		stack shoulder ankle
+	`, upright, 0.875, "standing"},
 	"high-plank": {`
 		lumbar flexion 0
 		thoracic flexion 0

@@ -55,7 +55,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 			case legs:
 				use = lainOn
 			}
-			s.place(surface, use, by[surface], by["floor"])
+			s.place(surface, use, by[surface], f.P[segPelvis])
 		}
 	}
 	for _, q := range s.Blocks {
@@ -74,9 +74,9 @@ const (
 	lainOn
 )
 
-func (s *Scene) place(surface string, use int, pts, feet []Vec) {
+func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 	m := mean(pts)
-	dir := m.Sub(mean(feet))
+	dir := m.Sub(person)
 	kind, h := Surfaces[surface].Kind, Surfaces[surface].D
 	around := func(x, y, z0 float64) {
 		s.Blocks = append(s.Blocks, Block{kind, m[0] - x, m[1] - y, m[0] + x, m[1] + y, z0, h})
@@ -97,8 +97,8 @@ func (s *Scene) place(surface string, use int, pts, feet []Vec) {
 	case "chair":
 		back := m[0] + 0.34
 		switch {
-		case use == satOn && surface == "seat-edge":
-			back = m[0] - 0.25
+		case use == satOn && surface != "chair":
+			back = m[0] - 0.29
 		case use == satOn:
 			back = m[0] - 0.14
 		}
@@ -116,27 +116,27 @@ func (s *Scene) place(surface string, use int, pts, feet []Vec) {
 		case "table":
 			q.Z0 = h - 0.04
 		}
-		reach := func(axis int) float64 { // how far the nearest contact lies inside the edge
+		edge := func(axis int, toward float64) float64 { // a hand's breadth before the nearest contact
 			near := math.Inf(1)
 			for _, p := range pts {
-				near = math.Min(near, math.Abs(p[axis]-mean(feet)[axis]))
+				near = math.Min(near, toward*p[axis])
 			}
-			return near - 0.06
+			return toward * (near - 0.06)
 		}
 		back := q
 		switch {
 		case math.Abs(dir[0]) > math.Abs(dir[1]):
-			q.X0 = mean(feet)[0] + reach(0)
+			q.X0 = edge(0, 1)
 			q.X1, q.Y0, q.Y1 = q.X0+depth, m[1]-half, m[1]+half
 			back = q
 			back.X0 = q.X1 - 0.14
 		case dir[1] > 0:
-			q.Y0 = mean(feet)[1] + reach(1)
+			q.Y0 = edge(1, 1)
 			q.Y1, q.X0, q.X1 = q.Y0+depth, m[0]-half, m[0]+half
 			back = q
 			back.Y0 = q.Y1 - 0.14
 		default:
-			q.Y1 = mean(feet)[1] - reach(1)
+			q.Y1 = edge(1, -1)
 			q.Y0, q.X0, q.X1 = q.Y1-depth, m[0]-half, m[0]+half
 			back = q
 			back.Y1 = q.Y0 + 0.14

@@ -393,6 +393,9 @@ func margin(c Vec, pts []Vec) float64 {
 
 // hull is the counter-clockwise convex hull of points seen from above.
 func hull(pts []Vec) []Vec {
+	if len(pts) < 3 {
+		return nil
+	}
 	p := append([]Vec{}, pts...)
 	sort.Slice(p, func(i, j int) bool {
 		if p[i][0] != p[j][0] {
