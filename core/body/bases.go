@@ -226,10 +226,10 @@ var bases = map[string]base{
 		hip abduction 3
 		knee flexion 2
 		hip flexion 1
-		shoulder.left abduction 30
+		shoulder.left abduction 38
 		shoulder.left flexion 12
 		shoulder.left rotation-out 0
-		elbow.left flexion 22
+		elbow.left flexion 12
 		forearm.left pronation 80
 		wrist.left extension 56
 		shoulder.right abduction 7

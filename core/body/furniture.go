@@ -90,6 +90,8 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 		around(0.17, 0.19, 0)
 	case "block":
 		around(0.11, 0.16, 0)
+	case "box":
+		around(0.14, 0.24, 0)
 	case "ball":
 		around(0.27, 0.27, 0)
 	case "wall", "footplate":

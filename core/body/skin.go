@@ -80,6 +80,7 @@ var parts = map[string]part{
 	"calf":           {[]string{"calf"}, "shank", true, false},
 	"ankle-side":     {[]string{"ankle-side"}, "shank", true, false},
 	"foot":           {[]string{"heel", "ball"}, "foot", true, false},
+	"ball-of-foot":   {[]string{"ball"}, "toes", true, false},
 	"toes":           {[]string{"ball", "toe"}, "toes", true, false},
 	"heel":           {[]string{"heel"}, "heel", true, false},
 	"thigh":          {[]string{"thigh-back"}, "thigh", true, false},

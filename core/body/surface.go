@@ -34,6 +34,7 @@ var Surfaces = map[string]Surface{
 	"counter":   level(0.90, "counter", false),
 	"headrest":  level(0.13, "pillow", true),
 	"bolster":   level(0.11, "bolster", true),
+	"box":       level(0.30, "box", false), // to sit on, on the carriage
 	"block":     level(0.10, "block", false),
 	"pad-1":     level(0.05, "pad", true),
 	"pad-2":     level(0.08, "pad", true),
