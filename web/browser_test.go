@@ -102,7 +102,7 @@ func TestJourney(t *testing.T) {
 	p.run(ctx, chromedp.Location(&path), chromedp.Navigate(p.urlOf(ctx)+"/verdicts/cow-neutral"), chromedp.Text("main", &text))
 	assert.Contains(t, text, "adapt")
 	assert.Contains(t, text, "arching narrows the canal")
-	assert.Contains(t, text, "Blade press")
+	assert.Contains(t, text, "Round and back to level")
 
 	// Plan, and shape it by hand; only the bench returns.
 	var items, after int

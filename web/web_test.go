@@ -327,7 +327,7 @@ func TestTheDemoShowsProgressAHeldAndASteppedBackLevel(t *testing.T) {
 func TestVerdictSearchAndFilter(t *testing.T) {
 	p := start(t, true).signIn()
 	_, page := p.do("GET", "/clients/1/verdicts?q=angry+cat", nil)
-	assert.Contains(t, page, "1 of 52 exercises")
+	assert.Contains(t, page, "1 of 217 exercises")
 	_, page = p.do("GET", "/clients/1/verdicts?verdict=leave-out", nil, "HX-Request", "true")
 	assert.NotContains(t, page, "<html")
 	assert.NotContains(t, page, "v-suits")

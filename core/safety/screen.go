@@ -237,11 +237,14 @@ func (s *Screener) Allowed(quantity string) (max float64, condition string, limi
 	return max, condition, limited
 }
 
+// rounding is half of the last digit a finding shows: a limit reached exactly is kept.
+const rounding = 0.005
+
 // findings checks one side of one variant.
 func (s *Screener) findings(v *catalogue.Version, q catalogue.Quantities, side string) (surface string, out []Finding) {
 	for _, b := range s.bounds {
 		p, ok := q[b.quantity]
-		if !ok || p.Value <= b.max+1e-9 {
+		if !ok || p.Value <= b.max+rounding {
 			continue
 		}
 		// Less than the posture noise of an angle is not loading (shared ruling 2).
@@ -435,8 +438,8 @@ func (s *Screener) easier(v *catalogue.Version, suit map[string]bool, r *Result)
 	return best != nil
 }
 
-// swaps ranks versions of other families that keep the purpose: the entry's own chair
-// answer, then by shared aims, the same position and nearness of effort.
+// swaps ranks versions of other families that keep the purpose: the entry's own
+// swaps and chair answer, then by shared aims, the same position and nearness of effort.
 func (s *Screener) swaps(v *catalogue.Version, suit map[string]bool) []string {
 	type cand struct {
 		slug  string
@@ -461,7 +464,10 @@ func (s *Screener) swaps(v *catalogue.Version, suit map[string]bool) []string {
 			score += 0.5
 		}
 		if w.Slug == v.Chair.Version {
-			score += 1
+			score++
+		}
+		if slices.ContainsFunc(v.Swaps, func(s catalogue.Swap) bool { return s.Version == w.Slug }) {
+			score += 2
 		}
 		cs = append(cs, cand{w.Slug, score})
 	}
