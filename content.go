@@ -7,6 +7,7 @@ import (
 	"embed"
 	"encoding/json"
 	"fmt"
+	"io"
 	"io/fs"
 
 	"restbend/core/catalogue"
@@ -51,7 +52,11 @@ func Catalogue() (*catalogue.Catalogue, error) {
 		return nil, fmt.Errorf("solved poses: %w", err)
 	}
 	src.Solved = &catalogue.Cache{}
-	if err := json.NewDecoder(z).Decode(src.Solved); err != nil {
+	data, err := io.ReadAll(z)
+	if err != nil {
+		return nil, fmt.Errorf("solved poses: %w", err)
+	}
+	if err := json.Unmarshal(data, src.Solved); err != nil {
 		return nil, fmt.Errorf("solved poses: %w", err)
 	}
 	return catalogue.Load(src)

@@ -24,6 +24,7 @@ import (
 
 	"restbend"
 	"restbend/core/body"
+	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/demo"
@@ -105,6 +106,16 @@ func BenchmarkLoadCatalogue(b *testing.B) {
 	for b.Loop() {
 		_, err := restbend.Catalogue()
 		require.NoError(b, err)
+	}
+}
+
+// Every phase of every version on both bodies, one core, without the generated file.
+func BenchmarkSettleWholeCatalogue(b *testing.B) {
+	for b.Loop() {
+		s := catalogue.NewSolver()
+		for _, v := range cat.Versions {
+			require.NoError(b, s.Settle(v))
+		}
 	}
 }
 

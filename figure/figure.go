@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"sort"
+	"strconv"
 	"strings"
 
 	"restbend/core/body"
@@ -183,8 +184,24 @@ func mix(a, b string, t float64) string {
 
 // num prints a coordinate with one decimal and no trailing zero.
 func num(v float64) string {
-	s := fmt.Sprintf("%.1f", v)
-	return strings.TrimSuffix(s, ".0")
+	var buf [16]byte
+	b := strconv.AppendInt(buf[:0], int64(math.Round(v*10)), 10)
+	neg := b[0] == '-'
+	if neg {
+		b = b[1:]
+	}
+	if len(b) == 1 {
+		b = append([]byte{'0'}, b...)
+	}
+	whole, tenth := b[:len(b)-1], b[len(b)-1]
+	out := string(whole)
+	if tenth != '0' {
+		out += "." + string(tenth)
+	}
+	if neg && out != "0" {
+		out = "-" + out
+	}
+	return out
 }
 
 func pt(x, y float64) string { return num(x) + " " + num(y) }

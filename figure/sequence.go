@@ -86,7 +86,7 @@ func (q *Sequence) Film(opt Options) Film {
 			hold = 1200
 		}
 		f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.poses[i], q.room, opt), hold, ph.Name, ph.Breath})
-		frames := q.v.Solved.Frames[i]
+		frames := q.v.Solved.Frames[i].States()
 		each := int(next.Seconds * 1000 / float64(len(frames)+1))
 		for _, st := range frames {
 			p := &body.Pose{State: st.State(), View: q.v.Solved.Phases[i].View, Props: q.v.Solved.Phases[i].Props}

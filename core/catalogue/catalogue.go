@@ -71,8 +71,8 @@ type Version struct {
 	Authored   body.Side              `yaml:"-"`
 	Quantities Quantities             `yaml:"-"` // of the authored side
 	Solved     *Solved                `yaml:"-"`
-	file       string
-	lines      map[string]int
+	file       *file
+	entry      int // in the file
 }
 
 // Answer says whether a version works on a firm bed.

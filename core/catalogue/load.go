@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"sort"
+	"strconv"
 	"strings"
 
 	"gopkg.in/yaml.v3"
@@ -82,7 +83,7 @@ func Read(src Source) (*Catalogue, error) {
 		}
 		for _, v := range vs {
 			if old, twice := c.bySlug[v.Slug]; twice {
-				problems = append(problems, v.problem("version", fmt.Sprintf("%q is also in %s", v.Slug, old.file)))
+				problems = append(problems, v.problem("version", fmt.Sprintf("%q is also in %s", v.Slug, old.file.name)))
 				continue
 			}
 			c.bySlug[v.Slug] = v
@@ -108,29 +109,46 @@ func strict(data []byte, into any) error {
 	return nil
 }
 
-// readFile decodes one file and notes the line of every field of every version.
+// file is one exercise file; the line of a field is looked up only when something is
+// wrong with it.
+type file struct {
+	name  string
+	data  []byte
+	nodes []yaml.Node
+}
+
+// line finds the line of a field of the n-th entry, or of the entry itself.
+func (f *file) line(n int, field string) int {
+	if f.nodes == nil && yaml.Unmarshal(f.data, &f.nodes) != nil || n >= len(f.nodes) {
+		return 0
+	}
+	entry := &f.nodes[n]
+	for k := 0; k+1 < len(entry.Content); k += 2 {
+		key, value := entry.Content[k], entry.Content[k+1]
+		if key.Value == field {
+			return key.Line
+		}
+		if rest, ok := strings.CutPrefix(field, key.Value+"["); ok {
+			if i, err := strconv.Atoi(strings.TrimSuffix(rest, "]")); err == nil && i < len(value.Content) {
+				return value.Content[i].Line
+			}
+		}
+	}
+	return entry.Line
+}
+
+// readFile decodes one file.
 func readFile(name string, data []byte) ([]*Version, error) {
 	var vs []*Version
 	if err := strict(data, &vs); err != nil {
 		return nil, err
 	}
-	var nodes []yaml.Node
-	if err := yaml.Unmarshal(data, &nodes); err != nil {
-		return nil, err
-	}
+	f := &file{name: name, data: data}
 	for i, v := range vs {
 		if v == nil {
-			return nil, fmt.Errorf("line %d: an empty entry", nodes[i].Line)
+			return nil, fmt.Errorf("line %d: an empty entry", f.line(i, ""))
 		}
-		v.file, v.lines = name, map[string]int{"": nodes[i].Line}
-		for k := 0; k+1 < len(nodes[i].Content); k += 2 {
-			v.lines[nodes[i].Content[k].Value] = nodes[i].Content[k].Line
-			if nodes[i].Content[k].Value == "phases" {
-				for p, ph := range nodes[i].Content[k+1].Content {
-					v.lines[fmt.Sprintf("phases[%d]", p)] = ph.Line
-				}
-			}
-		}
+		v.file, v.entry = f, i
 		if v.Revision == 0 {
 			v.Revision = 1
 		}
@@ -139,11 +157,7 @@ func readFile(name string, data []byte) ([]*Version, error) {
 }
 
 func (v *Version) problem(field, msg string) string {
-	line := v.lines[field]
-	if line == 0 {
-		line = v.lines[""]
-	}
-	return fmt.Sprintf("%s:%d: %s: %s: %s", v.file, line, v.Slug, field, msg)
+	return fmt.Sprintf("%s:%d: %s: %s: %s", v.file.name, v.file.line(v.entry, field), v.Slug, field, msg)
 }
 
 // check reports every mistake in an entry.

@@ -2,6 +2,7 @@ package catalogue
 
 import (
 	"crypto/sha256"
+	"encoding/binary"
 	"encoding/hex"
 	"fmt"
 	"math"
@@ -19,8 +20,7 @@ type Cache struct {
 type Solved struct {
 	Key        string        `json:"key"`
 	Phases     []SolvedPhase `json:"phases"`
-	Frames     [][]Packed    `json:"frames,omitempty"`   // from each phase to the next, and from the last to the first
-	Touching   [][]int       `json:"touching,omitempty"` // per path, indexes into the first phase's contacts
+	Frames     []Path        `json:"frames,omitempty"` // from each phase to the next, and from the last to the first
 	Quantities Quantities    `json:"quantities"`
 }
 
@@ -65,6 +65,42 @@ func (p Packed) State() body.State {
 		st.Q[i] = float64(p[7+i]) / 100 * math.Pi / 180
 	}
 	return st
+}
+
+// Path is the states between two phases: the first whole, then what changes, as signed
+// varints. It is unpacked only when an animation is asked for.
+type Path []byte
+
+// pathOf packs states.
+func pathOf(states []Packed) Path {
+	var out Path
+	last := make(Packed, 7+body.NDof)
+	for _, st := range states {
+		for i, v := range st {
+			out = binary.AppendVarint(out, int64(v-last[i]))
+		}
+		last = st
+	}
+	return out
+}
+
+// States unpacks a path.
+func (p Path) States() []Packed {
+	var out []Packed
+	last := make(Packed, 7+body.NDof)
+	for len(p) > 0 {
+		st := append(Packed{}, last...)
+		for i := range st {
+			d, n := binary.Varint(p)
+			if n <= 0 {
+				return out
+			}
+			st[i] += int32(d)
+			p = p[n:]
+		}
+		out, last = append(out, st), st
+	}
+	return out
 }
 
 // Pose rebuilds a solved phase as a pose that can be drawn.
@@ -163,7 +199,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 				frames = append(frames, pack(q.State))
 			}
 			if b == 0 && e == nil {
-				out.Frames = append(out.Frames, frames)
+				out.Frames = append(out.Frames, pathOf(frames))
 			}
 		}
 		if deep {
@@ -180,6 +216,21 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 		}
 	}
 	return out, found, nil
+}
+
+// Settle solves the phases of a version on both bodies and nothing more: what a cold
+// start without the generated file would need.
+func (s *Solver) Settle(v *Version) error {
+	names, specs, err := v.specs(nil)
+	if err != nil {
+		return err
+	}
+	for _, solver := range s.bodies {
+		if _, err := solver.Sequence(names, specs); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // withAsked takes the stricter of requested and solved spine angles (shared ruling 1).
