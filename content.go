@@ -42,6 +42,28 @@ func Catalogue() (*catalogue.Catalogue, error) {
 	if err != nil {
 		return nil, err
 	}
+	type answer struct {
+		cache *catalogue.Cache
+		err   error
+	}
+	poses := make(chan answer, 1)
+	go func() {
+		cache, err := solved()
+		poses <- answer{cache, err}
+	}()
+	c, err := catalogue.Read(src)
+	if err != nil {
+		return nil, err
+	}
+	a := <-poses
+	if a.err != nil {
+		return nil, fmt.Errorf("solved poses: %w", a.err)
+	}
+	return c, c.Join(a.cache)
+}
+
+// solved reads the generated file of solved poses.
+func solved() (*catalogue.Cache, error) {
 	f, err := files.Open("core/catalogue/solved.json.gz")
 	if err != nil {
 		return nil, err
@@ -49,17 +71,14 @@ func Catalogue() (*catalogue.Catalogue, error) {
 	defer f.Close()
 	z, err := gzip.NewReader(f)
 	if err != nil {
-		return nil, fmt.Errorf("solved poses: %w", err)
+		return nil, err
 	}
-	src.Solved = &catalogue.Cache{}
 	data, err := io.ReadAll(z)
 	if err != nil {
-		return nil, fmt.Errorf("solved poses: %w", err)
+		return nil, err
 	}
-	if err := json.Unmarshal(data, src.Solved); err != nil {
-		return nil, fmt.Errorf("solved poses: %w", err)
-	}
-	return catalogue.Load(src)
+	c := &catalogue.Cache{}
+	return c, json.Unmarshal(data, c)
 }
 
 // Rules loads the limits of every condition.

@@ -37,7 +37,7 @@ var landmarks = map[string]landmark{
 	"palm":       {segHand, true, func(b *Body, y float64) Vec { return Vec{0, -y * 0.026 * b.scale, -b.palm * 0.7} }},
 	"fingertip":  {segHand, true, func(b *Body, _ float64) Vec { return Vec{0, 0, -b.hand} }},
 	"hip-bone":   {segPelvis, true, func(b *Body, y float64) Vec { return b.trunkPoint(Vec{0.095, y * 0.11, 0.09}) }},
-	"pubis": {segPelvis, false, func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0.105, 0, 0.02}) }},
+	"pubis":      {segPelvis, false, func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0.105, 0, 0.02}) }},
 	"side-rib": {segT2, true, func(b *Body, y float64) Vec {
 		return b.trunkPoint(Vec{0.04, y * 0.14, 0.38}).Sub(b.segRest(segT2))
 	}},

@@ -8,6 +8,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"sync"
 
 	"gopkg.in/yaml.v3"
 
@@ -34,9 +35,15 @@ func Load(src Source) (*Catalogue, error) {
 	if err != nil {
 		return nil, err
 	}
+	return c, c.Join(src.Solved)
+}
+
+// Join gives every version and ease its solved poses; one that does not match its text
+// is an error.
+func (c *Catalogue) Join(solved *Cache) error {
 	var problems []string
 	for _, v := range c.Versions {
-		s, err := src.Solved.find(v.Slug, v.poseKey(nil))
+		s, err := solved.find(v.Slug, v.poseKey(nil))
 		if err != nil {
 			problems = append(problems, v.problem("phases", err.Error()))
 			continue
@@ -44,7 +51,7 @@ func Load(src Source) (*Catalogue, error) {
 		v.Solved, v.Quantities = s, s.Quantities.with(v)
 		for i := range v.Eases {
 			e := &v.Eases[i]
-			s, err := src.Solved.find(v.Slug+"/"+e.Slug, v.poseKey(e))
+			s, err := solved.find(v.Slug+"/"+e.Slug, v.poseKey(e))
 			if err != nil {
 				problems = append(problems, v.problem("eases", err.Error()))
 				continue
@@ -53,9 +60,9 @@ func Load(src Source) (*Catalogue, error) {
 		}
 	}
 	if problems != nil {
-		return nil, &Error{problems}
+		return &Error{problems}
 	}
-	return c, nil
+	return nil
 }
 
 // Read reads and checks a catalogue without its solved poses.
@@ -75,13 +82,22 @@ func Read(src Source) (*Catalogue, error) {
 		names = append(names, n)
 	}
 	sort.Strings(names)
-	for _, n := range names {
-		vs, err := readFile(n, src.Files[n])
-		if err != nil {
-			problems = append(problems, n+": "+err.Error())
+	type result struct {
+		versions []*Version
+		err      error
+	}
+	read := make([]result, len(names))
+	var wg sync.WaitGroup
+	for i, n := range names {
+		wg.Go(func() { read[i].versions, read[i].err = readFile(n, src.Files[n]) })
+	}
+	wg.Wait()
+	for i, n := range names {
+		if read[i].err != nil {
+			problems = append(problems, n+": "+read[i].err.Error())
 			continue
 		}
-		for _, v := range vs {
+		for _, v := range read[i].versions {
 			if old, twice := c.bySlug[v.Slug]; twice {
 				problems = append(problems, v.problem("version", fmt.Sprintf("%q is also in %s", v.Slug, old.file.name)))
 				continue
