@@ -158,11 +158,11 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	up := f.R[segPelvis].Col(2)
 	chest := f.R[segT3]
 	front, left := chest.Col(0), chest.Col(1)
-	lying := math.Abs(up[2]) < 0.6 && out.OnFloor
+	lying := (math.Abs(up[2]) < 0.6 || has["mid-back"]) && out.OnFloor
 	trunkDown := has["pelvis"] || has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || has["hip-side"] || has["shoulder-side"] || has["thigh"]
 	switch {
 	case !lying:
-	case front[2] > 0.7 && (has["upper-back"] || has["mid-back"] || has["pelvis"]):
+	case front[2] > 0.7 && (has["upper-back"] || has["mid-back"] || has["pelvis"]), front[2] > 0.3 && has["mid-back"]:
 		out.LyingOn = "back"
 	case front[2] < -0.7 && trunkDown:
 		out.LyingOn = "front"
@@ -194,7 +194,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	thigh := func(s string) Vec { return b.Point(f, "knee."+s).Sub(b.Point(f, "hip."+s)).Unit() }
 	out.ThighsApart = math.Acos(clamp(thigh("left").Dot(thigh("right")), -1, 1)) / deg
 	out.LegsLoaded = !trunkDown && legShare(out.Share, "left") > 0.05 && legShare(out.Share, "right") > 0.05
-	out.Standing = feet > 0 && !trunkDown && !out.OnFloor && !has["knee"]
+	out.Standing = feet > 0 && !p.trunkCarried() && !out.OnFloor && !has["knee"]
 	out.StandingFree = out.Standing && !has["hand"] && !has["forearm"]
 
 	// Loaded (shared ruling 2): unloaded only when supports hold both ends, the trunk is
@@ -211,9 +211,35 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	thoracicTop := has["upper-back"] || arms || has["ribs"]
 	// In a bridge nothing holds the pelvis itself: the low back carries it.
 	carried := out.LyingOn == "back" && !has["pelvis"] && f.P[segPelvis][2] > m.rest+nearSupport
-	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !p.Pulls && !carried)
-	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !p.Pulls)
+	pulled := p.Pulls || p.forced()
+	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !pulled && !carried)
+	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !pulled)
 	out.Neck.Loaded = !has["head"]
+}
+
+// trunkCarried tells whether something level carries the trunk or the thighs: a seat, the
+// floor. A wall at the back steadies and does not carry.
+func (p *Pose) trunkCarried() bool {
+	for _, c := range p.Contacts {
+		if Surfaces[c.Surface].upright() {
+			continue
+		}
+		switch reportBase(c.Report) {
+		case "pelvis", "mid-back", "upper-back", "ribs", "belly", "hip-side", "shoulder-side", "thigh":
+			return true
+		}
+	}
+	return false
+}
+
+// forced tells whether a band, weight, spring or strap acts on the body.
+func (p *Pose) forced() bool {
+	for i := range p.Props {
+		if h := &p.Props[i]; h.Kg+h.Newtons > 0 || h.Kind == "strap" {
+			return true
+		}
+	}
+	return false
 }
 
 // propped tells whether the upper back rests on something raised.

@@ -164,7 +164,7 @@ func rays(sup []support, leaning bool) []ray {
 	for i := range sup {
 		s := &sup[i]
 		out = append(out, ray{i, s.surface.N})
-		if !leaning || s.line {
+		if !leaning || s.line || s.surface.Kind == "ball" { // a ball rolls away
 			continue
 		}
 		t1, t2 := s.surface.tangents()
