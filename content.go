@@ -14,7 +14,7 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz core/safety/limits.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz core/safety/limits.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -79,6 +79,15 @@ func solved() (*catalogue.Cache, error) {
 	}
 	c := &catalogue.Cache{}
 	return c, json.Unmarshal(data, c)
+}
+
+// Tasks loads the real tasks exercises are argued against.
+func Tasks() ([]catalogue.Task, error) {
+	data, err := files.ReadFile("core/catalogue/tasks.yaml")
+	if err != nil {
+		return nil, err
+	}
+	return catalogue.ReadTasks(data)
 }
 
 // Rules loads the limits of every condition.

@@ -36,6 +36,7 @@ import (
 var (
 	cat, _   = restbend.Catalogue()
 	rules, _ = restbend.Rules()
+	tasks, _ = restbend.Tasks()
 	today    = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
 )
 
@@ -123,7 +124,7 @@ func BenchmarkPlanPageEndToEnd(b *testing.B) {
 	st, err := store.Open(context.Background(), filepath.Join(b.TempDir(), "x.db"))
 	require.NoError(b, err)
 	defer st.Close()
-	s, err := web.New(st, cat, rules)
+	s, err := web.New(st, cat, rules, tasks)
 	require.NoError(b, err)
 	defer s.Close()
 	require.NoError(b, demo.Fill(context.Background(), st, cat, rules, time.Now()))

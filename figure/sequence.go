@@ -44,14 +44,7 @@ func (q *Sequence) Phases() int { return len(q.poses) }
 
 // Effort is the index of the phase that shows the exercise: the first held one, else
 // the last.
-func (q *Sequence) Effort() int {
-	for i, p := range q.v.Phases {
-		if p.Held {
-			return i
-		}
-	}
-	return len(q.poses) - 1
-}
+func (q *Sequence) Effort() int { return q.v.EffortPhase() }
 
 // Phase draws one phase.
 func (q *Sequence) Phase(i int, opt Options) string {

@@ -26,6 +26,7 @@ type roseAxis struct {
 type roseView struct {
 	Axes          []roseAxis
 	Allowed, Used string // polygon points
+	Caption       string
 }
 
 var roseDirections = []struct{ name, dir, side string }{
@@ -36,23 +37,50 @@ var roseDirections = []struct{ name, dir, side string }{
 // rose shows the client's allowed range of the whole trunk in six directions as a shape
 // and, with a session's peaks, the session as a line inside it.
 func rose(s *safety.Screener, used catalogue.Quantities) roseView {
-	const r = 78
-	var v roseView
-	var allowed, line []string
-	for i, d := range roseDirections {
-		k := map[string]int{"flexion": 0, "extension": 1, "side-bend": 2, "rotation": 3}[d.dir]
+	v := drawRose(used, func(dir string, k int) float64 {
 		full := body.Ranges["trunk"][k]
 		limit := full
 		for _, how := range []string{"", ".loaded"} {
-			if m, _, ok := s.Allowed("trunk." + d.dir + how); ok {
+			if m, _, ok := s.Allowed("trunk." + dir + how); ok {
 				limit = math.Min(limit, m)
 			}
 			for _, region := range []string{"lumbar", "thoracic"} {
-				if m, _, ok := s.Allowed(region + "." + d.dir + how); ok {
+				if m, _, ok := s.Allowed(region + "." + dir + how); ok {
 					limit = math.Min(limit, full-body.Ranges[region][k]+m)
 				}
 			}
 		}
+		return limit
+	})
+	v.Caption = "Filled: what this client may use, of normal range."
+	if used != nil {
+		v.Caption = "Filled: what this client may use. Line: this session at its peaks."
+	}
+	return v
+}
+
+// movementRose shows what one version asks of the trunk, against normal range.
+func movementRose(v *catalogue.Version, side string) roseView {
+	q := v.Quantities
+	if v.SideMode != "none" {
+		s := body.Right
+		if side == "left" {
+			s = body.Left
+		}
+		q = v.Side(s, q)
+	}
+	rose := drawRose(q, func(_ string, k int) float64 { return body.Ranges["trunk"][k] })
+	rose.Caption = "Filled: normal range of the trunk. Line: what this exercise uses at its peaks."
+	return rose
+}
+
+func drawRose(used catalogue.Quantities, allowed func(direction string, index int) float64) roseView {
+	const r = 78
+	var v roseView
+	var shape, line []string
+	for i, d := range roseDirections {
+		k := map[string]int{"flexion": 0, "extension": 1, "side-bend": 2, "rotation": 3}[d.dir]
+		full, limit := body.Ranges["trunk"][k], allowed(d.dir, k)
 		name := "trunk." + d.dir
 		if d.side != "" {
 			name += "." + d.side
@@ -69,10 +97,10 @@ func rose(s *safety.Screener, used catalogue.Quantities) roseView {
 			ax.Anchor = "end"
 		}
 		v.Axes = append(v.Axes, ax)
-		allowed = append(allowed, at(math.Max(0.03, ax.Allowed)))
+		shape = append(shape, at(math.Max(0.03, ax.Allowed)))
 		line = append(line, at(ax.Used))
 	}
-	v.Allowed = strings.Join(allowed, " ")
+	v.Allowed = strings.Join(shape, " ")
 	if used != nil {
 		v.Used = strings.Join(line, " ")
 	}

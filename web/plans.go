@@ -142,42 +142,13 @@ func (s *Server) fillPlan(pg *planPage) {
 	pg.Rose = rose(r.Screener, sessionPeaks(p, s.Cat))
 }
 
-// doseText says a dose as an instructor would.
+// doseText says a dose and its sides as an instructor would.
 func doseText(it plan.Item) string {
-	d := it.Dose
-	hold := ""
-	switch {
-	case d.HoldBreaths == 1:
-		hold = ", hold 1 breath"
-	case d.HoldBreaths > 1:
-		hold = fmt.Sprintf(", hold %d breaths", d.HoldBreaths)
-	case d.HoldCounts > 0:
-		hold = fmt.Sprintf(", hold %d counts", d.HoldCounts)
-	case d.HoldS > 0:
-		hold = fmt.Sprintf(", hold %d s", d.HoldS)
-	}
-	reps := fmt.Sprintf("%d x %d", d.Sets, d.Reps)
-	if d.Sets == 1 {
-		reps = fmt.Sprintf("%d times", d.Reps)
-	}
-	if d.Sets == 1 && d.Reps == 1 {
-		reps = "once"
-	}
-	if len(d.Pattern) > 0 {
-		reps = ""
-		for i, n := range d.Pattern {
-			if i > 0 {
-				reps += "-"
-			}
-			reps += strconv.Itoa(n)
-		}
-		reps += " times"
-	}
 	side := map[string]string{"each": ", each side", "alternate": ", sides in turn", "left": ", left only", "right": ", right only"}[it.Side]
-	if d.Extra != nil {
-		side += ", extra on the " + d.Extra.Side
+	if it.Dose.Extra != nil {
+		side += ", extra on the " + it.Dose.Extra.Side
 	}
-	return reps + hold + side
+	return it.Dose.Words() + side
 }
 
 func (s *Server) plan(c *gin.Context) {

@@ -42,6 +42,7 @@ type Server struct {
 	Store    *store.Store
 	Cat      *catalogue.Catalogue
 	Rules    *safety.Rules
+	Tasks    []catalogue.Task
 	Today    func() time.Time
 	Demo     bool
 	sessions *scs.SessionManager
@@ -53,8 +54,8 @@ type Server struct {
 }
 
 // New prepares a server.
-func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules) (*Server, error) {
-	s := &Server{Store: st, Cat: cat, Rules: rules, Today: time.Now, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
+func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue.Task) (*Server, error) {
+	s := &Server{Store: st, Cat: cat, Rules: rules, Tasks: tasks, Today: time.Now, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
 	s.sessions = scs.New()
 	ss := sqlite3store.NewWithCleanupInterval(st.DB, 30*time.Minute)
 	s.sessions.Store, s.stop = ss, ss.StopCleanup
@@ -113,6 +114,10 @@ func (s *Server) routes() {
 	in.POST("/teach/:id/state", s.saveState)
 	in.GET("/teach/:id/after", s.after)
 	in.POST("/teach/:id/after", s.finish)
+	in.GET("/library", s.library)
+	in.GET("/library/compare", s.compare)
+	in.GET("/library/model", s.model)
+	in.GET("/library/:slug", s.entry)
 	in.GET("/figures/:file", s.figure)
 	in.GET("/figures/:file/film", s.film)
 	g.NoRoute(func(c *gin.Context) {
@@ -185,6 +190,8 @@ func (s *Server) parseTemplates() error {
 		"list":    func(a ...string) []string { return a },
 		"dict":    dict,
 		"degrees": degrees,
+		"loads":   loads,
+		"demand":  demand,
 	}
 	s.pages = map[string]*template.Template{}
 	names, err := fs.Glob(templateFiles, "templates/*.html")

@@ -40,7 +40,9 @@ func start(t testing.TB, filled bool) *practice {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	s, err := web.New(st, cat, rules)
+	tasks, err := restbend.Tasks()
+	require.NoError(t, err)
+	s, err := web.New(st, cat, rules, tasks)
 	require.NoError(t, err)
 	if filled {
 		require.NoError(t, demo.Fill(context.Background(), st, cat, rules, time.Now()))

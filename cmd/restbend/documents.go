@@ -23,6 +23,7 @@ import (
 type trade struct {
 	cat   *catalogue.Catalogue
 	rules *safety.Rules
+	tasks []catalogue.Task
 }
 
 func loadTrade() (trade, error) {
@@ -31,7 +32,11 @@ func loadTrade() (trade, error) {
 		return trade{}, err
 	}
 	rules, err := restbend.Rules()
-	return trade{cat, rules}, err
+	if err != nil {
+		return trade{}, err
+	}
+	tasks, err := restbend.Tasks()
+	return trade{cat, rules, tasks}, err
 }
 
 // open reads a file, or standard input for "-".

@@ -46,7 +46,7 @@ func serve(cmd *cobra.Command, dir, addr string, isDemo bool, ready func(st *sto
 		return err
 	}
 	defer st.Close()
-	s, err := web.New(st, t.cat, t.rules)
+	s, err := web.New(st, t.cat, t.rules, t.tasks)
 	if err != nil {
 		return err
 	}

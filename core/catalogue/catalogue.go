@@ -170,6 +170,43 @@ func (c *Catalogue) step(v *Version, by int) *Version {
 	return nil
 }
 
+// Alternatives are versions of other families that serve the same first aims in the same
+// position with like effort, best first.
+func (c *Catalogue) Alternatives(v *Version, n int) []*Version {
+	type scored struct {
+		v     *Version
+		score float64
+	}
+	var all []scored
+	for _, w := range c.Versions {
+		if w.Family == v.Family {
+			continue
+		}
+		score := 0.0
+		for i, a := range v.Aims {
+			for k, b := range w.Aims {
+				if a == b {
+					score += 2 / float64(1+i+k)
+				}
+			}
+		}
+		if score == 0 {
+			continue
+		}
+		if w.Position == v.Position {
+			score++
+		}
+		d := w.Effort - v.Effort
+		all = append(all, scored{w, score - 0.4*float64(max(d, -d))})
+	}
+	sort.SliceStable(all, func(i, j int) bool { return all[i].score > all[j].score })
+	var out []*Version
+	for i := 0; i < len(all) && i < n; i++ {
+		out = append(out, all[i].v)
+	}
+	return out
+}
+
 // Has tells whether a list holds a word.
 func Has(list []string, word string) bool {
 	for _, w := range list {

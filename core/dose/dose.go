@@ -5,6 +5,8 @@ package dose
 import (
 	"fmt"
 	"math"
+	"strconv"
+	"strings"
 )
 
 // Dose is one prescription. Seconds are whole; a hold is in seconds, breaths or counts.
@@ -188,4 +190,32 @@ func (d Dose) CapReps(n int) Dose {
 // Volume orders doses of one ladder: repetitions times held seconds.
 func (d Dose) Volume(breathsPerMinute float64) int {
 	return d.TotalReps() * max(1, d.HoldSeconds(breathsPerMinute))
+}
+
+// Words says a dose as an instructor would.
+func (d Dose) Words() string {
+	hold := ""
+	switch {
+	case d.HoldBreaths == 1:
+		hold = ", hold 1 breath"
+	case d.HoldBreaths > 1:
+		hold = fmt.Sprintf(", hold %d breaths", d.HoldBreaths)
+	case d.HoldCounts > 0:
+		hold = fmt.Sprintf(", hold %d counts", d.HoldCounts)
+	case d.HoldS > 0:
+		hold = fmt.Sprintf(", hold %d s", d.HoldS)
+	}
+	switch {
+	case len(d.Pattern) > 0:
+		var sets []string
+		for _, n := range d.Pattern {
+			sets = append(sets, strconv.Itoa(n))
+		}
+		return strings.Join(sets, "-") + " times" + hold
+	case d.Sets == 1 && d.Reps == 1:
+		return "once" + hold
+	case d.Sets == 1:
+		return fmt.Sprintf("%d times", d.Reps) + hold
+	}
+	return fmt.Sprintf("%d x %d", d.Sets, d.Reps) + hold
 }

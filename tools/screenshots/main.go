@@ -70,7 +70,11 @@ func run(dir, only string) error {
 	if err != nil {
 		return err
 	}
-	s, err := web.New(st, cat, rules)
+	tasks, err := restbend.Tasks()
+	if err != nil {
+		return err
+	}
+	s, err := web.New(st, cat, rules, tasks)
 	if err != nil {
 		return err
 	}
@@ -99,6 +103,9 @@ func run(dir, only string) error {
 		{"09-teach", 1280, 800, []chromedp.Action{press("input[name=clear]"), press("input[name=pain][value='2']"), press(".save .btn-primary"), wait,
 			press("#forward"), press("#forward"), press("#forward"), press("#forward"), press("#forward"), chromedp.Sleep(2500 * time.Millisecond)}},
 		{"10-after", 1280, 800, []chromedp.Action{at("/teach/9/after"), wait}},
+		{"12-library", 1280, 800, []chromedp.Action{at("/library"), wait, wait}},
+		{"13-entry", 1280, 1000, []chromedp.Action{at("/library/bird-dog"), wait}},
+		{"14-compare", 1280, 800, []chromedp.Action{at("/library/compare?a=plank-knees&b=plank"), wait}},
 		{"11-client-phone", 390, 844, []chromedp.Action{at("/clients/3"), wait}},
 	}
 	for _, x := range shots {

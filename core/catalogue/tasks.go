@@ -1,0 +1,135 @@
+package catalogue
+
+import (
+	"fmt"
+	"math"
+	"strings"
+)
+
+// Task is something a client wants to be able to do again.
+type Task struct {
+	Name    string   `yaml:"name"`
+	Chain   string   `yaml:"chain"`
+	Upright bool     `yaml:"upright"`
+	Base    string   `yaml:"base"` // two feet, one foot, sitting, lying, hands and knees
+	Aims    []string `yaml:"aims"`
+	Still   bool     `yaml:"still"` // the pelvis keeps still while the hips move
+}
+
+// ReadTasks reads the tasks file.
+func ReadTasks(data []byte) ([]Task, error) {
+	var tasks []Task
+	if err := strict(data, &tasks); err != nil {
+		return nil, fmt.Errorf("tasks.yaml: %w", err)
+	}
+	for _, t := range tasks {
+		for _, a := range t.Aims {
+			if !Has(Aims, a) {
+				return nil, fmt.Errorf("tasks.yaml: %s: unknown aim %q", t.Name, a)
+			}
+		}
+	}
+	return tasks, nil
+}
+
+// Point is one step of the argument for an exercise: does it match the task?
+type Point struct {
+	What  string
+	Match bool
+	Say   string
+}
+
+// Base says what carries the body in the effort position.
+func (v *Version) Base() string {
+	p := v.Solved.Phases[v.EffortPhase()].Measures
+	foot := func(s string) float64 { return p.Share["foot."+s] + p.Share["toes."+s] + p.Share["heel."+s] }
+	switch v.Position {
+	case "supine", "side", "prone":
+		return "lying"
+	case "sitting", "long-sitting":
+		return "sitting"
+	case "standing":
+		if math.Min(foot("left"), foot("right")) < 0.02 {
+			return "one foot"
+		}
+		return "two feet"
+	}
+	return "hands and knees"
+}
+
+// EffortPhase is the index of the phase that shows the exercise: the first held one, else
+// the last.
+func (v *Version) EffortPhase() int {
+	for i, p := range v.Phases {
+		if p.Held {
+			return i
+		}
+	}
+	return len(v.Phases) - 1
+}
+
+// Argue compares a version with a task: chain, gravity, base, the work asked for, and
+// whether the pelvis keeps still while the hips move. More matches, more carry-over.
+func (v *Version) Argue(t *Task) []Point {
+	upright := v.Position == "sitting" || v.Position == "standing"
+	var shared []string
+	for _, a := range v.Aims {
+		if Has(t.Aims, a) {
+			shared = append(shared, strings.ReplaceAll(a, "-", " "))
+		}
+	}
+	say := func(match bool, yes, no string) string {
+		if match {
+			return yes
+		}
+		return no
+	}
+	base := v.Base()
+	still, moves := v.pelvis()
+	out := []Point{
+		{"chain", v.Chain == t.Chain, say(v.Chain == t.Chain, "the same kind of chain, "+v.Chain, v.Chain+" chain, the task is "+t.Chain)},
+		{"gravity", upright == t.Upright, say(upright == t.Upright, "gravity pulls the same way", "gravity pulls another way than in the task")},
+		{"base", base == t.Base, say(base == t.Base, "the base of support is the same, "+base, "carried by "+base+", the task by "+t.Base)},
+		{"work", shared != nil, say(shared != nil, "asks for the same work: "+strings.Join(shared, ", "), "asks for other work than the task")},
+	}
+	if moves {
+		out = append(out, Point{"pelvis", still == t.Still, say(still, "the pelvis keeps still while a hip moves", "the low back moves together with the hips")})
+	}
+	return out
+}
+
+// pelvis tells whether the hips move by more than 15 degrees and the low back meanwhile
+// by less than 5 (product defaults).
+func (v *Version) pelvis() (still, moves bool) {
+	spread := func(get func(*SolvedPhase) float64) float64 {
+		lo, hi := math.Inf(1), math.Inf(-1)
+		for i := range v.Solved.Phases {
+			x := get(&v.Solved.Phases[i])
+			lo, hi = math.Min(lo, x), math.Max(hi, x)
+		}
+		return hi - lo
+	}
+	for side := 0; side < 2; side++ {
+		for _, get := range []func(*SolvedPhase) float64{
+			func(p *SolvedPhase) float64 { return p.Measures.Side[side].HipFlexion },
+			func(p *SolvedPhase) float64 { return p.Measures.Side[side].HipAbduction },
+		} {
+			moves = moves || spread(get) > 15
+		}
+	}
+	still = spread(func(p *SolvedPhase) float64 { return p.Measures.Lumbar.Flexion }) < 5 &&
+		spread(func(p *SolvedPhase) float64 { return p.Measures.Lumbar.SideBend }) < 5 &&
+		spread(func(p *SolvedPhase) float64 { return p.Measures.Lumbar.Rotation }) < 5
+	return still, moves
+}
+
+// Matches counts the points an argument wins.
+func Matches(points []Point) int {
+	n := 0
+	for _, p := range points {
+		if p.Match {
+			n++
+		}
+	}
+	return n
+}

@@ -1,0 +1,187 @@
+package web
+
+import (
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/catalogue"
+)
+
+// libraryFilter is what the list is narrowed to.
+type libraryFilter struct {
+	Query     string `form:"q"`
+	Aim       string `form:"aim"`
+	Position  string `form:"position"`
+	Surface   string `form:"surface"`
+	Kit       string `form:"kit"`
+	Direction string `form:"direction"`
+	Chain     string `form:"chain"`
+}
+
+func (f *libraryFilter) keeps(v *catalogue.Version) bool {
+	any := func(want string, have []string) bool { return want == "" || slices.Contains(have, want) }
+	kit := f.Kit == "" || f.Kit == "none" && len(v.Kit) == 0 || slices.Contains(v.Kit, f.Kit)
+	return matches(v, f.Query) && any(f.Aim, v.Aims) && any(f.Position, []string{v.Position}) && any(f.Surface, v.Surfaces) && kit &&
+		any(f.Direction, directions(v)) && any(f.Chain, []string{v.Chain})
+}
+
+// stair is one step of a family's staircase.
+type stair struct {
+	*catalogue.Version
+	Lit bool // kept by the filter
+}
+
+type staircase struct {
+	Family   string
+	Set      bool
+	Branches [][]stair
+}
+
+type libraryPage struct {
+	Filter                                                  libraryFilter
+	Families                                                []staircase
+	Found, Total                                            int
+	Aims, Positions, Surfaces, KitList, Directions, ChainsL []string
+}
+
+// library shows every family as a staircase; a filter keeps the families that have a
+// matching step and dims the other steps, so that the ladder stays readable.
+func (s *Server) library(c *gin.Context) {
+	pg := libraryPage{Total: len(s.Cat.Versions), Aims: catalogue.Aims, Positions: catalogue.Positions, Surfaces: catalogue.Surfaces,
+		KitList: append([]string{"none"}, catalogue.Kit...), Directions: spineDirections, ChainsL: []string{"closed", "open", "pseudo-closed"}}
+	if err := c.ShouldBindQuery(&pg.Filter); err != nil {
+		s.fail(c, http.StatusBadRequest, "That search cannot be read", "Clear the filters and try again.")
+		return
+	}
+	for _, f := range s.Cat.Families {
+		st := staircase{Family: f.Name, Set: f.Set}
+		found := 0
+		for _, br := range f.Branches {
+			var steps []stair
+			for _, slug := range br {
+				v, _ := s.Cat.Version(slug)
+				lit := pg.Filter.keeps(v)
+				if lit {
+					found++
+				}
+				steps = append(steps, stair{v, lit})
+			}
+			if steps != nil {
+				st.Branches = append(st.Branches, steps)
+			}
+		}
+		if found > 0 {
+			pg.Families = append(pg.Families, st)
+			pg.Found += found
+		}
+	}
+	fragment := ""
+	if c.GetHeader("HX-Request") == "true" {
+		fragment = "families"
+	}
+	s.render(c, http.StatusOK, "library", fragment, "Library", pg)
+}
+
+type argument struct {
+	Task   catalogue.Task
+	Points []catalogue.Point
+	Won    int
+}
+
+type entryPage struct {
+	V              *catalogue.Version
+	Side           string
+	Rose           roseView
+	Below, Above   *catalogue.Version
+	Family         *catalogue.Family
+	Swaps          []swapView
+	Arguments      []argument
+	Alike          *catalogue.Version
+	CompareChoices []*catalogue.Version
+}
+
+type swapView struct {
+	V    *catalogue.Version
+	Note string
+}
+
+func (s *Server) libraryVersion(c *gin.Context) (*catalogue.Version, bool) {
+	v, ok := s.Cat.Version(c.Param("slug"))
+	if !ok {
+		s.fail(c, http.StatusNotFound, "There is no such exercise", "Search the library for its name or another name.")
+	}
+	return v, ok
+}
+
+// entry shows one version with everything known about it.
+func (s *Server) entry(c *gin.Context) {
+	v, ok := s.libraryVersion(c)
+	if !ok {
+		return
+	}
+	side := c.Query("side")
+	if v.SideMode == "none" {
+		side = ""
+	} else if side != "left" {
+		side = "right"
+	}
+	family, _ := s.Cat.Family(v.Family)
+	pg := entryPage{V: v, Side: side, Rose: movementRose(v, side), Below: s.Cat.Previous(v), Above: s.Cat.Next(v), Family: family}
+	add := func(slug, note string) {
+		if w, ok := s.Cat.Version(slug); ok && w != v && !slices.ContainsFunc(pg.Swaps, func(x swapView) bool { return x.V == w }) {
+			pg.Swaps = append(pg.Swaps, swapView{w, note})
+		}
+	}
+	for _, sw := range v.Swaps {
+		add(sw.Version, sw.Note)
+	}
+	add(v.Chair.Version, v.Chair.Note)
+	for _, w := range s.Cat.Alternatives(v, 3) {
+		add(w.Slug, "serves "+w.Aims[0]+" as well")
+	}
+	if v.Same.Version != "" {
+		pg.Alike, _ = s.Cat.Version(v.Same.Version)
+	}
+	for _, t := range s.Tasks {
+		points := v.Argue(&t)
+		pg.Arguments = append(pg.Arguments, argument{t, points, catalogue.Matches(points)})
+	}
+	slices.SortStableFunc(pg.Arguments, func(a, b argument) int { return b.Won*10/len(b.Points) - a.Won*10/len(a.Points) })
+	pg.Arguments = pg.Arguments[:min(3, len(pg.Arguments))]
+	for _, br := range family.Branches {
+		for _, slug := range br {
+			if w, _ := s.Cat.Version(slug); w != v {
+				pg.CompareChoices = append(pg.CompareChoices, w)
+			}
+		}
+	}
+	for _, sw := range pg.Swaps {
+		if !slices.Contains(pg.CompareChoices, sw.V) {
+			pg.CompareChoices = append(pg.CompareChoices, sw.V)
+		}
+	}
+	s.render(c, http.StatusOK, "entry", "", v.Name, pg)
+}
+
+type comparePage struct {
+	A, B *catalogue.Version
+	Rows []measureRow
+}
+
+// compare puts two versions side by side.
+func (s *Server) compare(c *gin.Context) {
+	a, okA := s.Cat.Version(c.Query("a"))
+	b, okB := s.Cat.Version(c.Query("b"))
+	if !okA || !okB {
+		s.fail(c, http.StatusNotFound, "Two exercises are compared", "Open an exercise and choose the one to set beside it.")
+		return
+	}
+	s.render(c, http.StatusOK, "compare", "", a.Name+" and "+b.Name, comparePage{a, b, compared(a, b)})
+}
+
+// model is the page that says how things are measured and what the numbers cannot tell.
+func (s *Server) model(c *gin.Context) {
+	s.render(c, http.StatusOK, "model", "", "How it is measured", nil)
+}

@@ -1,0 +1,125 @@
+package web
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"restbend/core/body"
+	"restbend/core/catalogue"
+)
+
+// fractions of body weight as people say them.
+var fractions = []struct {
+	v    float64
+	word string
+}{{0.05, "a twentieth"}, {0.1, "a tenth"}, {0.17, "a sixth"}, {0.2, "a fifth"}, {0.25, "a quarter"}, {0.33, "a third"}, {0.4, "two fifths"},
+	{0.5, "half"}, {0.6, "three fifths"}, {0.67, "two thirds"}, {0.75, "three quarters"}, {0.9, "nine tenths"}, {1, "all"}}
+
+// fraction says a share of body weight in plain words.
+func fraction(v float64) string {
+	best := fractions[0]
+	for _, f := range fractions {
+		if math.Abs(f.v-v) < math.Abs(best.v-v) {
+			best = f
+		}
+	}
+	return "about " + best.word + " of body weight"
+}
+
+// loads says in plain words what carries the body in one phase, heaviest first; the
+// parts that statics leaves undecided are said to be shared.
+func loads(p catalogue.SolvedPhase) []string {
+	m := p.Measures
+	var out []string
+	for _, part := range []struct{ name, one string }{{"hand", "hand"}, {"forearm", "forearm"}, {"elbow", "elbow"}, {"foot", "foot"}, {"toes", "forefoot"}, {"heel", "heel"}, {"knee", "knee"}, {"shank", "lower leg"}} {
+		l, r := m.Share[part.name+".left"], m.Share[part.name+".right"]
+		switch {
+		case math.Max(l, r) < 0.03:
+		case math.Abs(l-r) < 0.04:
+			out = append(out, fraction((l+r)/2)+" on each "+part.one)
+		default:
+			for _, s := range []struct {
+				side string
+				v    float64
+			}{{"left", l}, {"right", r}} {
+				if s.v >= 0.03 {
+					out = append(out, fraction(s.v)+" on the "+s.side+" "+part.one)
+				}
+			}
+		}
+	}
+	if m.Indeterminate {
+		out = append(out, "the trunk rests and shares the remainder")
+	}
+	return out
+}
+
+// demand says how much gravity asks of the low back, against quiet standing and a plank.
+func demand(p catalogue.SolvedPhase) string {
+	v := p.Measures.Moment
+	word := "little"
+	switch {
+	case v > 1.2:
+		word = "a lot"
+	case v > 0.6:
+		word = "a fair amount"
+	case v > 0.25:
+		word = "some"
+	}
+	return fmt.Sprintf("%s (%.2f Nm per kg)", word, v)
+}
+
+// spineDirections are the directions a version takes the trunk in, for the filter.
+var spineDirections = []string{"bend", "arch", "side", "turn"}
+
+// directionNoise is what a direction must exceed to count, degrees (posture noise, as in
+// the safety rules).
+const directionNoise = 5
+
+// directions a version's trunk goes in.
+func directions(v *catalogue.Version) []string {
+	var out []string
+	for i, q := range []string{"flexion", "extension", "side-bend", "rotation"} {
+		if v.Quantities["trunk."+q].Value > directionNoise {
+			out = append(out, spineDirections[i])
+		}
+	}
+	return out
+}
+
+// measureRow is one line of a comparison.
+type measureRow struct {
+	What, A, B string
+	Differs    bool
+}
+
+// compared lists what two versions measure.
+func compared(a, b *catalogue.Version) []measureRow {
+	var rows []measureRow
+	add := func(what, x, y string) { rows = append(rows, measureRow{what, x, y, x != y}) }
+	add("effort", fmt.Sprintf("%d of 10", a.Effort), fmt.Sprintf("%d of 10", b.Effort))
+	add("position", a.Position, b.Position)
+	add("surfaces", strings.Join(a.Surfaces, ", "), strings.Join(b.Surfaces, ", "))
+	add("kit", strings.Join(a.Kit, ", "), strings.Join(b.Kit, ", "))
+	add("chain", a.Chain, b.Chain)
+	add("carried by", a.Base(), b.Base())
+	add("aims", strings.Join(a.Aims, ", "), strings.Join(b.Aims, ", "))
+	for _, r := range []string{"lumbar", "thoracic", "neck"} {
+		for _, d := range []string{"flexion", "extension", "side-bend", "rotation"} {
+			x, y := a.Quantities[r+"."+d].Value, b.Quantities[r+"."+d].Value
+			if math.Max(x, y) > directionNoise {
+				region := map[string]string{"lumbar": "low back", "thoracic": "upper back", "neck": "neck"}[r]
+				add(region+" "+strings.ReplaceAll(d, "-", " "), fmt.Sprintf("%.0f° of %.0f°", x, fullRange(r, d)), fmt.Sprintf("%.0f° of %.0f°", y, fullRange(r, d)))
+			}
+		}
+	}
+	pa, pb := a.Solved.Phases[a.EffortPhase()], b.Solved.Phases[b.EffortPhase()]
+	add("asks of the low back", demand(pa), demand(pb))
+	add("weight", strings.Join(loads(pa), "; "), strings.Join(loads(pb), "; "))
+	return rows
+}
+
+func fullRange(region, direction string) float64 {
+	return body.Ranges[region][map[string]int{"flexion": 0, "extension": 1, "side-bend": 2, "rotation": 3}[direction]]
+}
