@@ -14,20 +14,18 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/catalogue/versions/*.yaml core/catalogue/solved.json.gz core/safety/limits.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/safety/limits.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
 func CatalogueSource() (catalogue.Source, error) {
-	src := catalogue.Source{Files: map[string][]byte{}}
-	names, err := fs.Glob(files, "core/catalogue/versions/*.yaml")
-	if err != nil {
+	var src catalogue.Source
+	var err error
+	if src.Files, err = folder("core/catalogue/versions"); err != nil {
 		return src, err
 	}
-	for _, n := range names {
-		if src.Files[n], err = files.ReadFile(n); err != nil {
-			return src, err
-		}
+	if src.Old, err = folder("core/catalogue/revisions"); err != nil {
+		return src, err
 	}
 	if src.Ladders, err = files.ReadFile("core/catalogue/ladders.txt"); err != nil {
 		return src, err
@@ -79,6 +77,27 @@ func solved() (*catalogue.Cache, error) {
 	}
 	c := &catalogue.Cache{}
 	return c, json.Unmarshal(data, c)
+}
+
+// folder reads every YAML file of a folder.
+func folder(dir string) (map[string][]byte, error) {
+	out := map[string][]byte{}
+	names, err := fs.Glob(files, dir+"/*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range names {
+		if out[n], err = files.ReadFile(n); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// RevisionLock is the recorded fingerprint of every entry.
+func RevisionLock() (string, error) {
+	data, err := files.ReadFile("core/catalogue/revisions.lock")
+	return string(data), err
 }
 
 // Tasks loads the real tasks exercises are argued against.

@@ -1,7 +1,9 @@
 package figure
 
 import (
+	"fmt"
 	"math"
+	"strings"
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
@@ -50,6 +52,27 @@ func (q *Sequence) Effort() int { return q.v.EffortPhase() }
 func (q *Sequence) Phase(i int, opt Options) string {
 	opt.Flip = q.flip
 	return q.drawer.SVG(q.poses[i], q.room, q.box, opt)
+}
+
+// Pair draws the beginning and the effort position beside each other.
+func (q *Sequence) Pair(opt Options) string {
+	opt.Flip, opt.Compact = q.flip, true
+	effort := q.Effort()
+	start := 0
+	if effort == 0 {
+		start = len(q.poses) - 1
+	}
+	w := q.box.X1 - q.box.X0
+	var sb strings.Builder
+	fmt.Fprintf(&sb, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="%.0f %.0f %.0f %.0f" role="img">`, q.box.X0, q.box.Y0, 2*w, q.box.Y1-q.box.Y0)
+	if opt.Title != "" {
+		sb.WriteString("<title>" + escape(opt.Title) + "</title>")
+	}
+	sb.WriteString(q.drawer.Inner(q.poses[start], q.room, opt))
+	fmt.Fprintf(&sb, `<g transform="translate(%s 0)">`, num(w))
+	sb.WriteString(q.drawer.Inner(q.poses[effort], q.room, opt))
+	sb.WriteString("</g></svg>\n")
+	return sb.String()
 }
 
 // Frame is one picture of an animation: the inside of the svg element and how long it

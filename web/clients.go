@@ -86,7 +86,7 @@ func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) 
 		p.Log.Sessions = append(p.Log.Sessions, sessionLog(&taught[i]))
 	}
 	p.Client.Today.Date = "" // the day in the file is the day of the intake
-	p.Req, err = plan.NewRequest(s.Cat, s.Rules, p.Client, p.Log, minutes, s.Today())
+	p.Req, err = plan.NewRequest(s.cat(c), s.Rules, p.Client, p.Log, minutes, s.Today())
 	return p, err
 }
 
@@ -119,7 +119,7 @@ func (s *Server) clients(c *gin.Context) {
 				row.Conditions = append(row.Conditions, rule.Name)
 			}
 		}
-		if sc, err := safety.NewScreener(s.Rules, s.Cat, &cl, s.Today()); err == nil {
+		if sc, err := safety.NewScreener(s.Rules, s.cat(c), &cl, s.Today()); err == nil {
 			row.Refer = sc.Referral() != nil
 		}
 		out = append(out, row)
@@ -145,11 +145,11 @@ type decisionRow struct {
 	Name, ToName string
 }
 
-func (s *Server) decisionRows(ds []progress.Decision) []decisionRow {
+func decisionRows(cat *catalogue.Catalogue, ds []progress.Decision) []decisionRow {
 	var out []decisionRow
 	for _, d := range ds {
-		v, _ := s.Cat.Version(d.Version)
-		w, _ := s.Cat.Version(d.ToVersion)
+		v, _ := cat.Version(d.Version)
+		w, _ := cat.Version(d.ToVersion)
 		if v != nil && w != nil {
 			out = append(out, decisionRow{d, v.Name, w.Name})
 		}
@@ -162,7 +162,7 @@ func (s *Server) client(c *gin.Context) {
 	if !ok {
 		return
 	}
-	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Decisions: s.decisionRows(p.Req.Decisions), Rose: rose(p.Req.Screener, nil)}
+	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Decisions: decisionRows(s.cat(c), p.Req.Decisions), Rose: rose(p.Req.Screener, nil)}
 	for _, r := range p.Req.Screening.Results {
 		pg.Counts[r.Verdict]++
 	}
@@ -335,7 +335,7 @@ func (s *Server) saveClient(c *gin.Context) {
 		return
 	}
 	if len(problems) == 0 {
-		if _, err := exchange.ReadClient(bytes.NewReader(doc), s.Cat, s.Rules); err != nil {
+		if _, err := exchange.ReadClient(bytes.NewReader(doc), s.cat(c), s.Rules); err != nil {
 			if p, ok := err.(exchange.Problems); ok {
 				problems = p
 			} else {

@@ -12,7 +12,7 @@ import (
 
 func (s *Server) sequence(c *gin.Context) (*figure.Sequence, string, bool) {
 	slug := strings.TrimSuffix(c.Param("file"), ".svg")
-	v, ok := s.Cat.Version(slug)
+	v, ok := s.cat(c).Version(slug)
 	side := c.Query("side")
 	if !ok || side != "" && side != "left" && side != "right" {
 		c.String(http.StatusNotFound, "no such figure")
@@ -33,7 +33,13 @@ func (s *Server) figure(c *gin.Context) {
 		i = n - 1
 	}
 	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != ""}
-	c.Data(http.StatusOK, "image/svg+xml", []byte(q.Phase(i, opt)))
+	svg := ""
+	if c.Query("pair") != "" {
+		svg = q.Pair(opt)
+	} else {
+		svg = q.Phase(i, opt)
+	}
+	c.Data(http.StatusOK, "image/svg+xml", []byte(svg))
 }
 
 // film sends the solved frames of one round.

@@ -49,19 +49,19 @@ type libraryPage struct {
 // library shows every family as a staircase; a filter keeps the families that have a
 // matching step and dims the other steps, so that the ladder stays readable.
 func (s *Server) library(c *gin.Context) {
-	pg := libraryPage{Total: len(s.Cat.Versions), Aims: catalogue.Aims, Positions: catalogue.Positions, Surfaces: catalogue.Surfaces,
+	pg := libraryPage{Total: len(s.cat(c).Versions), Aims: catalogue.Aims, Positions: catalogue.Positions, Surfaces: catalogue.Surfaces,
 		KitList: append([]string{"none"}, catalogue.Kit...), Directions: spineDirections, ChainsL: []string{"closed", "open", "pseudo-closed"}}
 	if err := c.ShouldBindQuery(&pg.Filter); err != nil {
 		s.fail(c, http.StatusBadRequest, "That search cannot be read", "Clear the filters and try again.")
 		return
 	}
-	for _, f := range s.Cat.Families {
+	for _, f := range s.cat(c).Families {
 		st := staircase{Family: f.Name, Set: f.Set}
 		found := 0
 		for _, br := range f.Branches {
 			var steps []stair
 			for _, slug := range br {
-				v, _ := s.Cat.Version(slug)
+				v, _ := s.cat(c).Version(slug)
 				lit := pg.Filter.keeps(v)
 				if lit {
 					found++
@@ -99,6 +99,7 @@ type entryPage struct {
 	Swaps          []swapView
 	Arguments      []argument
 	Alike          *catalogue.Version
+	Older          []*catalogue.Version
 	CompareChoices []*catalogue.Version
 }
 
@@ -108,7 +109,7 @@ type swapView struct {
 }
 
 func (s *Server) libraryVersion(c *gin.Context) (*catalogue.Version, bool) {
-	v, ok := s.Cat.Version(c.Param("slug"))
+	v, ok := s.cat(c).Version(c.Param("slug"))
 	if !ok {
 		s.fail(c, http.StatusNotFound, "There is no such exercise", "Search the library for its name or another name.")
 	}
@@ -127,10 +128,10 @@ func (s *Server) entry(c *gin.Context) {
 	} else if side != "left" {
 		side = "right"
 	}
-	family, _ := s.Cat.Family(v.Family)
-	pg := entryPage{V: v, Side: side, Rose: movementRose(v, side), Below: s.Cat.Previous(v), Above: s.Cat.Next(v), Family: family}
+	family, _ := s.cat(c).Family(v.Family)
+	pg := entryPage{V: v, Side: side, Rose: movementRose(v, side), Below: s.cat(c).Previous(v), Above: s.cat(c).Next(v), Family: family, Older: s.cat(c).Revisions(v.Slug)}
 	add := func(slug, note string) {
-		if w, ok := s.Cat.Version(slug); ok && w != v && !slices.ContainsFunc(pg.Swaps, func(x swapView) bool { return x.V == w }) {
+		if w, ok := s.cat(c).Version(slug); ok && w != v && !slices.ContainsFunc(pg.Swaps, func(x swapView) bool { return x.V == w }) {
 			pg.Swaps = append(pg.Swaps, swapView{w, note})
 		}
 	}
@@ -138,11 +139,11 @@ func (s *Server) entry(c *gin.Context) {
 		add(sw.Version, sw.Note)
 	}
 	add(v.Chair.Version, v.Chair.Note)
-	for _, w := range s.Cat.Alternatives(v, 3) {
+	for _, w := range s.cat(c).Alternatives(v, 3) {
 		add(w.Slug, "serves "+w.Aims[0]+" as well")
 	}
 	if v.Same.Version != "" {
-		pg.Alike, _ = s.Cat.Version(v.Same.Version)
+		pg.Alike, _ = s.cat(c).Version(v.Same.Version)
 	}
 	for _, t := range s.Tasks {
 		points := v.Argue(&t)
@@ -152,7 +153,7 @@ func (s *Server) entry(c *gin.Context) {
 	pg.Arguments = pg.Arguments[:min(3, len(pg.Arguments))]
 	for _, br := range family.Branches {
 		for _, slug := range br {
-			if w, _ := s.Cat.Version(slug); w != v {
+			if w, _ := s.cat(c).Version(slug); w != v {
 				pg.CompareChoices = append(pg.CompareChoices, w)
 			}
 		}
@@ -172,8 +173,8 @@ type comparePage struct {
 
 // compare puts two versions side by side.
 func (s *Server) compare(c *gin.Context) {
-	a, okA := s.Cat.Version(c.Query("a"))
-	b, okB := s.Cat.Version(c.Query("b"))
+	a, okA := s.cat(c).Version(c.Query("a"))
+	b, okB := s.cat(c).Version(c.Query("b"))
 	if !okA || !okB {
 		s.fail(c, http.StatusNotFound, "Two exercises are compared", "Open an exercise and choose the one to set beside it.")
 		return

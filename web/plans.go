@@ -10,6 +10,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/store"
 )
@@ -107,11 +108,11 @@ func (s *Server) loadPlan(c *gin.Context) (*planPage, error) {
 	return &planPage{Row: row, Person: who, Plan: p, Stale: row.ClientRevision != who.Row.Revision, Open: -1, Cautions: s.Rules.Cautions}, nil
 }
 
-func (s *Server) fillPlan(pg *planPage) {
+func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	p, r := pg.Plan, pg.Person.Req
 	for i := range p.Items {
 		it := p.Items[i]
-		v, ok := s.Cat.Version(it.Version)
+		v, ok := cat.Version(it.Version)
 		if !ok {
 			continue
 		}
@@ -138,8 +139,8 @@ func (s *Server) fillPlan(pg *planPage) {
 			pg.Broken++
 		}
 	}
-	pg.Line = postureLine(p, s.Cat)
-	pg.Rose = rose(r.Screener, sessionPeaks(p, s.Cat))
+	pg.Line = postureLine(p, cat)
+	pg.Rose = rose(r.Screener, sessionPeaks(p, cat))
 }
 
 // doseText says a dose and its sides as an instructor would.
@@ -166,7 +167,7 @@ func (s *Server) plan(c *gin.Context) {
 }
 
 func (s *Server) showPlan(c *gin.Context, status int, pg *planPage) {
-	s.fillPlan(pg)
+	s.fillPlan(pg, s.cat(c))
 	fragment := ""
 	if c.GetHeader("HX-Request") == "true" {
 		fragment = "bench"

@@ -50,12 +50,14 @@ type Server struct {
 	drawer   *figure.Drawer
 	pages    map[string]*template.Template
 	attempts attempts
+	own      ownVersions
 	handler  http.Handler
 }
 
 // New prepares a server.
 func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue.Task) (*Server, error) {
 	s := &Server{Store: st, Cat: cat, Rules: rules, Tasks: tasks, Today: time.Now, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
+	s.own.cats = map[int64]*catalogue.Catalogue{}
 	s.sessions = scs.New()
 	ss := sqlite3store.NewWithCleanupInterval(st.DB, 30*time.Minute)
 	s.sessions.Store, s.stop = ss, ss.StopCleanup
@@ -118,6 +120,15 @@ func (s *Server) routes() {
 	in.GET("/library/compare", s.compare)
 	in.GET("/library/model", s.model)
 	in.GET("/library/:slug", s.entry)
+	in.GET("/library/:slug/revisions/:n", s.revision)
+	in.POST("/library/:slug/copy", s.copyVersion)
+	in.GET("/own", s.ownList)
+	in.POST("/own/import", s.ownImport)
+	in.GET("/own/:id", s.ownEdit)
+	in.POST("/own/:id", s.ownSave)
+	in.POST("/own/:id/check", s.ownCheck)
+	in.POST("/own/:id/withdraw", s.ownWithdraw)
+	in.GET("/own/:id/export", s.ownExport)
 	in.GET("/figures/:file", s.figure)
 	in.GET("/figures/:file/film", s.film)
 	g.NoRoute(func(c *gin.Context) {
@@ -180,18 +191,21 @@ type page struct {
 
 func (s *Server) parseTemplates() error {
 	funcs := template.FuncMap{
-		"join":    strings.Join,
-		"minutes": func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
-		"words":   func(s string) string { return strings.ReplaceAll(strings.ReplaceAll(s, "-", " "), "_", " ") },
-		"mark":    verdictMark,
-		"version": func(slug string) *catalogue.Version { v, _ := s.Cat.Version(slug); return v },
-		"has":     catalogue.Has,
-		"add":     func(a, b int) int { return a + b },
-		"list":    func(a ...string) []string { return a },
-		"dict":    dict,
-		"degrees": degrees,
-		"loads":   loads,
-		"demand":  demand,
+		"join":     strings.Join,
+		"minutes":  func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
+		"words":    func(s string) string { return strings.ReplaceAll(strings.ReplaceAll(s, "-", " "), "_", " ") },
+		"mark":     verdictMark,
+		"version":  s.anyVersion,
+		"lines":    joinLines,
+		"sentence": func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
+		"still":    func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
+		"has":      catalogue.Has,
+		"add":      func(a, b int) int { return a + b },
+		"list":     func(a ...string) []string { return a },
+		"dict":     dict,
+		"degrees":  degrees,
+		"loads":    loads,
+		"demand":   demand,
 	}
 	s.pages = map[string]*template.Template{}
 	names, err := fs.Glob(templateFiles, "templates/*.html")

@@ -182,7 +182,7 @@ func (s *Server) teachData(c *gin.Context) {
 	}
 	var items []teachItem
 	for _, it := range p.Items {
-		v, _ := s.Cat.Version(it.Version)
+		v, _ := s.cat(c).Version(it.Version)
 		if v == nil {
 			continue
 		}
@@ -326,7 +326,7 @@ func sessionLog(t *store.Taught) progress.Session {
 			if len(d.Pattern) > 0 {
 				target.Sets, target.Reps = 1, d.TotalReps()
 			}
-			out.Items = append(out.Items, progress.Item{Version: it.Version, Side: e.Side, Target: target})
+			out.Items = append(out.Items, progress.Item{Version: it.Version, Revision: it.Revision, Side: e.Side, Target: target})
 		}
 		foldEntry(&out.Items[at[key]], &e)
 	}
@@ -395,9 +395,9 @@ func (s *Server) showAfter(c *gin.Context, status int, t store.Taught, problem s
 	pg := afterPage{T: t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: sessionLog(&t), Problem: problem, Ended: t.EndedAt.Valid, Notes: t.Notes}
 	if !t.EndedAt.Valid { // decide as if it ended now
 		p.Log.Sessions = append(p.Log.Sessions, pg.Session)
-		p.Req.Decisions = plan.Decide(s.Cat, p.Client, p.Req.Screening, p.Log, s.Today())
+		p.Req.Decisions = plan.Decide(s.cat(c), p.Client, p.Req.Screening, p.Log, s.Today())
 	}
-	pg.Decisions = s.decisionRows(p.Req.Decisions)
+	pg.Decisions = decisionRows(s.cat(c), p.Req.Decisions)
 	text := func(n sql.NullFloat64) string {
 		if !n.Valid {
 			return ""

@@ -44,10 +44,10 @@ func (s *Server) verdicts(c *gin.Context) {
 		return
 	}
 	pg := verdictPage{ID: id, Name: p.Row.Name, Refer: p.Req.Screening.Refer, Query: c.Query("q"), Position: c.Query("position"), Verdict: c.Query("verdict"),
-		Total: len(s.Cat.Versions), Positions: catalogue.Positions, Verdicts: []string{safety.Suits, safety.Adapt, safety.LeaveOut}}
+		Total: len(s.cat(c).Versions), Positions: catalogue.Positions, Verdicts: []string{safety.Suits, safety.Adapt, safety.LeaveOut}}
 	for i := range p.Req.Screening.Results {
 		r := &p.Req.Screening.Results[i]
-		v, _ := s.Cat.Version(r.Version)
+		v, _ := s.cat(c).Version(r.Version)
 		if matches(v, pg.Query) && (pg.Position == "" || v.Position == pg.Position) && (pg.Verdict == "" || r.Verdict == pg.Verdict) {
 			pg.Rows = append(pg.Rows, verdictRow{r, v})
 		}
@@ -77,6 +77,6 @@ func (s *Server) verdict(c *gin.Context) {
 		s.fail(c, http.StatusNotFound, "There is no such exercise", "Search the list for its name or another name.")
 		return
 	}
-	v, _ := s.Cat.Version(r.Version)
+	v, _ := s.cat(c).Version(r.Version)
 	s.render(c, http.StatusOK, "verdict", "", v.Name+" for "+p.Row.Name, verdictDetail{id, p.Row.Name, r, v, p.Req.Screening.Refer})
 }

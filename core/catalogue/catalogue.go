@@ -56,18 +56,19 @@ type Version struct {
 	Cues       Cues                   `yaml:"cues"`
 	Feel       []string               `yaml:"feel"`
 	Faults     []string               `yaml:"faults"`
-	Eases      []Ease                 `yaml:"eases"`
+	Eases      []Ease                 `yaml:"eases,omitempty"`
 	Stop       []string               `yaml:"stop"`
-	Settings   []string               `yaml:"settings"` // load settings worth recording
-	Swaps      []Swap                 `yaml:"swaps"`    // other families that keep the purpose, and why
-	Same       Swap                   `yaml:"same_as"`  // a version that measures or reads alike, and why both exist
+	Settings   []string               `yaml:"settings,omitempty"` // load settings worth recording
+	Swaps      []Swap                 `yaml:"swaps,omitempty"`    // other families that keep the purpose, and why
+	Same       Swap                   `yaml:"same_as,omitempty"`  // a version that measures or reads alike, and why both exist
 	Phases     []Phase                `yaml:"phases"`
 	Revision   int                    `yaml:"revision"`
+	Superseded string                 `yaml:"superseded,omitempty"` // of an old revision: the day and what changed
 	Branch     int                    `yaml:"-"`
 	Rung       int                    `yaml:"-"`
 	Set        bool                   `yaml:"-"` // member of a set: not a rung of its family
 	Doses      map[string][]dose.Dose `yaml:"-"`
-	Drawn      string                 `yaml:"authored"` // the side the file describes: left, or right when absent
+	Drawn      string                 `yaml:"authored,omitempty"` // the side the file describes: left, or right when absent
 	Authored   body.Side              `yaml:"-"`
 	Quantities Quantities             `yaml:"-"` // of the authored side
 	Solved     *Solved                `yaml:"-"`
@@ -127,6 +128,8 @@ type Catalogue struct {
 	bySlug   map[string]*Version
 	byFamily map[string]*Family
 	onLadder map[string]bool // every slug of the ladders file
+	presets  map[string][]dose.Dose
+	old      map[string]map[int]*Version // by slug and revision
 }
 
 // Version returns a version by slug.
@@ -158,7 +161,7 @@ func (c *Catalogue) Previous(v *Version) *Version { return c.step(v, -1) }
 
 func (c *Catalogue) step(v *Version, by int) *Version {
 	f := c.byFamily[v.Family]
-	if v.Set || f == nil {
+	if v.Set || f == nil || v.Branch >= len(f.Branches) { // an own version not in use yet has no branch
 		return nil
 	}
 	b := f.Branches[v.Branch]

@@ -21,7 +21,8 @@ type Source struct {
 	Files   map[string][]byte // versions/*.yaml
 	Ladders []byte
 	Doses   []byte
-	Solved  *Cache // solved poses; entries that do not match the text are an error
+	Old     map[string][]byte // revisions/*.yaml
+	Solved  *Cache            // solved poses; entries that do not match the text are an error
 }
 
 // An Error lists every problem found, one a line, each with file and line.
@@ -107,9 +108,11 @@ func Read(src Source) (*Catalogue, error) {
 		}
 	}
 	problems = append(problems, c.place(ladders, order)...)
+	c.presets = presets
 	for _, v := range c.Versions {
 		problems = append(problems, v.check(c, presets)...)
 	}
+	problems = append(problems, c.archive(src.Old)...)
 	if problems != nil {
 		return nil, &Error{problems}
 	}

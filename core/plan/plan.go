@@ -29,6 +29,7 @@ type Plan struct {
 // Item is one exercise of a session.
 type Item struct {
 	Version    string             `json:"version"`
+	Revision   int                `json:"revision,omitempty"` // of the entry the plan was made with
 	Family     string             `json:"family"`
 	Role       string             `json:"role"` // open, main, reset or close
 	Position   string             `json:"position"`
@@ -250,7 +251,7 @@ func (r *Request) doseOf(c *candidate, step int) dose.Dose {
 func (it *Item) Sides() dose.Sides { return dose.SidesOf(it.Side) }
 
 func (r *Request) item(c *candidate, role string, step int) Item {
-	it := Item{Version: c.v.Slug, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
+	it := Item{Version: c.v.Slug, Revision: c.v.Revision, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
 		Dose: r.doseOf(c, step), Step: step, Effort: c.v.Effort, Cues: []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image}}
 	it.Why = r.why(c, role)
 	return it

@@ -106,6 +106,7 @@ func run(dir, only string) error {
 		{"12-library", 1280, 800, []chromedp.Action{at("/library"), wait, wait}},
 		{"13-entry", 1280, 1000, []chromedp.Action{at("/library/bird-dog"), wait}},
 		{"14-compare", 1280, 800, []chromedp.Action{at("/library/compare?a=plank-knees&b=plank"), wait}},
+		{"15-own", 1280, 1000, []chromedp.Action{at("/library/clam"), press("form[action$='/copy'] button"), wait}},
 		{"11-client-phone", 390, 844, []chromedp.Action{at("/clients/3"), wait}},
 	}
 	for _, x := range shots {

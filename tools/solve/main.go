@@ -1,7 +1,7 @@
 // Command solve solves, validates and measures every pose of the catalogue and writes
 // the generated file of solved poses. It exits 1 when the validator finds anything.
 //
-//	go run ./tools/solve [-deep] [-sheet FILE.html] [-only SLUG] [-o FILE]
+//	go run ./tools/solve [-deep] [-sheet FILE.html] [-only SLUG,FAMILY] [-o FILE] [-lock FILE]
 package main
 
 import (
@@ -27,6 +27,7 @@ func main() {
 	out := flag.String("o", "core/catalogue/solved.json.gz", "file to write; empty writes nothing")
 	deep := flag.Bool("deep", false, "also solve mirrored and from disturbed starts")
 	sheet := flag.String("sheet", "", "write a contact sheet of all phases")
+	lock := flag.String("lock", "", "only write the fingerprints of all entries to this file")
 	only := flag.String("only", "", "only these versions or families, separated by commas")
 	flag.Parse()
 	src, err := restbend.CatalogueSource()
@@ -36,6 +37,12 @@ func main() {
 	cat, err := catalogue.Read(src)
 	if err != nil {
 		log.Fatal(err)
+	}
+	if *lock != "" {
+		if err := os.WriteFile(*lock, []byte(cat.Lock()), 0o644); err != nil {
+			log.Fatal(err)
+		}
+		return
 	}
 	start := time.Now()
 	solver := catalogue.NewSolver()

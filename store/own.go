@@ -1,0 +1,108 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+)
+
+// Own is an instructor's own version: the document in use with its solved poses, and a
+// draft. Either may be empty.
+type Own struct {
+	ID                      int64
+	Slug, Name              string
+	Revision                int
+	Document, Solved, Draft string
+	UpdatedAt               string
+}
+
+const ownColumns = `id, slug, name, revision, document, solved, draft, updated_at`
+
+func scanOwn(row interface{ Scan(...any) error }) (o Own, err error) {
+	err = row.Scan(&o.ID, &o.Slug, &o.Name, &o.Revision, &o.Document, &o.Solved, &o.Draft, &o.UpdatedAt)
+	return o, found(err)
+}
+
+// OwnVersions lists an account's own versions by name.
+func (s *Store) OwnVersions(ctx context.Context, account int64) ([]Own, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+ownColumns+` FROM own_versions WHERE account_id = ? ORDER BY name, id`, account)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Own
+	for rows.Next() {
+		o, err := scanOwn(rows)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, o)
+	}
+	return out, rows.Err()
+}
+
+// OwnVersion returns one of an account's own versions.
+func (s *Store) OwnVersion(ctx context.Context, account, id int64) (Own, error) {
+	return scanOwn(s.DB.QueryRowContext(ctx, `SELECT `+ownColumns+` FROM own_versions WHERE account_id = ? AND id = ?`, account, id))
+}
+
+// CreateOwn makes a draft. The slug is derived from the base's slug and the row, so that
+// it is unique over all accounts; draft writes the document once the slug is known.
+func (s *Store) CreateOwn(ctx context.Context, account int64, stem, name string, draft func(slug string) (string, error)) (o Own, err error) {
+	err = s.tx(ctx, func(tx *sql.Tx) error {
+		row := tx.QueryRowContext(ctx, `INSERT INTO own_versions (account_id, slug, name, updated_at) VALUES (?, hex(randomblob(8)), ?, ?) RETURNING id`, account, name, now())
+		if err := row.Scan(&o.ID); err != nil {
+			return err
+		}
+		o.Slug, o.Name = fmt.Sprintf("%s-%d", stem, o.ID), name
+		if o.Draft, err = draft(o.Slug); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE own_versions SET slug = ?, draft = ? WHERE id = ?`, o.Slug, o.Draft, o.ID)
+		return err
+	})
+	return o, err
+}
+
+// SaveOwnDraft keeps an unfinished or unsound document beside the one in use.
+func (s *Store) SaveOwnDraft(ctx context.Context, account, id int64, name, draft string) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE own_versions SET draft = ?, name = ?, updated_at = ? WHERE id = ? AND account_id = ?`, draft, name, now(), id, account)
+	return touched(r, err, ErrNotFound)
+}
+
+// UseOwn puts a sound document with its solved poses in use; the one before is kept as a
+// revision. The revision must be one more than the last.
+func (s *Store) UseOwn(ctx context.Context, account, id int64, name, document, solved string, revision int) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `INSERT INTO own_revisions (own_id, revision, document, replaced_at)
+			SELECT id, revision, document, ? FROM own_versions WHERE id = ? AND account_id = ? AND document <> ''`, now(), id, account)
+		if err != nil {
+			return err
+		}
+		r, err := tx.ExecContext(ctx, `UPDATE own_versions SET document = ?, solved = ?, draft = '', name = ?, revision = ?, updated_at = ?
+			WHERE id = ? AND account_id = ? AND revision = ?`, document, solved, name, revision, now(), id, account, revision-1)
+		return touched(r, err, ErrChanged)
+	})
+}
+
+// WithdrawOwn takes a version out of use; its text becomes the draft.
+func (s *Store) WithdrawOwn(ctx context.Context, account, id int64) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `INSERT INTO own_revisions (own_id, revision, document, replaced_at)
+			SELECT id, revision, document, ? FROM own_versions WHERE id = ? AND account_id = ? AND document <> ''`, now(), id, account)
+		if err != nil {
+			return err
+		}
+		r, err := tx.ExecContext(ctx, `UPDATE own_versions SET draft = document, document = '', solved = '', updated_at = ? WHERE id = ? AND account_id = ? AND document <> ''`,
+			now(), id, account)
+		return touched(r, err, ErrNotFound)
+	})
+}
+
+// OwnRevision returns the text an own version had at a revision.
+func (s *Store) OwnRevision(ctx context.Context, account int64, slug string, revision int) (string, error) {
+	var doc string
+	err := s.DB.QueryRowContext(ctx, `SELECT r.document FROM own_revisions r JOIN own_versions o ON o.id = r.own_id WHERE o.account_id = ? AND o.slug = ? AND r.revision = ?`,
+		account, slug, revision).Scan(&doc)
+	return doc, found(err)
+}
