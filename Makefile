@@ -1,7 +1,7 @@
 GO ?= go
 BIN := bin/restbend
 
-.PHONY: demo test lint bench assets screenshots solve build
+.PHONY: revisions demo test lint bench assets screenshots solve build
 
 build:
 	$(GO) build -o $(BIN) ./cmd/restbend
@@ -32,6 +32,9 @@ assets: ## copy scripts, styles, fonts and icons from pinned npm packages
 screenshots: chromium ## pictures of every main view from demo data
 	$(GO) run ./tools/screenshots
 	$(GO) run ./tools/screenshots -contact
+
+revisions: ## record the fingerprint of every entry, after raising revisions
+	$(GO) run ./tools/solve -lock core/catalogue/revisions.lock
 
 solve: ## solve, validate and measure every pose again
 	$(GO) run ./tools/solve -deep

@@ -35,7 +35,7 @@ func TestTablesAreStrictAndForeignKeysOn(t *testing.T) {
 		assert.True(t, strict, name)
 		n++
 	}
-	assert.Equal(t, 6, n)
+	assert.Equal(t, 8, n)
 	var on, mode string
 	require.NoError(t, st.DB.QueryRow(`PRAGMA foreign_keys`).Scan(&on))
 	require.NoError(t, st.DB.QueryRow(`PRAGMA journal_mode`).Scan(&mode))

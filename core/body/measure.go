@@ -2,6 +2,7 @@ package body
 
 import (
 	"math"
+	"slices"
 	"strings"
 )
 
@@ -240,6 +241,10 @@ func (p *Pose) forced() bool {
 		}
 	}
 	return false
+}
+
+func (p *Pose) strapped() bool {
+	return slices.ContainsFunc(p.Props, func(h Prop) bool { return h.Kind == "strap" })
 }
 
 // propped tells whether the upper back rests on something raised.

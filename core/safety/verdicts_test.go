@@ -37,7 +37,14 @@ func able() *safety.Client {
 
 // TestVerdictTable holds the computed verdicts against a table written from the trade's
 // safety rules before any rule was coded.
-func TestVerdictTable(t *testing.T) {
+func TestVerdictTable(t *testing.T) { verdictTable(t, "testdata/verdicts.yaml", 60) }
+
+// The same for the versions that came with the whole catalogue.
+func TestVerdictTableOfTheWholeCatalogue(t *testing.T) {
+	verdictTable(t, "testdata/verdicts-catalogue.yaml", 250)
+}
+
+func verdictTable(t *testing.T, file string, least int) {
 	rules, cat := load(t)
 	var table struct {
 		Groups []struct {
@@ -56,7 +63,7 @@ func TestVerdictTable(t *testing.T) {
 			NotSuits []string `yaml:"not-suits"`
 		}
 	}
-	data, err := os.ReadFile("testdata/verdicts.yaml")
+	data, err := os.ReadFile(file)
 	require.NoError(t, err)
 	require.NoError(t, yaml.Unmarshal(data, &table))
 	pairs, expectSuits := 0, 0
@@ -89,6 +96,6 @@ func TestVerdictTable(t *testing.T) {
 			}
 		}
 	}
-	assert.GreaterOrEqual(t, pairs, 60)
+	assert.GreaterOrEqual(t, pairs, least)
 	assert.GreaterOrEqual(t, float64(expectSuits), 0.4*float64(pairs))
 }

@@ -1,0 +1,194 @@
+package catalogue_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"restbend"
+	"restbend/core/catalogue"
+)
+
+// A change to an entry needs a new revision, with the old text kept.
+func TestEveryEntryMatchesItsFingerprint(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	lock, err := restbend.RevisionLock()
+	require.NoError(t, err)
+	have := strings.Split(cat.Lock(), "\n")
+	want := map[string]bool{}
+	for _, l := range strings.Split(lock, "\n") {
+		want[l] = true
+	}
+	for _, l := range have {
+		assert.True(t, want[l], "%s\nThis entry changed. Move its old text to core/catalogue/revisions/, raise its revision and run: make revisions", l)
+	}
+}
+
+func TestOldRevisionsStayReadable(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	found := 0
+	for _, v := range cat.Versions {
+		now, ok := cat.Revision(v.Slug, v.Revision)
+		require.True(t, ok)
+		assert.Same(t, v, now)
+		assert.Len(t, cat.Revisions(v.Slug), v.Revision-1, v.Slug)
+		for n := 1; n < v.Revision; n++ {
+			old, ok := cat.Revision(v.Slug, n)
+			require.True(t, ok, "%s revision %d", v.Slug, n)
+			assert.NotEqual(t, v.Fingerprint(), old.Fingerprint(), v.Slug)
+			assert.NotEmpty(t, old.Superseded, v.Slug)
+			found++
+		}
+		_, ok = cat.Revision(v.Slug, v.Revision+1)
+		assert.False(t, ok)
+	}
+	assert.Positive(t, found, "some entries have changed since they were first used")
+	_, ok := cat.Revision("nothing", 1)
+	assert.False(t, ok)
+
+	src, err := restbend.CatalogueSource()
+	require.NoError(t, err)
+	src.Old = nil
+	_, err = catalogue.Read(src)
+	assert.ErrorContains(t, err, "revision 1 is not kept in the revisions folder")
+	src.Old = map[string][]byte{"x.yaml": []byte("- version: clam\n  revision: 0\n")}
+	_, err = catalogue.Read(src)
+	assert.ErrorContains(t, err, "is missing: the day and what changed")
+}
+
+func own(t *testing.T) (*catalogue.Catalogue, *catalogue.Version) {
+	t.Helper()
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	v, _ := cat.Version("clam")
+	data, err := v.Copy("own-clam-1", "Clam, mine").YAML()
+	require.NoError(t, err)
+	mine, err := cat.ReadOwn("mine", data)
+	require.NoError(t, err)
+	return cat, mine
+}
+
+// A copy written as a file and read again is the same exercise with the same poses.
+func TestAnOwnVersionTravelsAsAFile(t *testing.T) {
+	cat, mine := own(t)
+	s, found, err := catalogue.NewSolver().Solve(mine, nil, true)
+	require.NoError(t, err)
+	assert.Empty(t, found)
+	mine.Attach(s)
+	clam, _ := cat.Version("clam")
+	assert.InDelta(t, clam.Quantities["hip.flexion.right"].Value, mine.Quantities["hip.flexion.right"].Value, 0.1)
+	doc, err := json.Marshal(s)
+	require.NoError(t, err)
+	back := &catalogue.Solved{}
+	require.NoError(t, json.Unmarshal(doc, back))
+	assert.True(t, mine.Fits(back))
+	mine.Phases[1].Pose += "\nhip.right abduction 20"
+	assert.False(t, mine.Fits(back), "another text needs another solve")
+}
+
+// With adds own versions on branches of their own and leaves the shared catalogue alone.
+func TestWithAddsToACopy(t *testing.T) {
+	cat, mine := own(t)
+	before := len(cat.Versions)
+	s, _, err := catalogue.NewSolver().Solve(mine, nil, false)
+	require.NoError(t, err)
+	assert.Equal(t, before, len(cat.With([]*catalogue.Version{mine}).Versions), "unsolved versions are not used")
+	mine.Attach(s)
+	all := cat.With([]*catalogue.Version{mine})
+	assert.Len(t, all.Versions, before+1)
+	assert.Len(t, cat.Versions, before)
+	_, ok := cat.Version("own-clam-1")
+	assert.False(t, ok)
+	got, ok := all.Version("own-clam-1")
+	require.True(t, ok)
+	assert.Nil(t, all.Next(got))
+	assert.Nil(t, all.Previous(got))
+	f, _ := all.Family("side-leg")
+	assert.Equal(t, []string{"own-clam-1"}, f.Branches[len(f.Branches)-1])
+	shared, _ := cat.Family("side-leg")
+	assert.Len(t, f.Branches, len(shared.Branches)+1)
+	clam, _ := all.Version("clam")
+	assert.Equal(t, "clam-lifted", all.Next(clam).Slug, "the ladder is as it was")
+	assert.Same(t, cat, cat.With(nil))
+}
+
+// What is wrong with an own version is named; what can be read is kept.
+func TestMistakesInOwnVersionsAreNamed(t *testing.T) {
+	cat, mine := own(t)
+	good, err := mine.YAML()
+	require.NoError(t, err)
+	for change, want := range map[[2]string]string{
+		{"own-clam-1", "clam"}:                        "a name beginning with own-",
+		{"family: side-leg", "family: juggling"}:      `unknown family "juggling"`,
+		{"effort: 3", "effort: 30"}:                   "found 30, allowed: 1 to 10",
+		{"hip.right flexion 45", "hip.right wave 45"}: "unknown joint or motion",
+		{"from closed", "from nowhere"}:               "neither a base nor an earlier phase",
+		{"position: side", "position: hanging"}:       `found "hanging", allowed: supine`,
+		{"reps: side-reps", "reps: endless"}:          `unknown dose ladder "endless"`,
+		{"Clam, mine", ""}:                            "name",
+	} {
+		v, err := cat.ReadOwn("mine", []byte(strings.ReplaceAll(string(good), change[0], change[1])))
+		assert.ErrorContains(t, err, want, change[0])
+		assert.NotNil(t, v, "nothing typed is lost")
+	}
+	for text, want := range map[string]string{
+		"":                          "holds 0 exercises",
+		"- version: a\n- b":         "",
+		"{}":                        "",
+		"- colour: red":             "field colour not found",
+		string(good) + string(good): "",
+	} {
+		_, err := cat.ReadOwn("mine", []byte(text))
+		assert.Error(t, err, text)
+		if want != "" {
+			assert.ErrorContains(t, err, want)
+		}
+	}
+}
+
+func FuzzReadOwn(f *testing.F) {
+	cat, err := restbend.Catalogue()
+	require.NoError(f, err)
+	v, _ := cat.Version("one-leg")
+	data, err := v.Copy("own-one-leg-1", "Mine").YAML()
+	require.NoError(f, err)
+	f.Add(data)
+	f.Add([]byte("- version: own-x\n  phases: [{name: a, pose: \"from standing\"}]"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		v, err := cat.ReadOwn("fuzz", data)
+		if err == nil && (v == nil || !strings.HasPrefix(v.Slug, catalogue.OwnPrefix)) {
+			t.Fatal("an own version without its name was accepted")
+		}
+	})
+}
+
+// Paths are packed and unpacked without loss.
+func TestPathsSurvivePacking(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	rapid.Check(t, func(t *rapid.T) {
+		v := rapid.SampledFrom(cat.Versions).Draw(t, "version")
+		require.Len(t, v.Solved.Frames, len(v.Phases))
+		for i, path := range v.Solved.Frames {
+			states := path.States()
+			if len(states) < 6 {
+				t.Fatalf("%s: %d frames after phase %d", v.Slug, len(states), i)
+			}
+			from, to := v.Solved.Phases[i].State, v.Solved.Phases[(i+1)%len(v.Phases)].State
+			first, last := states[0], states[len(states)-1]
+			for k := range from {
+				lo, hi := min(from[k], to[k])-700, max(from[k], to[k])+700 // 7 degrees, 7 cm of settling
+				if k > 6 && (first[k] < lo || first[k] > hi || last[k] < lo || last[k] > hi) {
+					t.Fatalf("%s: angle %d leaves the way between its phases", v.Slug, k-7)
+				}
+			}
+		}
+	})
+	assert.Empty(t, catalogue.Path{0x80}.States(), "a broken path ends, it does not panic")
+}
