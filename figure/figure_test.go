@@ -100,3 +100,79 @@ func TestTitlesAreEscaped(t *testing.T) {
 	q := sequence(t, "bridge", "")
 	assert.Contains(t, q.Phase(0, figure.Options{Title: "<b>&"}), "&lt;b&gt;&amp;")
 }
+
+// Every thing that is held and every kind of furniture leaves a mark on the picture.
+func TestThingsAndFurnitureAreDrawn(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	d := figure.NewDrawer(body.NewBody(body.Female, 0))
+	seen := map[string]bool{}
+	for _, v := range cat.Versions {
+		q := d.Sequence(v, "")
+		for i := range v.Solved.Phases {
+			p := &v.Solved.Phases[i]
+			with := q.Phase(i, figure.Options{})
+			for _, h := range p.Props {
+				if h.Kind == "spring" {
+					continue
+				}
+				held := p.Props
+				p.Props = nil
+				without := d.Sequence(v, "").Phase(i, figure.Options{})
+				p.Props = held
+				assert.Greater(t, strings.Count(with, "<path"), strings.Count(without, "<path"), "%s: the %s is not drawn", v.Slug, h.Kind)
+				seen[h.Kind] = true
+			}
+		}
+	}
+	for _, kind := range []string{"dowel", "ball", "ring", "dumbbell", "band", "strap"} {
+		assert.True(t, seen[kind], kind)
+	}
+	for slug, colour := range map[string]string{"plank-wall": "#ece5d8", "curve-breathe-arc": "#b7a2b0", "plank-ball": "#9db8b4", "sit-to-stand-high": "#b7a2b0", "raised-back-2": "#b7a2b0"} {
+		q := sequence(t, slug, "")
+		assert.Contains(t, q.Phase(0, figure.Options{}), colour, slug)
+	}
+	q := sequence(t, "hundred-spring", "")
+	assert.NotEqual(t, q.Phase(0, figure.Options{Surface: "spring-carriage"}), q.Phase(0, figure.Options{Surface: "mat"}))
+}
+
+// A pair shows two different postures, each once, in one well-formed picture.
+func TestPairsShowStartAndEffort(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	d := figure.NewDrawer(body.NewBody(body.Female, 0))
+	for _, v := range cat.Versions {
+		svg := d.Sequence(v, "left").Pair(figure.Options{Title: v.Name})
+		assert.Equal(t, 1, strings.Count(svg, "<g transform"), v.Slug)
+		first, second, ok := strings.Cut(svg, "<g transform")
+		require.True(t, ok)
+		assert.Greater(t, len(first), 2000, v.Slug)
+		assert.Greater(t, len(second), 2000, v.Slug)
+		dec := xml.NewDecoder(strings.NewReader(svg))
+		for {
+			if _, err := dec.Token(); err == io.EOF {
+				break
+			} else {
+				require.NoError(t, err, v.Slug)
+			}
+		}
+	}
+}
+
+// The figure faces the way the client does: mirrored sides put the working limb on the
+// other half of the picture.
+func TestFilmsOfBothSidesAreMirrored(t *testing.T) {
+	for _, slug := range []string{"side-leg-hold", "one-leg", "open-book"} {
+		l, r := sequence(t, slug, "left").Film(figure.Options{}), sequence(t, slug, "right").Film(figure.Options{})
+		require.Equal(t, len(l.Frames), len(r.Frames), slug)
+		differ := 0
+		for i := range l.Frames {
+			if l.Frames[i].SVG != r.Frames[i].SVG {
+				differ++
+			}
+			assert.Equal(t, l.Frames[i].MS, r.Frames[i].MS)
+		}
+		assert.Equal(t, len(l.Frames), differ, slug)
+		assert.InDelta(t, l.ViewBox[2], r.ViewBox[2], 2, "the same size of picture")
+	}
+}

@@ -48,3 +48,9 @@ func TestTheFrontViewLooksAtTheFace(t *testing.T) {
 	right, _, _ := c.see(body.Vec{0, -0.2, 1})
 	assert.Greater(t, left, right, "facing us, the client's left is on our right")
 }
+
+func TestNumbersAreShort(t *testing.T) {
+	for v, want := range map[float64]string{0: "0", 0.04: "0", -0.04: "0", 1: "1", 1.25: "1.3", -1.25: "-1.3", 0.5: "0.5", -0.5: "-0.5", 120: "120", -99.96: "-100", 10.06: "10.1"} {
+		assert.Equal(t, want, num(v), "%v", v)
+	}
+}

@@ -85,15 +85,47 @@ func (t trade) version(slug string) (*catalogue.Version, error) {
 func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JSON document") }
 
 func catalogueCmd() *cobra.Command {
+	validate := false
 	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadTrade()
 		if err != nil {
 			return err
 		}
+		if validate {
+			return validateCatalogue(cmd, t.cat)
+		}
 		return exchange.Write(cmd.OutOrStdout(), exchange.NewCatalogue(t.cat))
 	}}
+	cmd.Flags().BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
 	jsonFlag(cmd)
 	return cmd
+}
+
+// validateCatalogue solves and checks everything again: one line per finding, then a sum.
+func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
+	solver := catalogue.NewSolver()
+	variants, phases, findings := 0, 0, 0
+	for _, v := range cat.Versions {
+		eases := []*catalogue.Ease{nil}
+		for i := range v.Eases {
+			eases = append(eases, &v.Eases[i])
+		}
+		for _, e := range eases {
+			s, found, err := solver.Solve(v, e, true)
+			if err != nil {
+				return fmt.Errorf("%s: %w", v.Slug, err)
+			}
+			for _, f := range found {
+				fmt.Fprintf(cmd.OutOrStdout(), "%s: %s: %s\n", f.Version, f.Phase, f.Text)
+			}
+			variants, phases, findings = variants+1, phases+len(s.Phases), findings+len(found)
+		}
+	}
+	fmt.Fprintf(cmd.OutOrStdout(), "%d versions, %d variants with eases, %d phases, both bodies, both sides: %d findings\n", len(cat.Versions), variants, phases, findings)
+	if findings > 0 {
+		return fmt.Errorf("the validator found %d faults", findings)
+	}
+	return nil
 }
 
 // clientCommand is a command that answers about one client with one JSON document.

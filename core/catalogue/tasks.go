@@ -57,11 +57,11 @@ func (v *Version) Base() string {
 	return "hands and knees"
 }
 
-// EffortPhase is the index of the phase that shows the exercise: the first held one, else
-// the last.
+// EffortPhase is the index of the phase that shows the exercise: the last held one (a
+// hold that is built up counts whole), else the last.
 func (v *Version) EffortPhase() int {
-	for i, p := range v.Phases {
-		if p.Held {
+	for i := len(v.Phases) - 1; i >= 0; i-- {
+		if v.Phases[i].Held {
 			return i
 		}
 	}

@@ -71,3 +71,17 @@ func TestTotalIsTheSumOfItsLines(t *testing.T) {
 		}
 	})
 }
+
+func TestDosesInWords(t *testing.T) {
+	for want, d := range map[string]Dose{
+		"once, hold 5 breaths":   {Sets: 1, Reps: 1, HoldBreaths: 5},
+		"once, hold 1 breath":    {Sets: 1, Reps: 1, HoldBreaths: 1},
+		"8 times":                {Sets: 1, Reps: 8},
+		"2 x 8, hold 3 s":        {Sets: 2, Reps: 8, HoldS: 3},
+		"6-4-2 times, hold 10 s": {Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10},
+		"5 times, hold 3 counts": {Sets: 1, Reps: 5, HoldCounts: 3},
+		"3 x 12, hold 2 breaths": {Sets: 3, Reps: 12, HoldBreaths: 2},
+	} {
+		assert.Equal(t, want, d.Words())
+	}
+}

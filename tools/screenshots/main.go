@@ -144,10 +144,10 @@ func contactSheet(dir string) error {
 	}
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	var sb strings.Builder
-	sb.WriteString(`<style>body{margin:8px;background:#fbf8f2;font:12px sans-serif;display:grid;grid-template-columns:repeat(6,1fr);gap:6px}div{display:grid;grid-template-columns:1fr 1fr;border:1px solid #d8d0c0;border-radius:6px;padding:4px}p{grid-column:1/3;margin:0}svg{width:100%;height:96px}</style>`)
+	sb.WriteString(`<style>body{margin:8px;background:#fbf8f2;font:11px sans-serif;display:grid;grid-template-columns:repeat(10,1fr);gap:4px}div{border:1px solid #d8d0c0;border-radius:6px;padding:3px}p{margin:0}svg{width:100%;height:66px}</style>`)
 	for _, v := range cat.Versions {
 		q := d.Sequence(v, "")
-		fmt.Fprintf(&sb, "<div><p>%s</p>%s%s</div>", v.Slug, q.Phase(0, figure.Options{}), q.Phase(max(1, q.Effort()), figure.Options{}))
+		fmt.Fprintf(&sb, "<div><p>%s</p>%s</div>", v.Slug, q.Pair(figure.Options{}))
 	}
 	f, err := os.CreateTemp("", "sheet-*.html")
 	if err != nil {
@@ -163,8 +163,8 @@ func contactSheet(dir string) error {
 	ctx, cancel := browser(context.Background())
 	defer cancel()
 	var png []byte
-	if err := chromedp.Run(ctx, chromedp.EmulateViewport(1700, 1180), chromedp.Navigate("file://"+f.Name()), chromedp.CaptureScreenshot(&png)); err != nil {
+	if err := chromedp.Run(ctx, chromedp.EmulateViewport(1760, 2090), chromedp.Navigate("file://"+f.Name()), chromedp.CaptureScreenshot(&png)); err != nil {
 		return err
 	}
-	return os.WriteFile(filepath.Join(dir, "12-figures.png"), png, 0o644)
+	return os.WriteFile(filepath.Join(dir, "16-figures.png"), png, 0o644)
 }
