@@ -62,7 +62,6 @@ func (b *Body) twists(st *State, f *Frames, out *[nState][nSeg]twist) {
 			out[3+k][seg] = t
 		}
 	}
-	type joint struct{ seg, dof int }
 	add := func(dof int, t twist, seg int) {
 		o := &out[6+dof][seg]
 		o.turn, o.slide = o.turn.Add(t.turn), o.slide.Add(t.slide)

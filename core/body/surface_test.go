@@ -111,10 +111,10 @@ func TestAStrapHoldsAlongItsLine(t *testing.T) {
 func TestRaisedHandsCarryLess(t *testing.T) {
 	s := NewSolver(NewBody(Male, 0))
 	share := func(height float64, tilt string, leaning bool) float64 {
-		name, surface := "floor", Surfaces["floor"]
+		name := "floor"
 		if height > 0 {
-			name, surface = "raised", level(height, "block", false)
-			Surfaces[name] = surface
+			name = "raised"
+			Surfaces[name] = level(height, "block", false)
 			defer delete(Surfaces, name)
 		}
 		p := pose(t, s, "from high-plank\non "+name+" hand\n"+tilt+"\nhip flexion 0\nlumbar flexion 0\nthoracic flexion 0\nloose wrist\nloose ankle\nloose toes\nloose shoulder\nline shoulder hip ankle\naim arm -78")
