@@ -1,7 +1,9 @@
 package web
 
 import (
+	"html/template"
 	"net/http"
+	"net/url"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -65,6 +67,8 @@ type verdictDetail struct {
 	R     *safety.Result
 	V     *catalogue.Version
 	Refer *safety.Referral
+	Side  string       // shown: one that suits, else the right
+	Look  template.URL // the client's side, surface and build, as a query
 }
 
 func (s *Server) verdict(c *gin.Context) {
@@ -78,5 +82,14 @@ func (s *Server) verdict(c *gin.Context) {
 		return
 	}
 	v, _ := s.cat(c).Version(r.Version)
-	s.render(c, http.StatusOK, "verdict", "", v.Name+" for "+p.Row.Name, verdictDetail{id, p.Row.Name, r, v, p.Req.Screening.Refer})
+	look := url.Values{"build": {p.Row.Build}, "surface": {r.Surface}}
+	side := ""
+	if v.SideMode != "none" {
+		side = "right"
+		if r.Sides["right"] == safety.LeaveOut && r.Sides["left"] != "" && r.Sides["left"] != safety.LeaveOut {
+			side = "left"
+		}
+		look.Set("side", side)
+	}
+	s.render(c, http.StatusOK, "verdict", "", v.Name+" for "+p.Row.Name, verdictDetail{id, p.Row.Name, r, v, p.Req.Screening.Refer, side, template.URL(look.Encode())})
 }

@@ -28,7 +28,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 		s.Mat[2], s.Mat[3] = math.Max(s.Mat[2], x1), math.Max(s.Mat[3], y1)
 	}
 	placed := map[string]bool{}
-	legs := false
+	legs, highBack := false, false
 	for _, p := range poses {
 		var f Frames
 		b.Place(&p.State, &f)
@@ -40,16 +40,19 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 		pts := b.ContactPoints(p, &f)
 		for i, c := range p.Contacts {
 			by[c.Surface] = append(by[c.Surface], pts[i])
+			highBack = highBack || c.Surface == "chair-back"
 			legs = legs || Surfaces[c.Surface].Kind == "chair" && strings.HasPrefix(limbOfSphere(c.Sphere), "leg")
 			seat = seat || strings.HasPrefix(c.Sphere, "sit-bone") && Surfaces[c.Surface].Kind == "chair"
 		}
 		for _, surface := range sortedKeys(by) {
-			if surface == "floor" || placed[surface] {
+			if surface == "floor" || surface == "chair-back" || placed[surface] {
 				continue
 			}
 			placed[surface] = true
 			use := reachedFor
 			switch {
+			case seat && highBack:
+				use = leanedOn
 			case seat:
 				use = satOn
 			case legs:
@@ -71,6 +74,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 const (
 	reachedFor = iota
 	satOn
+	leanedOn // sat on with the back against its high back
 	lainOn
 )
 
@@ -99,6 +103,8 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 	case "chair":
 		back := m[0] + 0.34
 		switch {
+		case use == leanedOn:
+			back = Surfaces["chair-back"].D
 		case use == satOn && surface != "chair":
 			back = m[0] - 0.29
 		case use == satOn:
@@ -194,10 +200,14 @@ func (s *Scene) chair(x float64, m Vec, use int) {
 		}
 	}
 	add(-0.02, 0.40, -0.21, 0.21, 0.405, 0.44)
-	for _, b := range []float64{0.17, -0.20} {
-		add(-0.03, 0, b, b+0.03, 0.44, 0.86)
+	top := 0.86
+	if use == leanedOn {
+		top = 1.14
 	}
-	add(-0.03, -0.01, -0.2, 0.2, 0.66, 0.84)
+	for _, b := range []float64{0.17, -0.20} {
+		add(-0.03, 0, b, b+0.03, 0.44, top)
+	}
+	add(-0.03, -0.01, -0.2, 0.2, 0.66, top-0.02)
 }
 
 // soft kinds give way under the body.
