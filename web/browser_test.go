@@ -60,6 +60,8 @@ func (p *practice) axe(ctx context.Context) []string {
 	return v
 }
 
+func click(sel string) chromedp.Action { return chromedp.Click(sel, chromedp.ByQuery) }
+
 // TestAxeFindsNothing looks at every page, light and dark.
 func TestAxeFindsNothing(t *testing.T) {
 	p := start(t, true).signIn()
@@ -87,7 +89,6 @@ func TestJourney(t *testing.T) {
 	p := start(t, true)
 	ctx := p.browser()
 	p.signInBrowser(ctx)
-	click := func(sel string) chromedp.Action { return chromedp.Click(sel, chromedp.ByQuery) }
 	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), click("input[name=asked]"), chromedp.SendKeys("#name", "Runa Tidewell"), chromedp.SendKeys("#complaint", "Stiff low back in the morning"),
 		click("input[name=conditions][value=stenosis]"))
 	// A reload in the middle of the intake loses nothing.
@@ -195,4 +196,33 @@ func TestOneKeyLogsWhileTeaching(t *testing.T) {
 	assert.Equal(t, 1, kinds["form"])
 	assert.Equal(t, 1, kinds["symptom"])
 	assert.Equal(t, 2, kinds["pain"], "the key at once, the number when it is known")
+}
+
+// The library narrows as one types, and an own version is looked at, spoilt, mended and
+// used, all without losing what was typed.
+func TestLibraryAndOwnInTheBrowser(t *testing.T) {
+	p := start(t, true).signIn()
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	var found, place string
+	p.run(ctx, chromedp.Navigate(p.url+"/library"), chromedp.SendKeys("#q", "dead bug"), chromedp.Poll(`document.querySelector(".found").textContent.includes("in 1 fam")`, nil),
+		chromedp.Text(".found", &found), chromedp.Location(&place))
+	assert.Contains(t, found, "6 of 217")
+	assert.Contains(t, place, "q=dead%20bug", "the address can be kept")
+	var films int
+	p.run(ctx, click(`a[href="/library/dead-bug-band"]`), chromedp.WaitVisible(".player svg"), chromedp.Evaluate(`document.querySelectorAll(".player svg path").length`, &films))
+	assert.Greater(t, films, 10, "the figure plays")
+
+	var checked, typed string
+	p.run(ctx, click(`form[action$="/copy"] button`), chromedp.WaitVisible("#pose1"),
+		chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right swings 4"), click(`button[hx-post]`), chromedp.WaitVisible(".wrong-list"), chromedp.Text("#checked", &checked))
+	assert.Contains(t, checked, "knee.right swings 4")
+	p.run(ctx, chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right flexion 24\nankle.right up 5\nlumbar flexion 0\nthoracic flexion 0"), click(`button[hx-post]`),
+		chromedp.Poll(`document.querySelectorAll("#checked .stills img").length === 2 && !document.querySelector(".wrong-list")`, nil), chromedp.Text("#checked", &checked))
+	assert.Contains(t, checked, "every check passes")
+	p.run(ctx, chromedp.SetValue("#cue_image", "A slow oar through still water."), click(`button[value=use]`), chromedp.WaitVisible(".saved"), chromedp.Text("#checked", &checked), chromedp.Value("#cue_image", &typed))
+	assert.Contains(t, checked, "In use as revision 1")
+	assert.Equal(t, "A slow oar through still water.", typed)
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/1/verdicts?q=band+bicycle"), chromedp.Text(".found", &found))
+	assert.Contains(t, found, "2 of 218")
 }
