@@ -62,14 +62,7 @@ func TestEveryFigureIsSmallAndWellFormed(t *testing.T) {
 				require.NoError(t, err)
 				require.NoError(t, z.Close())
 				assert.Less(t, buf.Len(), 12<<10, v.Slug)
-				dec := xml.NewDecoder(strings.NewReader(svg))
-				for {
-					if _, err := dec.Token(); err == io.EOF {
-						break
-					} else {
-						require.NoError(t, err, v.Slug)
-					}
-				}
+				wellFormed(t, v.Slug, svg)
 				assert.NotContains(t, svg, "NaN", v.Slug)
 			}
 		}
@@ -148,13 +141,18 @@ func TestPairsShowStartAndEffort(t *testing.T) {
 		require.True(t, ok)
 		assert.Greater(t, len(first), 2000, v.Slug)
 		assert.Greater(t, len(second), 2000, v.Slug)
-		dec := xml.NewDecoder(strings.NewReader(svg))
-		for {
-			if _, err := dec.Token(); err == io.EOF {
-				break
-			} else {
-				require.NoError(t, err, v.Slug)
-			}
+		wellFormed(t, v.Slug, svg)
+	}
+}
+
+func wellFormed(t *testing.T, name, svg string) {
+	t.Helper()
+	dec := xml.NewDecoder(strings.NewReader(svg))
+	for {
+		if _, err := dec.Token(); err == io.EOF {
+			return
+		} else {
+			require.NoError(t, err, name)
 		}
 	}
 }

@@ -249,15 +249,23 @@ func (s *Server) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version, 
 	return v, nil
 }
 
-// ownCheck looks at what is typed without saving it.
-func (s *Server) ownCheck(c *gin.Context) {
-	o, ok := s.ownHere(c)
-	if !ok {
-		return
+// typed is the own version at this address as the form now has it.
+func (s *Server) typed(c *gin.Context) (o store.Own, v *catalogue.Version, ok bool) {
+	if o, ok = s.ownHere(c); !ok {
+		return o, nil, false
 	}
 	v, err := s.formVersion(c, &o)
 	if err != nil {
 		s.failed(c, err)
+		return o, nil, false
+	}
+	return o, v, true
+}
+
+// ownCheck looks at what is typed without saving it.
+func (s *Server) ownCheck(c *gin.Context) {
+	o, v, ok := s.typed(c)
+	if !ok {
 		return
 	}
 	s.showOwn(c, http.StatusOK, o, v, "")
@@ -265,13 +273,8 @@ func (s *Server) ownCheck(c *gin.Context) {
 
 // ownSave puts a sound version in use and keeps any other as a draft.
 func (s *Server) ownSave(c *gin.Context) {
-	o, ok := s.ownHere(c)
+	o, v, ok := s.typed(c)
 	if !ok {
-		return
-	}
-	v, err := s.formVersion(c, &o)
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	name := v.Name

@@ -51,6 +51,7 @@ type Measures struct {
 	StandingFree             bool    `json:"standFree,omitempty"`  // on the feet without a hand hold
 	Standing                 bool    `json:"standing,omitempty"`   // on the feet
 	OnFloor                  bool    `json:"onFloor,omitempty"`    // needs to be on the floor, mat or bed
+	FloorSit                 bool    `json:"floorSit,omitempty"`   // sits upright on the floor
 	LyingOn                  string  `json:"lyingOn,omitempty"`    // left, right, back or front
 	forceError, momentError  float64
 }
@@ -173,6 +174,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 		out.LyingOn = "right"
 	}
 	out.Indeterminate = trunkDown
+	out.FloorSit = out.OnFloor && has["pelvis"] && out.LyingOn == ""
 	head := b.Point(f, "crown").Add(b.Point(f, "ear")).Scale(0.5)
 	heart := f.P[segT3]
 	out.HeadLow = math.Max(0, 100*(heart[2]-head[2]))

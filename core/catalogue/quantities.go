@@ -165,6 +165,7 @@ func (q Quantities) take(m *body.Measures, phase string) {
 	flag("standing.narrow", m.StandingFree && m.Margin < 3)
 	flag("needs.standing", m.Standing)
 	flag("needs.floor", m.OnFloor)
+	flag("needs.floor-sit", m.FloorSit)
 	switch m.LyingOn {
 	case "back":
 		flag("needs.supine", true)

@@ -253,7 +253,7 @@ func withAsked(m body.Measures, p *body.Pose) body.Measures {
 func moving(m *body.Measures) *body.Measures {
 	c := *m
 	c.Share, c.Moment = nil, 0
-	c.StandingFree, c.Standing, c.OnFloor, c.OneLegBridge, c.LegsLoaded = false, false, false, false, false
+	c.StandingFree, c.Standing, c.OnFloor, c.FloorSit, c.OneLegBridge, c.LegsLoaded = false, false, false, false, false, false
 	c.HeadLift, c.LyingOn, c.BridgeRise = false, "", 0
 	return &c
 }

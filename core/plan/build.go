@@ -247,6 +247,9 @@ func (s *search) value(c choice) float64 {
 			v -= 25
 		}
 	}
+	if over := strong(p) - maxMain(p.Minutes); over > 0 { // the more too many, the worse
+		v -= 10 * float64(over)
+	}
 	asked := float64(60 * p.Minutes)
 	if over := float64(p.Seconds) - asked; over > 0 {
 		v -= 30 + over/10

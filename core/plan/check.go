@@ -82,15 +82,11 @@ func because(what, intro string) string {
 func (r *Request) checkFamilies(p *Plan, add adder) {
 	branch, family := map[string]int{}, map[string]int{}
 	bad := ""
-	strong := 0
 	for i := range p.Items {
 		it := &p.Items[i]
 		v, ok := r.Catalogue.Version(it.Version)
 		if !ok || it.Role == "reset" {
 			continue
-		}
-		if it.Role == "main" && v.Effort >= 3 {
-			strong++
 		}
 		if v.Set {
 			branch[v.Slug]++
@@ -107,7 +103,18 @@ func (r *Request) checkFamilies(p *Plan, add adder) {
 	}
 	add("families", bad == "", "one version per branch and two per family%s", because(bad, "; too many: "))
 	limit := maxMain(p.Minutes)
-	add("main-count", strong <= limit, "%d strength and control items, at most %d", strong, limit)
+	add("main-count", strong(p) <= limit, "%d strength and control items, at most %d", strong(p), limit)
+}
+
+// strong counts the strength and control items: effort 3 and above.
+func strong(p *Plan) int {
+	n := 0
+	for i := range p.Items {
+		if p.Items[i].Role == "main" && p.Items[i].Effort >= 3 {
+			n++
+		}
+	}
+	return n
 }
 
 func (r *Request) rises(p *Plan) int {

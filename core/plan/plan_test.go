@@ -251,7 +251,56 @@ func TestHardWorkWaitsForItsFamily(t *testing.T) {
 	assert.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "plank-knees-hand" || it.Version == "plank-counter" }))
 	only := able()
 	only.Aims, only.Surfaces = c.Aims, []string{"mat"}
+	only.Positions = map[string]string{"supine": "no"} // what serves the aim on the back is out, too
+	for k, v := range able().Positions {
+		if k != "supine" {
+			only.Positions[k] = v
+		}
+	}
 	p, err = plan.Build(request(t, only, nil, 30))
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Family == "front-plank" }), "without a counter or sofa the floor is where it begins")
+}
+
+// An own version is planned and screened like any other, and its plan says its revision.
+func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	base, _ := cat.Version("pelvic-curl")
+	mine := base.Copy("own-pelvic-curl-1", "Pelvic curl, mine")
+	require.NoError(t, cat.CheckOwn(mine))
+	s, found, err := catalogue.NewSolver().Solve(mine, nil, false)
+	require.NoError(t, err)
+	require.Empty(t, found)
+	mine.Attach(s)
+	mine.Revision = 3
+	all := cat.With([]*catalogue.Version{mine})
+	verdict := func(codes ...string) string {
+		c := able()
+		for _, code := range codes {
+			c.Conditions = append(c.Conditions, safety.Condition{Code: code, Preference: "extension"})
+		}
+		sc, err := safety.NewScreener(rules, all, c, today)
+		require.NoError(t, err)
+		r, ok := sc.Screen().Result("own-pelvic-curl-1")
+		require.True(t, ok)
+		return r.Verdict
+	}
+	assert.Equal(t, safety.Suits, verdict())
+	assert.NotEqual(t, safety.Suits, verdict("osteoporosis"), "an own copy is no way round a limit")
+	assert.NotEqual(t, safety.Suits, verdict("disc-sciatica"))
+
+	c := able()
+	c.Aims = map[string]float64{"spinal-mobility": 5}
+	r, err := plan.NewRequest(all, rules, c, nil, 30, today)
+	require.NoError(t, err)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	for _, it := range p.Items {
+		v, ok := all.Version(it.Version)
+		require.True(t, ok)
+		assert.Equal(t, v.Revision, it.Revision, it.Version)
+	}
 }
