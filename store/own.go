@@ -85,6 +85,13 @@ func (s *Store) UseOwn(ctx context.Context, account, id int64, name, document, s
 	})
 }
 
+// SetOwnSolved replaces the solved poses of the document in use: the same text, solved by
+// a newer program.
+func (s *Store) SetOwnSolved(ctx context.Context, id int64, revision int, solved string) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE own_versions SET solved = ? WHERE id = ? AND revision = ? AND document <> ''`, solved, id, revision)
+	return touched(r, err, ErrChanged)
+}
+
 // WithdrawOwn takes a version out of use; its text becomes the draft.
 func (s *Store) WithdrawOwn(ctx context.Context, account, id int64) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {

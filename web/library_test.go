@@ -273,3 +273,34 @@ func TestOwnVersionsArePrivate(t *testing.T) {
 	_, page = p.do("POST", "/sign-in", url.Values{"name": {demo.Name}, "password": {"wrong"}})
 	assert.NotContains(t, page, "Clam, own")
 }
+
+// An own version solved by an older program is solved again by itself; one that no longer
+// passes is left out, its words kept.
+func TestOwnVersionsSurviveANewSolver(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/library/clam/copy", url.Values{})
+	f := p.form("/own/1")
+	f.Set("as", "use")
+	_, page := p.do("POST", "/own/1", f)
+	require.Contains(t, page, "In use as revision 1")
+	_, err := p.store.DB.Exec(`UPDATE own_versions SET solved = '{"key":"older"}'`)
+	require.NoError(t, err)
+	p.do("POST", "/library/bridge/copy", url.Values{}) // a second one: the catalogue is made anew after it is used
+	g := p.form("/own/2")
+	g.Set("as", "use")
+	p.do("POST", "/own/2", g)
+	_, page = p.do("GET", "/library", nil)
+	assert.Contains(t, page, "219 of 219 exercises")
+	var solved string
+	require.NoError(t, p.store.DB.QueryRow(`SELECT solved FROM own_versions WHERE id = 1`).Scan(&solved))
+	assert.NotContains(t, solved, "older")
+
+	_, err = p.store.DB.Exec(`UPDATE own_versions SET solved = '{"key":"older"}', document = replace(document, 'hip.right abduction 18', 'height pelvis 70') WHERE id = 1`)
+	require.NoError(t, err)
+	g.Set("cue_image", "A drawbridge of feathers.")
+	p.do("POST", "/own/2", g)
+	_, page = p.do("GET", "/library", nil)
+	assert.Contains(t, page, "218 of 218 exercises")
+	_, page = p.do("GET", "/own/1", nil)
+	assert.Contains(t, page, "height pelvis 70", "nothing typed is lost")
+}

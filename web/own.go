@@ -51,8 +51,11 @@ func (s *Server) cat(c *gin.Context) *catalogue.Catalogue {
 		if err == nil {
 			err = json.Unmarshal([]byte(o.Solved), solved)
 		}
-		if err != nil || !v.Fits(solved) {
-			slog.Warn("own version is left out until it is saved again", "version", o.Slug, "error", err)
+		if err == nil && !v.Fits(solved) { // solved by an older program
+			solved, err = s.solveAgain(c, &o, v)
+		}
+		if err != nil {
+			slog.Warn("own version is left out until it is mended and saved", "version", o.Slug, "error", err)
 			continue
 		}
 		v.Revision = o.Revision
@@ -61,6 +64,26 @@ func (s *Server) cat(c *gin.Context) *catalogue.Catalogue {
 	}
 	s.own.cats[account] = s.Cat.With(own)
 	return s.own.cats[account]
+}
+
+// solveAgain solves the text in use once more; the caller holds the lock. A text that no
+// longer passes stays out of use and keeps its words.
+func (s *Server) solveAgain(c *gin.Context, o *store.Own, v *catalogue.Version) (*catalogue.Solved, error) {
+	if s.own.solver == nil {
+		s.own.solver = catalogue.NewSolver()
+	}
+	solved, found, err := s.own.solver.Solve(v, nil, true)
+	if err != nil {
+		return nil, err
+	}
+	if found != nil {
+		return nil, fmt.Errorf("%d findings, the first: %s", len(found), found[0].Text)
+	}
+	doc, err := json.Marshal(solved)
+	if err != nil {
+		return nil, err
+	}
+	return solved, s.Store.SetOwnSolved(c, o.ID, o.Revision, string(doc))
 }
 
 func (s *Server) forgetCatalogue(c *gin.Context) {

@@ -1,5 +1,11 @@
 package body
 
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+)
+
 // base is a starting posture: statements plus the orientation the solver begins from.
 type base struct {
 	text     string
@@ -190,9 +196,9 @@ var bases = map[string]base{
 		forearm pronation 75
 		height wrist 3.5
 		hip abduction 5
-		hip flexion 86
-		knee flexion 86
-		aim shank 10
+		hip flexion 93
+		knee flexion 80
+		aim shank 22
 	`, faceUp, 0.105, "supine"},
 	"at-counter": {` # standing, both hands resting on a counter
 		lumbar flexion 0
@@ -255,6 +261,17 @@ var bases = map[string]base{
 		line shoulder hip ankle
 	`, axisTurn(1, 72*deg), 0.4, "all-fours"},
 }
+
+// Fingerprint identifies everything beside a pose's own text that decides how it solves:
+// the solver's version and the base poses.
+var Fingerprint = func() string {
+	h := sha256.New()
+	fmt.Fprintln(h, SolverVersion)
+	for _, name := range BaseNames() {
+		fmt.Fprintln(h, name, bases[name].text, bases[name].height)
+	}
+	return hex.EncodeToString(h.Sum(nil))[:12]
+}()
 
 // BaseNames lists the base poses.
 func BaseNames() []string { return sortedKeys(bases) }

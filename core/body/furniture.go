@@ -190,7 +190,7 @@ func (s *Scene) chair(x float64, m Vec, use int) {
 		case reachedFor:
 			q.X0, q.X1 = x-a1, x-a0
 		case lainOn:
-			q.X0, q.X1, q.Y0, q.Y1 = m[0]+0.13+b0, m[0]+0.13+b1, m[1]+0.20-a1, m[1]+0.20-a0
+			q.X0, q.X1, q.Y0, q.Y1 = m[0]+0.17+b0, m[0]+0.17+b1, m[1]+0.20-a1, m[1]+0.20-a0
 		}
 		s.Blocks = append(s.Blocks, q)
 	}

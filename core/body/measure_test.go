@@ -28,6 +28,8 @@ func TestWhatBasePosturesAre(t *testing.T) {
 		"tall-kneeling":   {"", true, true, false, false},
 		"seated":          {"", true, false, false, true},
 		"standing":        {"", true, false, true, false},
+		"long-sitting":    {"", true, true, false, true},
+		"calves-up":       {"back", false, true, false, true},
 	} {
 		p, err := s.Base(name)
 		require.NoError(t, err)
@@ -139,4 +141,63 @@ func TestFurnitureStandsUnderTheBody(t *testing.T) {
 	sunk := *p
 	sunk.Root[2] -= 0.1
 	assert.NotEmpty(t, s.Collisions(&sunk, scene, 1), "the check can fail")
+}
+
+// Postures that decide verdicts: who sits on the floor, who stands without a hold, whose
+// head is lifted, and what counts as propped.
+func TestWhatPosturesNeed(t *testing.T) {
+	s := NewSolver(NewBody(Female, 0))
+	m := NewMeasurer(s)
+	measure := func(text string) Measures { return m.Measure(pose(t, s, text)) }
+	assert.True(t, measure("from long-sitting").FloorSit)
+	assert.False(t, measure("from seated").FloorSit, "a chair is not the floor")
+	assert.False(t, measure("from hook-lying").FloorSit)
+	assert.False(t, measure("from all-fours").FloorSit)
+
+	beside := measure("from beside-counter-left")
+	assert.True(t, beside.Standing)
+	assert.False(t, beside.StandingFree)
+	wall := measure("from standing\non wall-back buttock upper-back\nhip flexion 7\nankle down 6\nlumbar flexion 0\nthoracic flexion 0\nloose ankle")
+	assert.True(t, wall.Standing)
+	assert.True(t, wall.StandingFree, "a wall at the back is not a hand hold")
+	assert.True(t, wall.Lumbar.Loaded)
+	hands := measure(wallPlank)
+	assert.True(t, hands.Standing)
+	assert.False(t, hands.StandingFree)
+	seat := measure("from seated\ntilt forward 10\nlumbar flexion 0")
+	assert.False(t, seat.Standing)
+
+	open := "from hook-lying\noff mid-back upper-back head pelvis\non pad-4 mid-back\non floor buttock\ntilt forward 12\nlumbar flexion 9\nthoracic flexion 23\nneck flexion 9\nloose hip"
+	over := measure(open)
+	assert.Equal(t, "back", over.LyingOn)
+	assert.True(t, over.HeadLift, "over a high pad, too")
+	assert.False(t, over.HeadHeld)
+	flat := measure("from hook-lying\noff pelvis mid-back\nlumbar flexion 0\nthoracic flexion 14\nneck flexion 20\nloose hip\nloose knee\nline shoulder hip knee")
+	propped := measure("from hook-lying\noff mid-back pelvis\non pillow upper-back head\nlumbar flexion 0\nthoracic flexion 10\nneck flexion 11\nhip rotation-out 0\nhip abduction 5\nloose hip\nloose knee\nline shoulder hip knee")
+	assert.Greater(t, flat.BridgeRise, 10.0)
+	assert.Zero(t, propped.BridgeRise, "a raised upper back is the bone-safe bridge")
+	assert.True(t, flat.Lumbar.Loaded, "nothing holds the pelvis itself")
+	held := measure("from calves-up\nhold band palm.left behind 35 12")
+	assert.True(t, held.Lumbar.Loaded, "an outside force loads")
+}
+
+// Kneeling and sitting postures carry their weight where it belongs.
+func TestSharesOfNewBases(t *testing.T) {
+	for _, sex := range []Sex{Female, Male} {
+		s := NewSolver(NewBody(sex, 0))
+		m := NewMeasurer(s)
+		half := m.Measure(pose(t, s, "from half-kneeling-left"))
+		assert.Greater(t, half.Share["knee.left"]+half.Share["shank.left"], 0.4)
+		assert.Greater(t, half.Share["foot.right"], 0.03)
+		assert.Zero(t, half.Share["foot.left"])
+		right := m.Measure(pose(t, s, "from half-kneeling-right"))
+		assert.InDelta(t, half.Share["knee.left"], right.Share["knee.right"], 0.02)
+		long := m.Measure(pose(t, s, "from long-sitting"))
+		assert.Greater(t, long.Share["pelvis"], 0.5)
+		tall := m.Measure(pose(t, s, "from tall-kneeling"))
+		assert.InDelta(t, tall.Share["knee.left"]+tall.Share["shank.left"], tall.Share["knee.right"]+tall.Share["shank.right"], 0.01)
+		counter := m.Measure(pose(t, s, "from at-counter"))
+		assert.Less(t, counter.Share["hand.left"], 0.1, "hands rest lightly")
+		assert.InDelta(t, 1, counter.Share["foot.left"]+counter.Share["foot.right"]+counter.Share["hand.left"]+counter.Share["hand.right"], 0.02)
+	}
 }

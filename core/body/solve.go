@@ -227,6 +227,9 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 	for _, r := range from.relations {
 		keep := true
 		for _, a := range r.Args {
+			if _, far, ok := segmentEnds(a); r.Kind == "aim" && ok {
+				a = far
+			}
 			if spec.From != "base" && touched[limbOfPoint(a)] {
 				keep = false
 			}

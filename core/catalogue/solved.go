@@ -111,7 +111,7 @@ func (s *SolvedPhase) Pose() *body.Pose {
 // poseKey identifies the pose text together with the solver's version.
 func (v *Version) poseKey(e *Ease) string {
 	h := sha256.New()
-	fmt.Fprintf(h, "solver %d\n", body.SolverVersion)
+	fmt.Fprintln(h, body.Fingerprint)
 	for _, p := range v.Phases {
 		fmt.Fprintf(h, "%s|%v|%s\n", p.Name, p.Held, p.Pose)
 		if e != nil {
