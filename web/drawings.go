@@ -35,22 +35,36 @@ var roseDirections = []struct{ name, dir, side string }{
 }
 
 // rose shows the client's allowed range of the whole trunk in six directions as a shape
-// and, with a session's peaks, the session as a line inside it.
+// (the tighter of loaded and unloaded movement) and, with a session's peaks, the session
+// as a line. A movement is drawn as far out as it fills its own limit, so that unloaded
+// movement within its wider limit stays inside the shape.
 func rose(s *safety.Screener, used catalogue.Quantities) roseView {
-	v := drawRose(used, func(dir string, k int) float64 {
+	limit := func(dir string, k int, how string) float64 {
 		full := body.Ranges["trunk"][k]
 		limit := full
-		for _, how := range []string{"", ".loaded"} {
-			if m, _, ok := s.Allowed("trunk." + dir + how); ok {
+		for _, h := range []string{"", how} {
+			if m, _, ok := s.Allowed("trunk." + dir + h); ok {
 				limit = math.Min(limit, m)
 			}
 			for _, region := range []string{"lumbar", "thoracic"} {
-				if m, _, ok := s.Allowed(region + "." + dir + how); ok {
+				if m, _, ok := s.Allowed(region + "." + dir + h); ok {
 					limit = math.Min(limit, full-body.Ranges[region][k]+m)
 				}
 			}
 		}
 		return limit
+	}
+	v := drawRose(used, func(dir string, k int, peak float64) (float64, float64) {
+		loaded, unloaded := limit(dir, k, ".loaded"), limit(dir, k, ".unloaded")
+		shape, own := math.Min(loaded, unloaded), loaded
+		if used["trunk."+dir+".loaded"].Value < peak-0.5 { // the peak is reached unloaded
+			own = unloaded
+		}
+		fill := peak / own
+		if q := used["trunk."+dir+".loaded"].Value / loaded; peak > 0 {
+			fill = math.Max(fill, math.Min(q, peak/loaded))
+		}
+		return shape, fill * shape
 	})
 	v.Caption = "Filled: what this client may use, of normal range."
 	if used != nil {
@@ -69,27 +83,30 @@ func movementRose(v *catalogue.Version, side string) roseView {
 		}
 		q = v.Side(s, q)
 	}
-	rose := drawRose(q, func(_ string, k int) float64 { return body.Ranges["trunk"][k] })
+	rose := drawRose(q, func(_ string, k int, peak float64) (float64, float64) { return body.Ranges["trunk"][k], peak })
 	rose.Caption = "Filled: normal range of the trunk. Line: what this exercise uses at its peaks."
 	return rose
 }
 
-func drawRose(used catalogue.Quantities, allowed func(direction string, index int) float64) roseView {
+// drawRose draws the six directions; at tells, for a direction and its peak, how far the
+// shape goes and where the line is drawn, degrees.
+func drawRose(used catalogue.Quantities, at func(direction string, index int, peak float64) (shape, line float64)) roseView {
 	const r = 78
 	var v roseView
 	var shape, line []string
 	for i, d := range roseDirections {
 		k := map[string]int{"flexion": 0, "extension": 1, "side-bend": 2, "rotation": 3}[d.dir]
-		full, limit := body.Ranges["trunk"][k], allowed(d.dir, k)
+		full := body.Ranges["trunk"][k]
 		name := "trunk." + d.dir
 		if d.side != "" {
 			name += "." + d.side
 		}
 		peak := used[name].Value
+		limit, drawn := at(d.dir, k, peak)
 		a := -math.Pi/2 + float64(i)*math.Pi/3
 		sn, cs := math.Sincos(a)
-		at := func(share float64) string { return fmt.Sprintf("%.1f,%.1f", cs*r*share, sn*r*share) }
-		ax := roseAxis{Name: d.name, Allowed: limit / full, Used: math.Min(1, peak/full), AllowedDeg: int(math.Round(limit)), UsedDeg: int(math.Round(peak)),
+		corner := func(share float64) string { return fmt.Sprintf("%.1f,%.1f", cs*r*share, sn*r*share) }
+		ax := roseAxis{Name: d.name, Allowed: limit / full, Used: math.Min(1, drawn/full), AllowedDeg: int(math.Round(limit)), UsedDeg: int(math.Round(peak)),
 			LabelX: cs * (r + 12), LabelY: sn*(r+14) + 4, EndX: cs * r, EndY: sn * r, Anchor: "middle"}
 		if cs > 0.3 {
 			ax.Anchor = "start"
@@ -97,8 +114,8 @@ func drawRose(used catalogue.Quantities, allowed func(direction string, index in
 			ax.Anchor = "end"
 		}
 		v.Axes = append(v.Axes, ax)
-		shape = append(shape, at(math.Max(0.03, ax.Allowed)))
-		line = append(line, at(ax.Used))
+		shape = append(shape, corner(math.Max(0.03, ax.Allowed)))
+		line = append(line, corner(ax.Used))
 	}
 	v.Allowed = strings.Join(shape, " ")
 	if used != nil {

@@ -60,7 +60,7 @@ func TestASessionStaysInsideTheRose(t *testing.T) {
 	v := rose(r.Screener, sessionPeaks(p, r.Catalogue))
 	assert.NotEmpty(t, v.Used)
 	for _, a := range v.Axes {
-		assert.LessOrEqual(t, a.Used, a.Allowed+0.01, a.Name)
+		assert.LessOrEqual(t, a.Used, a.Allowed+0.05, a.Name) // a joint may pass its end by half a degree
 	}
 }
 
