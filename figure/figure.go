@@ -3,8 +3,10 @@
 package figure
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -172,39 +174,46 @@ func escape(s string) string {
 
 // mix blends two #rrggbb colours.
 func mix(a, b string, t float64) string {
-	var ca, cb [3]int
-	fmt.Sscanf(a, "#%02x%02x%02x", &ca[0], &ca[1], &ca[2])
-	fmt.Sscanf(b, "#%02x%02x%02x", &cb[0], &cb[1], &cb[2])
-	var o [3]int
-	for i := range o {
-		o[i] = int(math.Round(float64(ca[i])*(1-t) + float64(cb[i])*t))
+	const hex = "0123456789abcdef"
+	out := [7]byte{'#'}
+	for i := 0; i < 3; i++ {
+		v := int(math.Round(channel(a, i)*(1-t) + channel(b, i)*t))
+		out[1+2*i], out[2+2*i] = hex[v>>4], hex[v&15]
 	}
-	return fmt.Sprintf("#%02x%02x%02x", o[0], o[1], o[2])
+	return string(out[:])
+}
+
+// channel is one of the three channels of a #rrggbb colour, 0 to 255.
+func channel(c string, i int) float64 {
+	v, err := strconv.ParseUint(c[1+2*i:3+2*i], 16, 8)
+	if err != nil {
+		return 0
+	}
+	return float64(v)
 }
 
 // num prints a coordinate with one decimal and no trailing zero.
 func num(v float64) string {
 	var buf [16]byte
-	b := strconv.AppendInt(buf[:0], int64(math.Round(v*10)), 10)
-	neg := b[0] == '-'
-	if neg {
-		b = b[1:]
-	}
-	if len(b) == 1 {
-		b = append([]byte{'0'}, b...)
-	}
-	whole, tenth := b[:len(b)-1], b[len(b)-1]
-	out := string(whole)
-	if tenth != '0' {
-		out += "." + string(tenth)
-	}
-	if neg && out != "0" {
-		out = "-" + out
-	}
-	return out
+	return string(appendNum(buf[:0], v))
 }
 
-func pt(x, y float64) string { return num(x) + " " + num(y) }
+func appendNum(b []byte, v float64) []byte {
+	tenths := int64(math.Round(v * 10))
+	if tenths < 0 {
+		b, tenths = append(b, '-'), -tenths
+	}
+	b = strconv.AppendInt(b, tenths/10, 10)
+	if d := tenths % 10; d != 0 {
+		b = append(b, '.', byte('0'+d))
+	}
+	return b
+}
+
+func pt(x, y float64) string {
+	var buf [32]byte
+	return string(appendNum(append(appendNum(buf[:0], x), ' '), y))
+}
 
 // capsule is the outline of two circles and their common tangents.
 func capsule(x1, y1, r1, x2, y2, r2 float64) string {
@@ -236,7 +245,7 @@ func circle(x, y, r float64) string {
 
 // hull2 is the convex hull of screen points as path data.
 func hull2(p [][2]float64) string {
-	sort.Slice(p, func(i, j int) bool { return p[i][0] < p[j][0] || p[i][0] == p[j][0] && p[i][1] < p[j][1] })
+	slices.SortFunc(p, func(a, b [2]float64) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) })
 	cross := func(o, a, b [2]float64) float64 { return (a[0]-o[0])*(b[1]-o[1]) - (a[1]-o[1])*(b[0]-o[0]) }
 	var h [][2]float64
 	for pass := 0; pass < 2; pass++ {

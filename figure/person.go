@@ -135,10 +135,10 @@ func (s *scene) head() {
 	}
 	blob := func(keep func(u body.Vec) bool, grow float64) string {
 		var pts [][2]float64
-		for i := 0; i <= 16; i++ {
-			se, ce := math.Sincos(float64(i)*math.Pi/16 - math.Pi/2)
-			for k := 0; k < 28; k++ {
-				sa, ca := math.Sincos(float64(k) * math.Pi / 14)
+		for i := 0; i <= 12; i++ {
+			se, ce := math.Sincos(float64(i)*math.Pi/12 - math.Pi/2)
+			for k := 0; k < 20; k++ {
+				sa, ca := math.Sincos(float64(k) * math.Pi / 10)
 				u := body.Vec{ce * ca, ce * sa, se}
 				if !keep(u) {
 					continue
