@@ -246,3 +246,23 @@ func TestAlternativesShareAnAim(t *testing.T) {
 		}
 	}
 }
+
+// Doses rise along their steps and every version has one for a school that is offered.
+func TestDosesRise(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	for _, v := range cat.Versions {
+		for _, school := range catalogue.Schools {
+			steps, used := v.Steps(school)
+			require.NotEmpty(t, steps, "%s %s", v.Slug, school)
+			assert.Contains(t, v.Doses, used, v.Slug)
+			for i := 1; i < len(steps); i++ {
+				assert.GreaterOrEqual(t, steps[i].Seconds(12, v.Sides()), steps[i-1].Seconds(12, v.Sides()), "%s %s step %d", v.Slug, school, i)
+			}
+			for _, d := range steps {
+				assert.NotEmpty(t, d.Words(), v.Slug)
+			}
+		}
+	}
+	assert.Contains(t, cat.Presets(), "short-holds")
+}
