@@ -9,7 +9,7 @@ build:
 demo: build ## build, start with fresh demo data, print address and sign-in
 	./$(BIN) demo
 
-test: chromium lint ## everything
+test: chromium solver lint ## everything
 	$(GO) test ./... -count=1 -timeout 25m
 
 lint:
@@ -23,7 +23,13 @@ chromium: ## the browser tests drive Debian's Chromium
 	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then apt-get update -qq && apt-get install -y -qq chromium >/dev/null; \
 	  else echo "the tests need Chromium; run: sudo apt-get install chromium"; exit 1; fi; }
 
-bench: ## figures and their ratio to a bare handler, with the machine idle
+.PHONY: solver
+solver: ## the planner is held against a general solver
+	@command -v cbc >/dev/null || { \
+	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then apt-get update -qq && apt-get install -y -qq coinor-cbc >/dev/null; \
+	  else echo "the tests need cbc; run: sudo apt-get install coinor-cbc"; exit 1; fi; }
+
+bench: solver ## figures and their ratio to a bare handler, with the machine idle
 	$(GO) test -run '^$$' -bench . -benchtime 1s ./bench
 
 assets: ## copy scripts, styles, fonts and icons from pinned npm packages

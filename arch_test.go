@@ -25,6 +25,7 @@ func TestLayers(t *testing.T) {
 		"restbend/store":          {"restbend/"},
 		"restbend/figure":         {"restbend/web", "restbend/store", "restbend/exchange"},
 		"restbend/exchange":       {"restbend/web", "restbend/store"},
+		"restbend/verify":         {"restbend/"},
 	}
 	seen := 0
 	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {

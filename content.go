@@ -10,11 +10,13 @@ import (
 	"io"
 	"io/fs"
 
+	"restbend/core/assess"
 	"restbend/core/catalogue"
+	"restbend/core/plan"
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/safety/limits.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/safety/limits.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -28,6 +30,9 @@ func CatalogueSource() (catalogue.Source, error) {
 		return src, err
 	}
 	if src.Ladders, err = files.ReadFile("core/catalogue/ladders.txt"); err != nil {
+		return src, err
+	}
+	if src.Eases, err = files.ReadFile("core/catalogue/eases.yaml"); err != nil {
 		return src, err
 	}
 	src.Doses, err = files.ReadFile("core/catalogue/doses.yaml")
@@ -100,6 +105,15 @@ func RevisionLock() (string, error) {
 	return string(data), err
 }
 
+// Templates loads the kinds of session that practice knows.
+func Templates(cat *catalogue.Catalogue) ([]plan.Template, error) {
+	data, err := files.ReadFile("core/plan/templates.yaml")
+	if err != nil {
+		return nil, err
+	}
+	return plan.ReadTemplates(data, cat)
+}
+
 // Tasks loads the real tasks exercises are argued against.
 func Tasks() ([]catalogue.Task, error) {
 	data, err := files.ReadFile("core/catalogue/tasks.yaml")
@@ -116,6 +130,15 @@ func Rules() (*safety.Rules, error) {
 		return nil, err
 	}
 	return safety.ParseRules(data)
+}
+
+// Norms loads the reference values of the tests.
+func Norms() (*assess.Norms, error) {
+	data, err := files.ReadFile("core/assess/norms.yaml")
+	if err != nil {
+		return nil, err
+	}
+	return assess.ParseNorms(data)
 }
 
 // Schema returns the JSON Schema of a document, for example "client".

@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -37,6 +38,8 @@ var (
 	cat, _   = restbend.Catalogue()
 	rules, _ = restbend.Rules()
 	tasks, _ = restbend.Tasks()
+	norms, _ = restbend.Norms()
+	kinds, _ = restbend.Templates(cat)
 	today    = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
 )
 
@@ -85,7 +88,7 @@ func BenchmarkPlan30Minutes(b *testing.B) {
 	c.Conditions[0].Fracture = new(bool)
 	var out *plan.Plan
 	for b.Loop() {
-		r, err := plan.NewRequest(cat, rules, c, nil, 30, today)
+		r, err := plan.NewRequest(cat, rules, tasks, c, nil, 30, today)
 		require.NoError(b, err)
 		out, err = plan.Build(r)
 		require.NoError(b, err)
@@ -120,28 +123,72 @@ func BenchmarkSettleWholeCatalogue(b *testing.B) {
 	}
 }
 
-func BenchmarkPlanPageEndToEnd(b *testing.B) {
+// practice serves the demo practice to a signed-in browser.
+func practice(b *testing.B, more func(st *store.Store)) (base string, c *http.Client) {
 	st, err := store.Open(context.Background(), filepath.Join(b.TempDir(), "x.db"))
 	require.NoError(b, err)
-	defer st.Close()
-	s, err := web.New(st, cat, rules, tasks)
+	s, err := web.New(st, cat, rules, norms, tasks, kinds)
 	require.NoError(b, err)
-	defer s.Close()
 	require.NoError(b, demo.Fill(context.Background(), st, cat, rules, time.Now()))
-	srv := httptest.NewServer(s)
-	defer srv.Close()
-	jar, _ := cookiejar.New(nil)
-	c := &http.Client{Jar: jar}
-	post := func(path string, form url.Values) {
-		r, err := c.PostForm(srv.URL+path, form)
-		require.NoError(b, err)
-		r.Body.Close()
+	if more != nil {
+		more(st)
 	}
-	post("/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
-	post("/clients/1/plans", url.Values{"minutes": {"30"}})
+	srv := httptest.NewServer(s)
+	b.Cleanup(func() { srv.Close(); s.Close(); st.Close() })
+	jar, _ := cookiejar.New(nil)
+	c = &http.Client{Jar: jar}
+	post(b, c, srv.URL+"/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+	return srv.URL, c
+}
+
+// post sends a form and returns where it led and what was there.
+func post(b *testing.B, c *http.Client, to string, form url.Values) (*url.URL, string) {
+	r, err := c.PostForm(to, form)
+	require.NoError(b, err)
+	defer r.Body.Close()
+	page, err := io.ReadAll(r.Body)
+	require.NoError(b, err)
+	return r.Request.URL, string(page)
+}
+
+// 500 clients screened again, twice each, because one limit changes: from sending the
+// form to the list of who is affected.
+func BenchmarkRescreen500Clients(b *testing.B) {
+	base, c := practice(b, func(st *store.Store) {
+		doc := client()
+		doc.Format, doc.Name = "restbend.client/1", "Invented"
+		doc.Conditions = append(doc.Conditions, safety.Condition{Code: "stenosis"})
+		doc.Conditions[0].Fracture = new(bool)
+		data := jsonOf(b, doc)
+		for range 500 {
+			_, err := st.CreateClient(context.Background(), 1, store.Client{Name: "Invented", Document: data, Build: "ash"})
+			require.NoError(b, err)
+		}
+	})
+	var page string
+	for b.Loop() {
+		var at *url.URL
+		at, page = post(b, c, base+"/limits/preview", url.Values{"key": {"stenosis/lumbar.extension.loaded"}, "value": {"4"}, "reason": {"measured"}})
+		for !strings.Contains(page, "Put it into force") {
+			time.Sleep(5 * time.Millisecond)
+			r, err := c.Get(at.String())
+			require.NoError(b, err)
+			data, err := io.ReadAll(r.Body)
+			require.NoError(b, err)
+			r.Body.Close()
+			page = string(data)
+		}
+	}
+	require.Contains(b, page, "504 clients screened")
+	against(b, []byte(page))
+}
+
+func BenchmarkPlanPageEndToEnd(b *testing.B) {
+	base, c := practice(b, nil)
+	post(b, c, base+"/clients/1/plans", url.Values{"minutes": {"30"}})
 	var page bytes.Buffer
 	for b.Loop() {
-		r, err := c.Get(srv.URL + "/plans/1")
+		r, err := c.Get(base + "/plans/1")
 		require.NoError(b, err)
 		page.Reset()
 		_, err = page.ReadFrom(r.Body)

@@ -1,4 +1,4 @@
-// Package demo fills an empty database with an invented practice: three invented
+// Package demo fills an empty database with an invented practice: four invented
 // clients of a small studio in the invented town of Lower Fennick, each with a history.
 package demo
 
@@ -7,6 +7,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"restbend/core/catalogue"
@@ -21,6 +22,7 @@ import (
 const (
 	Name     = "fennick"
 	Password = "slow-breath-first"
+	Second   = "marrack" // a second instructor of the practice, with the same password
 )
 
 func ptr[T any](v T) *T { return &v }
@@ -32,6 +34,8 @@ type person struct {
 	build    string
 	client   safety.Client
 	sessions []session
+	tests    string   // results of a day of tests, JSON members
+	usual    []string // done cleanly in every session besides
 }
 
 // session happened some days ago; done says how each exercise went.
@@ -72,21 +76,33 @@ func people() []person {
 		Kit:        []string{"towel", "pillow"}, Surfaces: []string{"bed", "chair", "counter", "wall"},
 		Aims: map[string]float64{"spinal-mobility": 3, "leg-strength": 2, "balance": 2, "deep-core": 2, "hip-strength": 2}, Tasks: []string{"walk to the jetty and back"},
 		Schools: safety.Schools{Dose: "breaths"}, BreathRate: 14, EffortCap: 4}
+	wenna := safety.Client{Name: "Wenna Tolgarth", Born: 1975, Sex: "female", HeightCM: 168, MassKG: 64, Complaint: "A curve since school; since the spring a jammed feeling beside the sacrum",
+		History:    "Better on days with a walk, worse after the long desk days at the harbour office.",
+		Conditions: []safety.Condition{{Code: "scoliosis", Region: "thoracic", Convex: "right", Degrees: 24}, {Code: "sij-pain", Side: "left"}},
+		Positions:  anywhere, Kit: []string{"towel", "pillow", "bolster", "band"}, Surfaces: []string{"mat", "chair", "wall"},
+		Pain:       &safety.Pain{Now: 2, Worst: 4},
+		Operations: []safety.Operation{{What: "appendix", Date: "1996-05-20"}},
+		Aims:       map[string]float64{"breathing": 2, "anti-side-bend": 3, "posture": 2, "hip-strength": 2, "relaxation": 1}, Tasks: []string{"stand through a choir evening"}, Confidence: ptr(6),
+		Schools: safety.Schools{Dose: "breaths"}, BreathRate: 11, EffortCap: 6, SessionsPerWeek: 2}
 	return []person{
 		{"birch", oda, []session{
 			{24, 2, 2, 2, 20, "First session. Proud of the hinge.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right"}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
 			{9, 2, 1, 1, 12, "Steadier at the counter.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right", ended: "form", share: 0.6}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
 			{5, 1, 1, 1, 10, "Right hip tires first.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right", ended: "form", share: 0.7}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
-		}},
+		}, `"tandem_s": 10, "up_and_go_s": 10.4, "chair_rises_30s": 10, "one_leg_right_s": [11, 14, 12], "one_leg_left_s": [19, 22, 20], "height_cm": 161, "head_wall_cm": 1, "rib_pelvis_fingers": 2, "breaths_30s": [6, 6]`, []string{"long-spine-chair", "blade-slide-wall", "hip-hinge-dowel", "one-leg-held", "cow-neutral-chair", "arm-circles-seated", "prone-rest", "blade-set-prone", "turn-arms-only"}},
 		{"rowan", teo, []session{
 			{16, 3, 3, 2, 18, "Leg pain quiet while lying on the elbows.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right"}}},
 			{9, 2, 2, 1, 16, "Plank solid.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right", ended: "symptom", rep: 5}}},
 			{4, 2, 2, 1, 14, "Heavy week at work.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg", pain: 4, where: "back"}, {version: "curl-up-hand-under", side: "left", ended: "symptom", rep: 6}}},
-		}},
+		}, "", []string{"clock-3-9", "hip-hinge", "prone-rest", "blade-set-prone", "long-spine-wall", "dead-bug-arm", "reset-sweep-standing", "heel-raise"}},
 		{"ash", imre, []session{
 			{12, 3, 2, 1, 8, "On the bed, with the window open.", []done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"}, {version: "heel-raise-held"}}},
 			{5, 2, 2, 1, 6, "Counted for himself.", []done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"}, {version: "heel-raise-held", ended: "form", share: 0.5}}},
-		}},
+		}, "", []string{"side-rib-breath-chair", "deep-core-chair", "pelvic-tilt-chair", "open-book-chair", "neck-turn", "one-leg-held", "knee-lift-held", "arm-circles-seated"}},
+		{"birch", wenna, []session{
+			{10, 2, 2, 1, 10, "Jammed on the left; let go after the float.", []done{{version: "side-rib-breath-supine"}, {version: "spine-wave"}, {version: "side-let-down", side: "left"}, {version: "curve-breathe-arc", side: "left"}, {version: "side-sway"}}},
+			{3, 2, 1, 1, 8, "Even today. The short side widened at the third breath.", []done{{version: "side-rib-breath-supine"}, {version: "spine-wave"}, {version: "curve-breathe-arc", side: "left"}, {version: "clam", side: "left"}, {version: "clam", side: "right"}, {version: "side-sway"}}},
+		}, "", []string{"low-breath-supine", "deep-core-find", "knee-rock-small", "bridge-low", "squat-half", "hip-hinge", "easy-walk", "long-spine-wall"}},
 	}
 }
 
@@ -100,25 +116,59 @@ func Fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules 
 	if err != nil {
 		return err
 	}
+	second, err := st.CreateAccount(ctx, Second, hash)
+	if err != nil {
+		return err
+	}
 	for _, p := range people() {
 		if err := p.fill(ctx, st, cat, rules, account, today); err != nil {
 			return fmt.Errorf("demo client %s: %w", p.client.Name, err)
 		}
 	}
+	rows, err := st.Clients(ctx, account)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if r.Name == "Imre Sollow" { // he is also taught on Thursdays, by the second instructor
+			return st.Share(ctx, account, r.ID, second, true)
+		}
+	}
 	return nil
+}
+
+// conditions names what the intake recorded.
+func (p *person) conditions() string {
+	var codes []string
+	for _, k := range p.client.Conditions {
+		codes = append(codes, k.Code)
+	}
+	return strings.Join(codes, "; ")
 }
 
 func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, account int64, today time.Time) error {
 	p.client.Format = "restbend.client/1"
+	p.client.Consent = &safety.Consent{Date: today.AddDate(0, 0, -30).Format(time.DateOnly)}
+	p.client.NextReview = today.AddDate(0, 0, 25).Format(time.DateOnly)
 	doc, err := json.Marshal(p.client)
 	if err != nil {
 		return err
 	}
-	id, err := st.CreateClient(ctx, account, store.Client{Name: p.client.Name, Document: doc, Build: p.build})
+	id, err := st.CreateClient(ctx, account, store.Client{Name: p.client.Name, Document: doc, Build: p.build},
+		store.Change{At: today.AddDate(0, 0, -30).UTC().Format(time.RFC3339), Who: Name, Field: "conditions", After: p.conditions(), Why: "intake"})
 	if err != nil {
 		return err
 	}
+	if p.tests != "" {
+		day := today.AddDate(0, 0, -9).Format(time.DateOnly)
+		if err := st.AddResults(ctx, id, store.Results{Day: day, Document: fmt.Appendf(nil, `{"format": "restbend.results/1", "date": %q, "results": {%s}}`, day, p.tests)}); err != nil {
+			return err
+		}
+	}
 	for _, s := range p.sessions {
+		for _, slug := range p.usual {
+			s.items = append(s.items, done{version: slug})
+		}
 		if err := s.fill(ctx, st, cat, rules, &p.client, id, today); err != nil {
 			return err
 		}
@@ -127,7 +177,7 @@ func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catal
 }
 
 func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, c *safety.Client, id int64, today time.Time) error {
-	r, err := plan.NewRequest(cat, rules, c, nil, 30, today)
+	r, err := plan.NewRequest(cat, rules, nil, c, nil, 30, today)
 	if err != nil {
 		return err
 	}

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/archive"
 	"restbend/demo"
 	"restbend/exchange"
 	"restbend/store"
@@ -29,7 +30,7 @@ func TestDemoClientsAreValid(t *testing.T) {
 	require.NoError(t, demo.Fill(ctx, st, cat, rules, time.Now()))
 	clients, err := st.Clients(ctx, 1)
 	require.NoError(t, err)
-	require.Len(t, clients, 3)
+	require.Len(t, clients, 4)
 	for _, c := range clients {
 		_, err := exchange.ReadClient(bytes.NewReader(c.Document), cat, rules)
 		assert.NoError(t, err, c.Name)
@@ -42,5 +43,12 @@ func TestDemoClientsAreValid(t *testing.T) {
 			assert.NotEmpty(t, s.Notes)
 		}
 	}
+	shared, err := st.Clients(ctx, 2)
+	require.NoError(t, err)
+	require.Len(t, shared, 1, "one client is shared with the second instructor")
+	assert.Equal(t, "Imre Sollow", shared[0].Name)
+	problems, _, err := archive.Examine(ctx, st, cat, rules, time.Now())
+	require.NoError(t, err)
+	assert.Empty(t, problems)
 	assert.Error(t, demo.Fill(ctx, st, cat, rules, time.Now()), "a filled practice is not filled twice")
 }

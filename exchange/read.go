@@ -22,6 +22,7 @@ import (
 	"golang.org/x/text/message"
 
 	"restbend"
+	"restbend/core/assess"
 	"restbend/core/catalogue"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -76,14 +77,21 @@ func Schema(name string) (*jsonschema.Schema, error) {
 	return s, err
 }
 
+// MaxBundle is the largest bundle of clients read, bytes.
+const MaxBundle = 64 << 20
+
 // read checks a document against its schema and decodes it.
 func read(name string, r io.Reader, into any) error {
-	data, err := io.ReadAll(io.LimitReader(r, MaxDocument+1))
+	return readUpTo(MaxDocument, name, r, into)
+}
+
+func readUpTo(most int, name string, r io.Reader, into any) error {
+	data, err := io.ReadAll(io.LimitReader(r, int64(most)+1))
 	if err != nil {
 		return err
 	}
-	if len(data) > MaxDocument {
-		return Problems{{"(document)", "is larger than 4 MB"}}
+	if len(data) > most {
+		return Problems{{"(document)", fmt.Sprintf("is larger than %d MB", most>>20)}}
 	}
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
 	if err != nil {
@@ -314,3 +322,13 @@ func ReadLog(r io.Reader, cat *catalogue.Catalogue) (*progress.Log, error) {
 	}
 	return l, nil
 }
+
+// ReadResults reads a restbend.results/1 document.
+func ReadResults(r io.Reader) (*assess.Results, error) {
+	out := &assess.Results{}
+	return out, read("results", r, out)
+}
+
+// ReadBundle reads a restbend.bundle/1 document into the given value. The documents
+// inside it are checked by whoever knows what they depend on.
+func ReadBundle(r io.Reader, into any) error { return readUpTo(MaxBundle, "bundle", r, into) }

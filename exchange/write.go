@@ -31,7 +31,8 @@ type Screen struct {
 // ScreenResult adds where a lying version lies.
 type ScreenResult struct {
 	safety.Result
-	LyingOn string `json:"lying_on,omitempty"`
+	LyingOn string            `json:"lying_on,omitempty"`
+	Because map[string]string `json:"because,omitempty"` // why the other version or a swap keeps the purpose, and what it loses
 }
 
 // NewScreen writes a screening as a document.
@@ -42,7 +43,24 @@ func NewScreen(s *safety.Screening, cat *catalogue.Catalogue) Screen {
 	}
 	for _, r := range s.Results {
 		v, _ := cat.Version(r.Version)
-		out.Results = append(out.Results, ScreenResult{r, v.Solved.Phases[0].Measures.LyingOn})
+		res := ScreenResult{Result: r, LyingOn: v.Solved.Phases[0].Measures.LyingOn}
+		instead := r.Swaps
+		if r.Verdict == safety.Adapt && r.Use != r.Version {
+			instead = append([]string{r.Use}, r.Swaps...)
+		}
+		for _, slug := range instead {
+			if w, ok := cat.Version(slug); ok {
+				if res.Because == nil {
+					res.Because = map[string]string{}
+				}
+				keeps, loses := safety.Because(v, w)
+				if loses != "" {
+					loses = "; loses " + loses
+				}
+				res.Because[slug] = keeps + loses
+			}
+		}
+		out.Results = append(out.Results, res)
 	}
 	return out
 }
@@ -97,6 +115,9 @@ type Version struct {
 	Faults    []string               `json:"faults"`
 	Eases     []string               `json:"eases"`
 	Stop      []string               `json:"stop"`
+	Set       bool                   `json:"set,omitempty"`      // a member of a set, not a rung of its family
+	Authored  string                 `json:"authored,omitempty"` // the side the phases describe
+	Hours     []int                  `json:"hours,omitempty"`    // of the pelvic clock a pass leads over
 }
 
 type answer struct {
@@ -114,6 +135,7 @@ type swap struct {
 type Phase struct {
 	Name          string                        `json:"name"`
 	Breath        string                        `json:"breath"`
+	Held          bool                          `json:"held,omitempty"`
 	Spine         map[string]map[string]float64 `json:"spine"`
 	Loaded        map[string]bool               `json:"loaded"`
 	Share         map[string]float64            `json:"share"`
@@ -135,12 +157,17 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 	}
 	for _, v := range cat.Versions {
 		d := Version{v.Slug, v.Family, v.Branch, v.Rung, v.Name, list(v.Aliases), v.Aims, v.Position, v.Surfaces, list(v.Kit), v.SideMode, v.SideMeans,
-			v.Revision, v.Chain, v.Effort, v.Unit, v.Changes, v.Doses, answer(v.Bed), swap(v.Chair), nil, list(v.Declared), v.Setup, v.Cues, v.Feel, v.Faults, []string{}, v.Stop}
+			v.Revision, v.Chain, v.Effort, v.Unit, v.Changes, v.Doses, answer(v.Bed), swap(v.Chair), nil, list(v.Declared), v.Setup, v.Cues, v.Feel, v.Faults, []string{}, v.Stop, v.Set, "", v.Hours}
+		if v.SideMode == "each" {
+			d.Authored = [2]string{"left", "right"}[v.Authored]
+		}
 		for i := range v.Eases {
 			d.Eases = append(d.Eases, v.Eases[i].Slug)
 		}
 		for i := range v.Solved.Phases {
-			d.Phases = append(d.Phases, phase(&v.Solved.Phases[i], v.Phases[i].Breath))
+			p := phase(&v.Solved.Phases[i], v.Phases[i].Breath)
+			p.Held = v.Phases[i].Held
+			d.Phases = append(d.Phases, p)
 		}
 		out.Versions = append(out.Versions, d)
 	}

@@ -37,6 +37,7 @@ type Options struct {
 	Title   string
 	Compact bool // thumbnail: no contact marks
 	Flip    bool // mirrored poses are seen from the mirrored place
+	Mark    *Mark
 }
 
 // px per metre of the drawing's own units.
@@ -132,6 +133,9 @@ func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool) Box {
 
 // SVG draws one pose inside a box.
 func (d *Drawer) SVG(p *body.Pose, room body.Scene, box Box, opt Options) string {
+	if opt.Mark != nil {
+		box = box.roomFor(opt.Mark)
+	}
 	var sb strings.Builder
 	fmt.Fprintf(&sb, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="%.0f %.0f %.0f %.0f" role="img">`,
 		box.X0, box.Y0, box.X1-box.X0, box.Y1-box.Y0)
@@ -139,6 +143,11 @@ func (d *Drawer) SVG(p *body.Pose, room body.Scene, box Box, opt Options) string
 		sb.WriteString("<title>" + escape(opt.Title) + "</title>")
 	}
 	sb.WriteString(d.Inner(p, room, opt))
+	if opt.Mark != nil {
+		s := &scene{cam: newCamera(p.View, opt.Flip), b: d.body, p: p, opt: opt}
+		d.body.Place(&p.State, &s.f)
+		s.mark(&sb, opt.Mark, box)
+	}
 	sb.WriteString("</svg>\n")
 	return sb.String()
 }

@@ -5,6 +5,7 @@ import (
 	"compress/gzip"
 	"encoding/xml"
 	"flag"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -45,6 +46,22 @@ func TestGoldenFigures(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, string(want), got, "%s changed: look at it, then run go test ./figure -update", c.slug)
 	}
+}
+
+// The words of a mark stay inside a narrow picture of somebody standing.
+func TestMarksHaveRoomForTheirWords(t *testing.T) {
+	q := sequence(t, "palms-turn", "left")
+	width := func(m *figure.Mark) (w float64) {
+		var x, y, h float64
+		svg := q.Phase(1, figure.Options{Mark: m})
+		_, box, _ := strings.Cut(svg, `viewBox="`)
+		_, err := fmt.Sscanf(box, "%g %g %g %g", &x, &y, &w, &h)
+		require.NoError(t, err)
+		return w
+	}
+	text := "whole trunk turns under load"
+	assert.Equal(t, width(nil), width(&figure.Mark{At: "trunk", Text: "28°"}), "short words change nothing")
+	assert.GreaterOrEqual(t, width(&figure.Mark{At: "trunk", Text: text}), 7.0*float64(len(text)))
 }
 
 func TestEveryFigureIsSmallAndWellFormed(t *testing.T) {

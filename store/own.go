@@ -26,19 +26,10 @@ func scanOwn(row interface{ Scan(...any) error }) (o Own, err error) {
 // OwnVersions lists an account's own versions by name.
 func (s *Store) OwnVersions(ctx context.Context, account int64) ([]Own, error) {
 	rows, err := s.DB.QueryContext(ctx, `SELECT `+ownColumns+` FROM own_versions WHERE account_id = ? ORDER BY name, id`, account)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []Own
-	for rows.Next() {
-		o, err := scanOwn(rows)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, o)
-	}
-	return out, rows.Err()
+	return list(rows, err, func(r *sql.Rows, o *Own) (err error) {
+		*o, err = scanOwn(r)
+		return err
+	})
 }
 
 // OwnVersion returns one of an account's own versions.

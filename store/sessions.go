@@ -5,42 +5,6 @@ import (
 	"database/sql"
 )
 
-// Plan is a stored plan.
-type Plan struct {
-	ID, ClientID, ClientRevision, Version int64
-	Document                              []byte
-	CreatedAt                             string
-}
-
-// CreatePlan adds a plan.
-func (s *Store) CreatePlan(ctx context.Context, clientID, clientRevision int64, document []byte) (id int64, err error) {
-	err = s.DB.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at) VALUES (?, ?, ?, ?) RETURNING id`,
-		clientID, string(document), clientRevision, now()).Scan(&id)
-	return id, err
-}
-
-// Plan returns a plan of one of the account's clients.
-func (s *Store) Plan(ctx context.Context, account, id int64) (p Plan, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `
-		SELECT p.id, p.client_id, p.client_revision, p.version, p.document, p.created_at
-		FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND c.account_id = ?`, id, account).
-		Scan(&p.ID, &p.ClientID, &p.ClientRevision, &p.Version, &p.Document, &p.CreatedAt))
-	return p, err
-}
-
-// UpdatePlan replaces a plan that is still at the version it was read at.
-func (s *Store) UpdatePlan(ctx context.Context, p Plan) error {
-	r, err := s.DB.ExecContext(ctx, `UPDATE plans SET document = ?, client_revision = ?, version = version + 1 WHERE id = ? AND version = ?`,
-		string(p.Document), p.ClientRevision, p.ID, p.Version)
-	return touched(r, err, ErrChanged)
-}
-
-// LatestPlan is the newest plan of a client.
-func (s *Store) LatestPlan(ctx context.Context, clientID int64) (id int64, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? ORDER BY id DESC LIMIT 1`, clientID).Scan(&id))
-	return id, err
-}
-
 // Taught is a session that runs or has ended.
 type Taught struct {
 	ID, ClientID           int64
@@ -75,7 +39,7 @@ func (s *Store) StartTeaching(ctx context.Context, t Taught) (id int64, err erro
 
 // Teaching returns a session with its entries.
 func (s *Store) Teaching(ctx context.Context, account, id int64) (t Taught, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND c.account_id = ?`, id, account).Scan(t.fields()...))
+	err = found(s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND `+reads, id, account, account).Scan(t.fields()...))
 	if err != nil {
 		return t, err
 	}
@@ -85,37 +49,14 @@ func (s *Store) Teaching(ctx context.Context, account, id int64) (t Taught, err 
 
 func (s *Store) entries(ctx context.Context, id int64) ([]Entry, error) {
 	rows, err := s.DB.QueryContext(ctx, `SELECT key, kind, at, document FROM entries WHERE taught_id = ? ORDER BY id`, id)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []Entry
-	for rows.Next() {
-		var e Entry
-		if err := rows.Scan(&e.Key, &e.Kind, &e.At, &e.Document); err != nil {
-			return nil, err
-		}
-		out = append(out, e)
-	}
-	return out, rows.Err()
+	return list(rows, err, func(r *sql.Rows, e *Entry) error { return r.Scan(&e.Key, &e.Kind, &e.At, &e.Document) })
 }
 
 // TaughtSessions lists a client's ended sessions, oldest first, with their entries.
 func (s *Store) TaughtSessions(ctx context.Context, clientID int64) ([]Taught, error) {
 	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`, clientID)
+	out, err := list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
 	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []Taught
-	for rows.Next() {
-		var t Taught
-		if err := rows.Scan(t.fields()...); err != nil {
-			return nil, err
-		}
-		out = append(out, t)
-	}
-	if err := rows.Err(); err != nil {
 		return nil, err
 	}
 	for i := range out {

@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"database/sql"
+	"fmt"
 	"path/filepath"
 	"testing"
 
@@ -35,7 +36,7 @@ func TestTablesAreStrictAndForeignKeysOn(t *testing.T) {
 		assert.True(t, strict, name)
 		n++
 	}
-	assert.Equal(t, 8, n)
+	assert.Equal(t, 14, n)
 	var on, mode string
 	require.NoError(t, st.DB.QueryRow(`PRAGMA foreign_keys`).Scan(&on))
 	require.NoError(t, st.DB.QueryRow(`PRAGMA journal_mode`).Scan(&mode))
@@ -51,7 +52,7 @@ func TestDeletingAClientTakesEverything(t *testing.T) {
 	st, acc := open(t)
 	id, err := st.CreateClient(ctx, acc, store.Client{Name: "A", Document: []byte(`{}`), Build: "ash"})
 	require.NoError(t, err)
-	p, err := st.CreatePlan(ctx, id, 1, []byte(`{}`))
+	p, err := st.CreatePlan(ctx, store.Plan{ClientID: id, ClientRevision: 1, Document: []byte(`{}`)})
 	require.NoError(t, err)
 	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, PlanID: sql.NullInt64{Int64: p, Valid: true}, Day: "2026-11-20", Plan: []byte(`{}`)})
 	require.NoError(t, err)
@@ -69,12 +70,12 @@ func TestTwoTabsDoNotOverwriteEachOther(t *testing.T) {
 	ctx := context.Background()
 	st, acc := open(t)
 	id, _ := st.CreateClient(ctx, acc, store.Client{Name: "A", Document: []byte(`{}`), Build: "ash"})
-	pid, _ := st.CreatePlan(ctx, id, 1, []byte(`{}`))
+	pid, _ := st.CreatePlan(ctx, store.Plan{ClientID: id, ClientRevision: 1, Document: []byte(`{}`)})
 	a, err := st.Plan(ctx, acc, pid)
 	require.NoError(t, err)
 	b := a
-	require.NoError(t, st.UpdatePlan(ctx, a))
-	assert.ErrorIs(t, st.UpdatePlan(ctx, b), store.ErrChanged)
+	require.NoError(t, st.UpdatePlan(ctx, a, "moved"))
+	assert.ErrorIs(t, st.UpdatePlan(ctx, b, "moved"), store.ErrChanged)
 	_, err = st.Plan(ctx, acc+1, pid)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
@@ -115,4 +116,109 @@ func TestANewPasswordEndsEverySession(t *testing.T) {
 	var n int
 	require.NoError(t, st.DB.QueryRow(`SELECT count(*) FROM sessions`).Scan(&n))
 	assert.Zero(t, n)
+}
+
+// The second account of a practice reads what is shared and nothing else; only the owner
+// shares, and a changed client is never overwritten unseen.
+func TestSharingAndHistory(t *testing.T) {
+	st, a := open(t)
+	ctx := context.Background()
+	b, err := st.CreateAccount(ctx, "b", "x")
+	require.NoError(t, err)
+	first, err := st.Member(ctx, a)
+	require.NoError(t, err)
+	second, err := st.Member(ctx, b)
+	require.NoError(t, err)
+	assert.True(t, first.Keeper && !second.Keeper, "the first account keeps the practice")
+	id, err := st.CreateClient(ctx, a, store.Client{Name: "A", Document: []byte(`{}`), Build: "ash"}, store.Change{Who: "a", Field: "conditions", After: "stenosis"})
+	require.NoError(t, err)
+	_, err = st.Client(ctx, b, id)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.ErrorIs(t, st.Share(ctx, b, id, b, true), store.ErrNotFound, "nobody shares what is not theirs")
+	require.NoError(t, st.Share(ctx, a, id, b, true))
+	row, err := st.Client(ctx, b, id)
+	require.NoError(t, err)
+	require.NoError(t, st.UpdateClient(ctx, b, row, store.Change{Who: "b", Field: "kit", After: "towel", Why: "brought one"}))
+	assert.ErrorIs(t, st.UpdateClient(ctx, a, row), store.ErrChanged, "read before the other's change")
+	assert.ErrorIs(t, st.DeleteClient(ctx, b, id), store.ErrNotFound)
+	h, err := st.History(ctx, id)
+	require.NoError(t, err)
+	require.Len(t, h, 2)
+	assert.Equal(t, "brought one", h[0].Why, "newest first")
+	require.NoError(t, st.Share(ctx, a, id, b, false))
+	rows, err := st.Clients(ctx, b)
+	require.NoError(t, err)
+	assert.Empty(t, rows)
+}
+
+func TestAChangedLimitMakesPlansStale(t *testing.T) {
+	st, a := open(t)
+	ctx := context.Background()
+	id, err := st.CreateClient(ctx, a, store.Client{Name: "A", Document: []byte(`{}`), Build: "ash"})
+	require.NoError(t, err)
+	before, err := st.Client(ctx, a, id)
+	require.NoError(t, err)
+	require.NoError(t, st.ChangeLimit(ctx, store.LimitChange{Key: "x/y", Reason: "r", Who: "a"}))
+	after, err := st.Client(ctx, a, id)
+	require.NoError(t, err)
+	assert.Greater(t, after.Revision, before.Revision)
+	changes, err := st.LimitChanges(ctx)
+	require.NoError(t, err)
+	require.Len(t, changes, 1)
+	assert.False(t, changes[0].Value.Valid, "back to the default")
+}
+
+func TestPlansGoBackAndForward(t *testing.T) {
+	st, acc := open(t)
+	ctx := context.Background()
+	client, err := st.CreateClient(ctx, acc, store.Client{Name: "A", Document: []byte(`{}`)})
+	require.NoError(t, err)
+	id, err := st.CreatePlan(ctx, store.Plan{ClientID: client, Document: []byte(`{"n": 0}`), Basis: "b", Quick: true})
+	require.NoError(t, err)
+	at := func() store.Plan {
+		p, err := st.Plan(ctx, acc, id)
+		require.NoError(t, err)
+		return p
+	}
+	for i := 1; i <= 3; i++ {
+		p := at()
+		p.Document, p.Quick = []byte(fmt.Sprintf(`{"n": %d}`, i)), false
+		require.NoError(t, st.UpdatePlan(ctx, p, fmt.Sprintf("change %d", i)))
+	}
+	what, err := st.StepPlan(ctx, at(), -1)
+	require.NoError(t, err)
+	assert.Equal(t, "change 3", what, "what was undone")
+	_, err = st.StepPlan(ctx, at(), -1)
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"n": 1}`, string(at().Document))
+	what, err = st.StepPlan(ctx, at(), 1)
+	require.NoError(t, err)
+	assert.Equal(t, "change 2", what)
+	p := at()
+	p.Document = []byte(`{"n": 9}`)
+	require.NoError(t, st.UpdatePlan(ctx, p, "another way"))
+	_, err = st.StepPlan(ctx, at(), 1)
+	assert.ErrorIs(t, err, store.ErrNotFound, "what was undone is gone after a new change")
+	assert.ErrorIs(t, st.UpdatePlan(ctx, p, "late"), store.ErrChanged)
+	assert.Equal(t, 3, at().Step)
+	require.NoError(t, st.SetPlanDay(ctx, at(), "2026-12-01"))
+	assert.Equal(t, "2026-12-01", at().Day)
+	require.NoError(t, st.DeletePlan(ctx, at()))
+	_, err = st.Plan(ctx, acc, id)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestKindsOfSessionAreKeptAndDropped(t *testing.T) {
+	st, _ := open(t)
+	ctx := context.Background()
+	require.NoError(t, st.SaveTemplate(ctx, store.Template{Slug: "a", Who: "x", Document: []byte(`{"v": 1}`)}))
+	require.NoError(t, st.SaveTemplate(ctx, store.Template{Slug: "a", Who: "y", Document: []byte(`{"v": 2}`)}))
+	all, err := st.Templates(ctx)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	assert.Equal(t, "y", all[0].Who)
+	require.NoError(t, st.DropTemplate(ctx, "a"))
+	all, err = st.Templates(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, all)
 }

@@ -1,14 +1,13 @@
 package web
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
 	"net/http"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -16,8 +15,6 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
-	"restbend/exchange"
-	"restbend/figure"
 	"restbend/store"
 )
 
@@ -85,8 +82,8 @@ func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) 
 	for i := range taught {
 		p.Log.Sessions = append(p.Log.Sessions, sessionLog(&taught[i]))
 	}
-	p.Client.Today.Date = "" // the day in the file is the day of the intake
-	p.Req, err = plan.NewRequest(s.cat(c), s.Rules, p.Client, p.Log, minutes, s.Today())
+	forget(&p.Client.Today, s.Today())
+	p.Req, err = plan.NewRequest(s.cat(c), s.limits(), s.Tasks, p.Client, p.Log, minutes, s.Today())
 	return p, err
 }
 
@@ -98,6 +95,8 @@ type clientRow struct {
 	Sessions   int
 	LastDay    string
 	Refer      bool
+	Unfinished string // the step an intake waits at
+	Shared     bool   // by another instructor
 }
 
 func (s *Server) clients(c *gin.Context) {
@@ -108,18 +107,16 @@ func (s *Server) clients(c *gin.Context) {
 	}
 	var out []clientRow
 	for _, r := range rows {
-		var cl safety.Client
-		if err := json.Unmarshal(r.Document, &cl); err != nil {
+		cl, err := documentOf(&r)
+		if err != nil {
 			s.failed(c, err)
 			return
 		}
-		row := clientRow{ID: r.ID, Name: r.Name, Complaint: cl.Complaint, Sessions: r.Sessions, LastDay: r.LastDay}
-		for _, k := range cl.Conditions {
-			if rule, ok := s.Rules.Rule(k.Code); ok {
-				row.Conditions = append(row.Conditions, rule.Name)
-			}
+		row := clientRow{ID: r.ID, Name: r.Name, Complaint: cl.Complaint, Conditions: s.conditionNames(cl), Sessions: r.Sessions, LastDay: r.LastDay, Shared: r.Owner != s.account(c)}
+		if i := stepIndex(r.Intake); i >= 0 {
+			row.Unfinished = intakeSteps[i].Title
 		}
-		if sc, err := safety.NewScreener(s.Rules, s.cat(c), &cl, s.Today()); err == nil {
+		if sc, err := safety.NewScreener(s.limits(), s.cat(c), cl, s.Today()); err == nil {
 			row.Refer = sc.Referral() != nil
 		}
 		out = append(out, row)
@@ -127,17 +124,93 @@ func (s *Server) clients(c *gin.Context) {
 	s.render(c, http.StatusOK, "clients", "", "Clients", out)
 }
 
+func (s *Server) conditionNames(cl *safety.Client) []string {
+	var out []string
+	for _, k := range cl.Conditions {
+		if rule, ok := s.limits().Rule(k.Code); ok && !slices.Contains(out, rule.Name) {
+			out = append(out, rule.Name)
+		}
+	}
+	return out
+}
+
 type clientPage struct {
 	*person
 	ID         int64
 	Counts     map[string]int
-	Rose       any
+	Total      int
+	Roses      []roseView // low back and upper back
 	Decisions  []decisionRow
 	Running    int64
 	PlanID     int64
 	Sessions   []progress.Session
 	OutWhy     []string
 	Conditions []string
+	Conflicts  []string
+	Notes      []string
+	Positions  []positionRow
+	Surfaces   []string
+	Clearances []clearanceRow
+	Overrides  []overrideRow
+	Curve      []string // which side of curve work, in words
+	Clock      []hour
+	SIJ        bool
+	Checked    string // today's sacroiliac check
+	Tight      string
+	Flags      []safety.RedFlag
+	Members    []store.Member
+	Owner      bool
+	Unfinished string
+	ReviewDue  bool
+	Kinds      []kindChoice
+}
+
+// kindChoice is a kind of session; Here tells that it is meant for this client.
+type kindChoice struct {
+	plan.Template
+	Here bool
+}
+
+// kindChoices lists the kinds of session, those meant for the client's conditions first.
+func (s *Server) kindChoices(c *gin.Context, cl *safety.Client) []kindChoice {
+	var out []kindChoice
+	for _, t := range s.kinds(c) {
+		here := slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return slices.Contains(t.For, k.Code) })
+		out = append(out, kindChoice{t, here})
+	}
+	slices.SortStableFunc(out, func(a, b kindChoice) int { return b2i(b.Here) - b2i(a.Here) })
+	return out
+}
+
+type positionRow struct {
+	Answer string
+	Asks   []string
+}
+
+// positionGlance groups the positions by what the client answered.
+func positionGlance(cl *safety.Client) []positionRow {
+	rows := []positionRow{{Answer: "Possible"}, {Answer: "With help or a hold"}, {Answer: "Not possible"}, {Answer: "Not confirmed, so not used"}}
+	for _, a := range placeAsks {
+		answer, confirmed := cl.Position(a.Name)
+		i := map[string]int{"yes": 0, "help": 1, "held": 1, "no": 2}[answer]
+		if !confirmed {
+			i = 3
+		}
+		rows[i].Asks = append(rows[i].Asks, strings.ToLower(a.Ask[:1])+a.Ask[1:])
+	}
+	return slices.DeleteFunc(rows, func(r positionRow) bool { return r.Asks == nil })
+}
+
+type clearanceRow struct {
+	safety.Clearance
+	Ends  string
+	Ended bool
+}
+
+type overrideRow struct {
+	safety.Override
+	Name  string
+	Ended bool
 }
 
 type decisionRow struct {
@@ -162,41 +235,93 @@ func (s *Server) client(c *gin.Context) {
 	if !ok {
 		return
 	}
-	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Decisions: decisionRows(s.cat(c), p.Req.Decisions), Rose: rose(p.Req.Screener, nil)}
+	cl, cat, today := p.Client, s.cat(c), s.Today().Format(time.DateOnly)
+	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: decisionRows(cat, p.Req.Decisions), Roses: regionRoses(p.Req.Screener),
+		Conditions: s.conditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: cl.Today.SIJSide, Tight: cl.Today.TightTurn,
+		Flags: s.limits().RedFlags, Owner: p.Row.Owner == s.account(c), ReviewDue: cl.NextReview != "" && cl.NextReview <= today}
 	for _, r := range p.Req.Screening.Results {
 		pg.Counts[r.Verdict]++
 	}
-	for _, k := range p.Client.Conditions {
-		if rule, ok := s.Rules.Rule(k.Code); ok {
-			pg.Conditions = append(pg.Conditions, rule.Name)
+	for _, n := range p.Req.Screening.Notes {
+		if !slices.Contains(pg.Conflicts, n) {
+			pg.Notes = append(pg.Notes, n)
+		}
+	}
+	pg.Positions = positionGlance(cl)
+	for _, k := range cl.Clearances {
+		row := clearanceRow{Clearance: k, Ends: k.Until}
+		if from, err := time.Parse(time.DateOnly, k.Date); err == nil && row.Ends == "" {
+			row.Ends = from.AddDate(0, 6, 0).Format(time.DateOnly)
+		}
+		row.Ended = row.Ends < today
+		pg.Clearances = append(pg.Clearances, row)
+	}
+	for _, o := range cl.Overrides {
+		row := overrideRow{Override: o, Name: o.Version, Ended: o.Until < today}
+		if v, ok := cat.Version(o.Version); ok {
+			row.Name = v.Name
+		}
+		pg.Overrides = append(pg.Overrides, row)
+	}
+	for i := range cl.Conditions {
+		k := &cl.Conditions[i]
+		pg.SIJ = pg.SIJ || k.Code == "sij-pain"
+		if k.Code == "scoliosis" && (k.Convex == "left" || k.Convex == "right") {
+			pg.Curve = append(pg.Curve, curveWords(k.Convex))
 		}
 	}
 	pg.OutWhy = outWhy(p.Req.Screening)
+	pg.Kinds = s.kindChoices(c, cl)
 	pg.Running, _ = s.Store.Running(c, id)
 	pg.PlanID, _ = s.Store.LatestPlan(c, id)
+	if members, err := s.Store.Members(c, id); err == nil {
+		for _, m := range members {
+			if m.ID != p.Row.Owner {
+				pg.Members = append(pg.Members, m)
+			}
+		}
+	}
+	if i := stepIndex(p.Row.Intake); i >= 0 {
+		pg.Unfinished = intakeSteps[i].Name
+	}
 	pg.Sessions = slices.Clone(p.Log.Sessions)
 	slices.Reverse(pg.Sessions)
 	s.render(c, http.StatusOK, "client", "", p.Row.Name, pg)
 }
 
-// outWhy says in up to five lines what most often keeps an exercise out.
+// curveWords says which side of a curve opens and which works.
+func curveWords(convex string) string {
+	concave := map[string]string{"left": "right", "right": "left"}[convex]
+	return fmt.Sprintf("The %s side is the long (convex) one and works; the %s side is the short one and opens. Lie on the long side to open, on the short side to strengthen; lengthen first.", convex, concave)
+}
+
+// outWhy says in up to five lines what most often keeps an exercise out: the limits and
+// positions first, what the place lacks in one line at the end.
 func outWhy(sc *safety.Screening) []string {
+	const place = "needs a place or kit that is not here"
 	n := map[string]int{}
 	var order []string
 	for _, r := range sc.Results {
 		seen := map[string]bool{}
 		for _, f := range r.Findings {
-			if r.Verdict == safety.Suits || seen[f.Reason] {
+			reason := f.Reason
+			if f.Condition == "place" {
+				reason = place
+			}
+			if r.Verdict == safety.Suits || seen[reason] {
 				continue
 			}
-			seen[f.Reason] = true
-			if n[f.Reason] == 0 {
-				order = append(order, f.Reason)
+			seen[reason] = true
+			if n[reason] == 0 && reason != place {
+				order = append(order, reason)
 			}
-			n[f.Reason]++
+			n[reason]++
 		}
 	}
 	slices.SortStableFunc(order, func(a, b string) int { return n[b] - n[a] })
+	if n[place] > 0 {
+		order = append(order[:min(len(order), 4)], place)
+	}
 	var out []string
 	for i := 0; i < len(order) && i < 5; i++ {
 		out = append(out, fmt.Sprintf("%s (%d)", order[i], n[order[i]]))
@@ -226,147 +351,4 @@ func (s *Server) deleteClient(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/clients")
-}
-
-// intakeForm is the form in working order; Values are exactly what was typed, so that
-// nothing is lost when something is wrong.
-type intakeForm struct {
-	ID       int64
-	Values   url.Values
-	Problems exchange.Problems
-	Flags    []safety.RedFlag
-	Rules    []safety.Rule
-	Places   []placeAsk
-	Kit      []string
-	Surfaces []string
-	Aims     []string
-	Builds   []string
-}
-
-type placeAsk struct {
-	Name, Ask string
-	Answers   []string
-}
-
-var placeAsks = []placeAsk{
-	{"floor", "Getting to the floor and up again", []string{"yes", "help", "no"}},
-	{"supine", "Lying on the back", []string{"yes", "help", "no"}},
-	{"prone", "Lying on the front", []string{"yes", "help", "no"}},
-	{"side_left", "Lying on the left side", []string{"yes", "help", "no"}},
-	{"side_right", "Lying on the right side", []string{"yes", "help", "no"}},
-	{"kneel", "Kneeling", []string{"yes", "help", "no"}},
-	{"hands", "Weight on both hands", []string{"yes", "help", "no"}},
-	{"floor_sit", "Sitting upright on the floor", []string{"yes", "help", "no"}},
-	{"stand_free", "Standing without a hand hold", []string{"yes", "held", "no"}},
-}
-
-func (s *Server) form(id int64, v url.Values, p exchange.Problems) intakeForm {
-	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(catalogue.Surfaces, k) })
-	builds := []string{"ash", "rowan", "birch"}
-	return intakeForm{id, v, p, s.Rules.RedFlags, s.Rules.Conditions, placeAsks, kit, catalogue.Surfaces, catalogue.Aims, builds}
-}
-
-// Get is a typed value of the form.
-func (f intakeForm) Get(name string) string { return f.Values.Get(name) }
-
-// Is tells whether a choice was made.
-func (f intakeForm) Is(name, value string) bool { return slices.Contains(f.Values[name], value) }
-
-// Wrong lists what is wrong with a field.
-func (f intakeForm) Wrong(prefix string) string {
-	var out []string
-	for _, p := range f.Problems {
-		if p.Path == prefix || strings.HasPrefix(p.Path, prefix+".") || strings.HasPrefix(p.Path, prefix+"[") {
-			out = append(out, p.Text)
-		}
-	}
-	return strings.Join(out, "; ")
-}
-
-func (s *Server) newClient(c *gin.Context) {
-	v := url.Values{"breaths_per_minute": {"12"}, "dose": {"short-holds"}, "surfaces": {"mat", "chair", "wall"}, "kit": {"towel", "pillow"}}
-	s.render(c, http.StatusOK, "intake", "", "New client", s.form(0, v, nil))
-}
-
-func (s *Server) intake(c *gin.Context) {
-	row, ok := s.rowHere(c)
-	if !ok {
-		return
-	}
-	var cl safety.Client
-	if err := json.Unmarshal(row.Document, &cl); err != nil {
-		s.failed(c, err)
-		return
-	}
-	v := valuesOf(&cl)
-	v.Set("build", row.Build)
-	s.render(c, http.StatusOK, "intake", "", "Intake of "+row.Name, s.form(row.ID, v, nil))
-}
-
-func (s *Server) saveClient(c *gin.Context) {
-	var id int64
-	if c.Param("id") != "" {
-		var ok bool
-		if id, ok = s.id(c); !ok {
-			return
-		}
-	}
-	if err := c.Request.ParseForm(); err != nil {
-		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
-		return
-	}
-	v := c.Request.PostForm
-	cl := &safety.Client{}
-	if id > 0 { // keep what the form does not show
-		row, err := s.Store.Client(c, s.account(c), id)
-		if err != nil {
-			s.failed(c, err)
-			return
-		}
-		if err := json.Unmarshal(row.Document, cl); err != nil {
-			s.failed(c, err)
-			return
-		}
-	}
-	problems := fill(cl, v)
-	doc, err := json.Marshal(cl)
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	if len(problems) == 0 {
-		if _, err := exchange.ReadClient(bytes.NewReader(doc), s.cat(c), s.Rules); err != nil {
-			if p, ok := err.(exchange.Problems); ok {
-				problems = p
-			} else {
-				s.failed(c, err)
-				return
-			}
-		}
-	}
-	if strings.TrimSpace(cl.Name) == "" {
-		problems = append(problems, exchange.Problem{Path: "name", Text: "is missing"})
-	}
-	if v.Get("asked") != "yes" {
-		problems = append(problems, exchange.Problem{Path: "red_flags", Text: "confirm that every question was asked"})
-	}
-	build := v.Get("build")
-	if _, ok := figure.Builds[build]; !ok {
-		build = figure.DefaultBuild
-	}
-	if len(problems) > 0 {
-		s.render(c, http.StatusUnprocessableEntity, "intake", "", "Intake", s.form(id, v, problems))
-		return
-	}
-	row := store.Client{ID: id, Name: cl.Name, Document: doc, Build: build}
-	if id == 0 {
-		id, err = s.Store.CreateClient(c, s.account(c), row)
-	} else {
-		err = s.Store.UpdateClient(c, s.account(c), row)
-	}
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", id))
 }

@@ -3,7 +3,6 @@ package web
 import (
 	"fmt"
 	"math"
-	"sort"
 	"strings"
 
 	"restbend/core/body"
@@ -39,23 +38,8 @@ var roseDirections = []struct{ name, dir, side string }{
 // as a line. A movement is drawn as far out as it fills its own limit, so that unloaded
 // movement within its wider limit stays inside the shape.
 func rose(s *safety.Screener, used catalogue.Quantities) roseView {
-	limit := func(dir string, k int, how string) float64 {
-		full := body.Ranges["trunk"][k]
-		limit := full
-		for _, h := range []string{"", how} {
-			if m, _, ok := s.Allowed("trunk." + dir + h); ok {
-				limit = math.Min(limit, m)
-			}
-			for _, region := range []string{"lumbar", "thoracic"} {
-				if m, _, ok := s.Allowed(region + "." + dir + h); ok {
-					limit = math.Min(limit, full-body.Ranges[region][k]+m)
-				}
-			}
-		}
-		return limit
-	}
-	v := drawRose(used, func(dir string, k int, peak float64) (float64, float64) {
-		loaded, unloaded := limit(dir, k, ".loaded"), limit(dir, k, ".unloaded")
+	v := drawRose("trunk", used, func(dir string, k int, peak float64) (float64, float64) {
+		loaded, unloaded := s.TrunkLimit(dir, ".loaded"), s.TrunkLimit(dir, ".unloaded")
 		shape, own := math.Min(loaded, unloaded), loaded
 		if used["trunk."+dir+".loaded"].Value < peak-0.5 { // the peak is reached unloaded
 			own = unloaded
@@ -73,6 +57,29 @@ func rose(s *safety.Screener, used catalogue.Quantities) roseView {
 	return v
 }
 
+// regionRoses show what the client may use of the low back and of the upper back, the
+// tighter of loaded and unloaded.
+func regionRoses(s *safety.Screener) []roseView {
+	var out []roseView
+	for _, region := range []string{"lumbar", "thoracic"} {
+		v := drawRose(region, nil, func(dir string, k int, _ float64) (float64, float64) {
+			limit := body.Ranges[region][k]
+			for _, how := range []string{"", ".loaded", ".unloaded"} {
+				if m, _, ok := s.Allowed(region + "." + dir + how); ok {
+					limit = math.Min(limit, m)
+				}
+				if m, _, ok := s.Allowed("trunk." + dir + how); ok { // at most all of it here
+					limit = math.Min(limit, m)
+				}
+			}
+			return limit, 0
+		})
+		v.Caption = strings.ToUpper(regionNames[region][:1]) + regionNames[region][1:] + ": filled is what this client may use of its range."
+		out = append(out, v)
+	}
+	return out
+}
+
 // movementRose shows what one version asks of the trunk, against normal range.
 func movementRose(v *catalogue.Version, side string) roseView {
 	q := v.Quantities
@@ -83,20 +90,20 @@ func movementRose(v *catalogue.Version, side string) roseView {
 		}
 		q = v.Side(s, q)
 	}
-	rose := drawRose(q, func(_ string, k int, peak float64) (float64, float64) { return body.Ranges["trunk"][k], peak })
+	rose := drawRose("trunk", q, func(_ string, k int, peak float64) (float64, float64) { return body.Ranges["trunk"][k], peak })
 	rose.Caption = "Filled: normal range of the trunk. Line: what this exercise uses at its peaks."
 	return rose
 }
 
-// drawRose draws the six directions; at tells, for a direction and its peak, how far the
+// drawRose draws the six directions of a region; at tells, for a direction and its peak, how far the
 // shape goes and where the line is drawn, degrees.
-func drawRose(used catalogue.Quantities, at func(direction string, index int, peak float64) (shape, line float64)) roseView {
+func drawRose(region string, used catalogue.Quantities, at func(direction string, index int, peak float64) (shape, line float64)) roseView {
 	const r = 78
 	var v roseView
 	var shape, line []string
 	for i, d := range roseDirections {
 		k := map[string]int{"flexion": 0, "extension": 1, "side-bend": 2, "rotation": 3}[d.dir]
-		full := body.Ranges["trunk"][k]
+		full := body.Ranges[region][k]
 		name := "trunk." + d.dir
 		if d.side != "" {
 			name += "." + d.side
@@ -156,18 +163,23 @@ type lineView struct {
 	Ticks         []lineTick
 	Levels        []lineLevel
 	Ribbon        []lineRibbon
+	Rises         []lineTick // where the client gets up from the floor
 }
 
 type lineStop struct {
-	N          int
-	X, Y       float64
-	Slug, Side string
-	Name       string
-	Low        bool
+	N                    int
+	X, Y                 float64
+	From, To             float64 // of the exercise on the line
+	Half                 float64 // where sides change, 0 when they do not
+	Slug, Side, Name     string
+	Low                  bool // the picture stands below the line
+	Here, Broken, Locked bool
+	ThumbX, ThumbY       float64
+	ThumbW, ThumbH       float64
 }
 
 type lineTick struct {
-	X     float64
+	X, Y  float64
 	Label string
 }
 
@@ -179,25 +191,57 @@ type lineLevel struct {
 type lineRibbon struct {
 	X, W   float64
 	Effort int
-	H      float64
 }
 
-// postureLine draws a plan; the line climbs a step whenever the body does.
-func postureLine(p *plan.Plan, cat *catalogue.Catalogue) lineView {
-	const left, width, base, step = 92.0, 900.0, 250.0, 22.0
-	v := lineView{Width: 1000, Height: 330}
+// The frame of the posture line, in units of its picture.
+const (
+	lineLeft, lineRight = 96.0, 985.0
+	lineBase, lineStep  = 222.0, 17.0
+	ribbonY             = 272.0
+)
+
+// postureLine draws a plan; the line climbs a step whenever the body does. One item is
+// open; some are where a rule is broken.
+func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[int]bool) lineView {
+	v := lineView{Width: 1000, Height: 300}
 	total := math.Max(float64(p.Seconds), 60*float64(p.Minutes))
-	x := func(sec int) float64 { return left + float64(sec)/total*(width-left) }
-	y := func(pos string) float64 { return base - step*float64(plan.Height(pos)) }
+	x := func(sec int) float64 { return lineLeft + float64(sec)/total*(lineRight-lineLeft) }
+	y := func(pos string) float64 { return lineBase - lineStep*float64(plan.Height(pos)) }
 	used := map[string]bool{"standing": true}
 	var d strings.Builder
 	fmt.Fprintf(&d, "M%.1f %.1f", x(0), y("standing"))
+	shown := 0
+	for i := range p.Items {
+		shown += b2i(p.Items[i].Role != "reset")
+	}
+	// Pictures stand in two rows, each as wide as its room allows.
+	width := math.Max(54, math.Min(92, 2*(lineRight-lineLeft)/float64(max(1, shown))*0.94))
+	upper := 0
+	was := "standing"
 	for i := range p.Items {
 		it := &p.Items[i]
 		used[it.Position] = true
+		if plan.Height(it.Position) > plan.Height("long-sitting") && plan.Height(was) <= plan.Height("long-sitting") {
+			v.Rises = append(v.Rises, lineTick{X: x(it.Start), Y: (y(was) + y(it.Position)) / 2, Label: "up"})
+		}
+		was = it.Position
 		fmt.Fprintf(&d, "L%.1f %.1fL%.1f %.1f", x(it.Start), y(it.Position), x(it.End), y(it.Position))
+		v.Ribbon = append(v.Ribbon, lineRibbon{x(it.Start), math.Max(2, x(it.End)-x(it.Start)-1), it.Effort})
+		if it.Role == "reset" {
+			continue
+		}
 		ver, _ := cat.Version(it.Version)
-		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), Slug: it.Version, Low: i%2 == 1}
+		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), From: x(it.Start), To: x(it.End), Slug: it.Version, Low: upper%2 == 1, Here: i == open, Broken: broken[i], Locked: it.Locked}
+		upper++
+		stop.ThumbW, stop.ThumbH = width, width*0.65
+		stop.ThumbX = math.Max(lineLeft+3, stop.X-width/2)
+		stop.ThumbY = stop.Y - 8 - stop.ThumbH
+		if stop.Low {
+			stop.ThumbY = stop.Y + 6
+		}
+		if it.Side == "each" {
+			stop.Half = stop.X
+		}
 		if ver != nil {
 			stop.Name = ver.Name
 		}
@@ -205,12 +249,14 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue) lineView {
 			stop.Side = it.Side
 		}
 		v.Stops = append(v.Stops, stop)
-		v.Ribbon = append(v.Ribbon, lineRibbon{x(it.Start), math.Max(2, x(it.End)-x(it.Start)-1), it.Effort, float64(it.Effort) * 3.2})
+	}
+	if was != "standing" && plan.Height(was) <= plan.Height("long-sitting") {
+		v.Rises = append(v.Rises, lineTick{X: x(p.Seconds), Y: (y(was) + y("standing")) / 2, Label: "up"})
 	}
 	fmt.Fprintf(&d, "L%.1f %.1f", x(p.Seconds), y("standing"))
 	v.Path = d.String()
 	for m := 0; m <= p.Minutes; m += 5 {
-		v.Ticks = append(v.Ticks, lineTick{x(60 * m), fmt.Sprint(m)})
+		v.Ticks = append(v.Ticks, lineTick{X: x(60 * m), Label: fmt.Sprint(m)})
 	}
 	for _, pos := range catalogue.Positions {
 		if used[pos] {
@@ -220,18 +266,16 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue) lineView {
 	return v
 }
 
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
 func levelName(position string) string {
 	if n, ok := map[string]string{"supine": "on the back", "prone": "on the front", "side": "on the side"}[position]; ok {
 		return n
 	}
 	return strings.ReplaceAll(position, "-", " ")
-}
-
-func sortedAims(m map[string]float64) []string {
-	var out []string
-	for a := range m {
-		out = append(out, a)
-	}
-	sort.Slice(out, func(i, j int) bool { return m[out[i]] > m[out[j]] || m[out[i]] == m[out[j]] && out[i] < out[j] })
-	return out
 }

@@ -13,6 +13,7 @@ import (
 	"restbend/core/dose"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/exchange"
 )
 
 var day = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
@@ -23,7 +24,7 @@ func request(t *testing.T, c *safety.Client) *plan.Request {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	r, err := plan.NewRequest(cat, rules, c, nil, 30, day)
+	r, err := plan.NewRequest(cat, rules, nil, c, nil, 30, day)
 	require.NoError(t, err)
 	return r
 }
@@ -68,14 +69,14 @@ func TestPostureLineFollowsThePlan(t *testing.T) {
 	r := request(t, able())
 	p, err := plan.Build(r)
 	require.NoError(t, err)
-	v := postureLine(p, r.Catalogue)
+	v := postureLine(p, r.Catalogue, 2, map[int]bool{1: true})
 	assert.Len(t, v.Stops, len(p.Items))
 	assert.Len(t, v.Ribbon, len(p.Items))
 	for i := 1; i < len(v.Stops); i++ {
 		assert.Greater(t, v.Stops[i].X, v.Stops[i-1].X)
 		assert.Equal(t, plan.Height(p.Items[i].Position) > plan.Height(p.Items[i-1].Position), v.Stops[i].Y < v.Stops[i-1].Y)
 	}
-	assert.True(t, strings.HasPrefix(v.Path, "M92.0 "), "begins standing at minute 0")
+	assert.True(t, strings.HasPrefix(v.Path, "M96.0 "), "begins standing at minute 0")
 	assert.Equal(t, "standing", v.Levels[len(v.Levels)-1].Name)
 }
 
@@ -98,25 +99,37 @@ func TestAClientSurvivesTheForm(t *testing.T) {
 	yes, three := true, 3
 	c := &safety.Client{Format: "restbend.client/1", Name: "Runa Tidewell", Born: 1960, Sex: "female", HeightCM: 165.5, MassKG: 70, Complaint: "stiff", RedFlags: []string{"weight-loss"},
 		Conditions: []safety.Condition{{Code: "osteoporosis", School: "graded", Fracture: &yes, FractureDate: "2025-01-02"}, {Code: "low-back-pain", Phase: "acute", ProvokedBy: []string{"flexion", "rotation"}},
-			{Code: "scoliosis", Region: "thoracic", Convex: "left", Degrees: 22}, {Code: "spinal-fusion", Region: "lumbar", Date: "2024-03-01"}},
+			{Code: "scoliosis", Region: "thoracic", Convex: "left", Degrees: 22}, {Code: "spinal-fusion", Region: "lumbar", Date: "2024-03-01", Levels: "L4-S1"}, {Code: "pregnancy", Weeks: 12, Date: "2026-11-01"},
+			{Code: "hip-replacement", Side: "left", Approach: "anterior", Date: "2026-01-05"}, {Code: "high-blood-pressure", Controlled: &yes}, {Code: "spondylolisthesis", Grade: 2}, {Code: "disc-sciatica", Preference: "extension"}},
 		Positions: map[string]string{"floor": "help", "stand_free": "held"}, FloorMax: &three, Pain: &safety.Pain{Now: 0, Worst: 4, StopAbove: 5},
-		Clearances: []safety.Clearance{{Date: "2026-05-01", By: "surgeon", Covers: []string{"spinal-fusion"}, Limits: "no lifting", Until: "2026-12-01"}},
-		Kit:        []string{"towel"}, Surfaces: []string{"bed", "chair"}, Aims: map[string]float64{"balance": 2.5}, Tasks: []string{"stairs", "lift a bag"},
+		Clearances: []safety.Clearance{{Date: "2026-05-01", By: "surgeon", Covers: []string{"spinal-fusion"}, Limits: "no lifting", Until: "2026-12-01"}, {Date: "2026-01-01", By: "doctor", Covers: []string{"weight-loss"}}},
+		Operations: []safety.Operation{{What: "appendix", Date: "1990-01-01"}, {What: "knee"}}, Confidence: &three, Consent: &safety.Consent{Date: "2026-11-01"}, History: "since spring", NextReview: "2027-01-01", SessionsPerWeek: 2, Notes: "likes mornings",
+		Kit: []string{"towel"}, Surfaces: []string{"bed", "chair"}, Aims: map[string]float64{"balance": 2.5}, Tasks: []string{"stairs", "lift a bag"},
 		Schools: safety.Schools{Core: "brace", Dose: "reps", Order: "standing-first"}, BreathRate: 11, EffortCap: 5}
 	got := &safety.Client{}
-	assert.Empty(t, fill(got, valuesOf(c)))
+	assert.Empty(t, fillAll(got, valuesOf(c)))
+	got.Format = c.Format
 	assert.Equal(t, c, got)
 
-	// What the form does not show is kept.
-	c.Conditions[3].Levels = "L4-S1"
-	c.Clearances = append(c.Clearances, safety.Clearance{Date: "2026-01-01", By: "doctor", Covers: []string{"weight-loss"}})
+	// A step changes only what it shows.
 	again := *c
-	assert.Empty(t, fill(&again, valuesOf(c)))
-	assert.Equal(t, "L4-S1", again.Conditions[3].Levels)
-	assert.Len(t, again.Clearances, 2)
+	f := &filler{c: &again, v: url.Values{"effort_cap": {"4"}}}
+	f.schools()
+	assert.Equal(t, c.Conditions, again.Conditions)
+	assert.Equal(t, c.Clearances, again.Clearances)
+	assert.Equal(t, 4, again.EffortCap)
+}
+
+// fillAll takes a client through every step of the form.
+func fillAll(c *safety.Client, v url.Values) exchange.Problems {
+	f := &filler{c: c, v: v}
+	for _, s := range intakeSteps {
+		s.fill(f)
+	}
+	return f.problems
 }
 
 func TestTheFormNamesNumbersThatAreNot(t *testing.T) {
-	p := fill(&safety.Client{}, url.Values{"born": {"1960.5"}, "mass_kg": {"heavy"}, "height_cm": {"165,5"}, "conditions": {"scoliosis"}, "condition.scoliosis.degrees": {"many"}})
+	p := fillAll(&safety.Client{}, url.Values{"name": {"R"}, "asked": {"yes"}, "surfaces": {"mat"}, "born": {"1960.5"}, "mass_kg": {"heavy"}, "height_cm": {"165,5"}, "conditions": {"scoliosis"}, "condition.scoliosis.degrees": {"many"}})
 	assert.Equal(t, "born: found 1960.5, allowed: a whole number\nmass_kg: found \"heavy\", allowed: a number\ncondition.scoliosis.degrees: found \"many\", allowed: a number", p.Error())
 }

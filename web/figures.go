@@ -33,6 +33,9 @@ func (s *Server) figure(c *gin.Context) {
 		i = n - 1
 	}
 	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != ""}
+	if text, more := c.Query("mark"), c.Query("more"); text != "" && len(text)+len(more) <= 200 {
+		opt.Mark = &figure.Mark{At: c.Query("at"), Text: text, More: more}
+	}
 	svg := ""
 	if c.Query("pair") != "" {
 		svg = q.Pair(opt)

@@ -70,19 +70,7 @@ func TestVerdictPicturesAreTheClients(t *testing.T) {
 	assert.Regexp(t, `/figures/side-plank/film\?build=[a-z]+&amp;side=(left|right)&amp;surface=mat`, page)
 	assert.Contains(t, page, "Shown: ")
 	// A sore right shoulder: the side plank is shown with the left side down.
-	v := url.Values{"asked": {"yes"}, "name": {"Nell Harrowby"}, "conditions": {"shoulder-pain"}, "condition.shoulder-pain.side": {"right"}, "surfaces": {"mat", "chair", "counter", "wall"}}
-	for _, pos := range []string{"floor", "supine", "prone", "side_left", "side_right", "kneel", "hands", "floor_sit", "stand_free"} {
-		v.Set("positions."+pos, "yes")
-	}
-	code, page := p.do("POST", "/clients/new", v)
-	require.Equal(t, 200, code)
-	require.Contains(t, page, "Nell Harrowby")
-	id := page[strings.Index(page, "/clients/")+len("/clients/"):]
-	for _, m := range strings.Split(page, "/clients/")[1:] {
-		if i := strings.IndexByte(m, '/'); i > 0 && strings.HasPrefix(m[i:], "/verdicts") {
-			id = m[:i]
-		}
-	}
+	id := p.record(url.Values{"name": {"Nell Harrowby"}, "conditions": {"shoulder-pain"}, "condition.shoulder-pain.side": {"right"}, "surfaces": {"mat", "chair", "counter", "wall"}})
 	_, page = p.do("GET", "/clients/"+id+"/verdicts/side-plank-hand", nil)
 	assert.Contains(t, page, "Shown: left")
 	assert.Contains(t, page, "the sore arm carries no more than a tenth of body weight")

@@ -10,113 +10,217 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/safety"
 	"restbend/exchange"
+	"restbend/figure"
 )
 
-// fill reads the intake form into a client. Numbers that are not numbers are problems;
-// everything else is judged by the format's own schema afterwards.
-func fill(c *safety.Client, v url.Values) exchange.Problems {
-	var out exchange.Problems
-	number := func(field string) float64 {
-		t := strings.TrimSpace(strings.ReplaceAll(v.Get(field), ",", "."))
-		if t == "" {
-			return 0
+// filler reads one step of the form into a client. Numbers that are not numbers are
+// problems; everything else is judged by the format's own schema afterwards. What a step
+// does not show stays as it is.
+type filler struct {
+	c        *safety.Client
+	v        url.Values
+	build    string
+	complete bool // the intake was complete before
+	problems exchange.Problems
+}
+
+func (f *filler) wrong(path, text string, a ...any) {
+	f.problems = append(f.problems, exchange.Problem{Path: path, Text: fmt.Sprintf(text, a...)})
+}
+
+func (f *filler) text(field string) string { return strings.TrimSpace(f.v.Get(field)) }
+
+func (f *filler) number(field string) float64 {
+	t := strings.ReplaceAll(f.text(field), ",", ".")
+	if t == "" {
+		return 0
+	}
+	v, err := strconv.ParseFloat(t, 64)
+	if err != nil {
+		f.wrong(field, "found %q, allowed: a number", t)
+	}
+	return v
+}
+
+func (f *filler) whole(field string) int {
+	v := f.number(field)
+	if v != float64(int(v)) {
+		f.wrong(field, "found %v, allowed: a whole number", v)
+	}
+	return int(v)
+}
+
+func (f *filler) flag(field string) *bool {
+	switch f.text(field) {
+	case "yes":
+		t := true
+		return &t
+	case "no":
+		no := false
+		return &no
+	}
+	return nil
+}
+
+func (f *filler) list(field string) []string { return append([]string{}, f.v[field]...) }
+
+func (f *filler) start() {
+	c := f.c
+	c.Name = f.text("name")
+	if c.Name == "" {
+		f.wrong("name", "is missing")
+	}
+	c.RedFlags = f.list("red_flags")
+	if f.text("asked") != "yes" {
+		f.wrong("red_flags", "confirm that every question was asked")
+	}
+	c.Consent = nil
+	if day := f.text("consent.date"); day != "" {
+		c.Consent = &safety.Consent{Date: day, Note: f.text("consent.note")}
+	}
+}
+
+func (f *filler) person() {
+	c := f.c
+	c.Complaint, c.History, c.Sex, c.Notes = f.text("complaint"), f.text("history"), f.text("sex"), f.text("notes")
+	c.Born, c.HeightCM, c.YoungHeight, c.MassKG = f.whole("born"), f.number("height_cm"), f.number("young_adult_height_cm"), f.number("mass_kg")
+	if b := f.text("build"); b != "" {
+		if _, ok := figure.Builds[b]; ok {
+			f.build = b
 		}
-		f, err := strconv.ParseFloat(t, 64)
-		if err != nil {
-			out = append(out, exchange.Problem{Path: field, Text: fmt.Sprintf("found %q, allowed: a number", t)})
-		}
-		return f
 	}
-	whole := func(field string) int {
-		f := number(field)
-		if f != float64(int(f)) {
-			out = append(out, exchange.Problem{Path: field, Text: fmt.Sprintf("found %v, allowed: a whole number", f)})
-		}
-		return int(f)
-	}
-	c.Format = "restbend.client/1"
-	c.Name, c.Complaint, c.Sex = strings.TrimSpace(v.Get("name")), strings.TrimSpace(v.Get("complaint")), v.Get("sex")
-	c.Born, c.HeightCM, c.MassKG = whole("born"), number("height_cm"), number("mass_kg")
-	c.RedFlags = append([]string{}, v["red_flags"]...)
-	c.BreathRate, c.EffortCap = number("breaths_per_minute"), whole("effort_cap")
-	c.Kit, c.Surfaces = append([]string{}, v["kit"]...), append([]string{}, v["surfaces"]...)
-	c.FloorMax = nil
-	if v.Get("floor_transfers_max") != "" {
-		n := whole("floor_transfers_max")
-		c.FloorMax = &n
-	}
-	c.Pain = nil
-	if v.Get("pain.now") != "" || v.Get("pain.worst_24h") != "" || v.Get("pain.stop_above") != "" {
-		c.Pain = &safety.Pain{Now: number("pain.now"), Worst: number("pain.worst_24h"), StopAbove: number("pain.stop_above")}
-	}
-	c.Positions = map[string]string{}
-	for _, p := range placeAsks {
-		if a := v.Get("positions." + p.Name); a != "" {
-			c.Positions[p.Name] = a
-		}
-	}
-	c.Aims = map[string]float64{}
-	for _, a := range catalogue.Aims {
-		if w := number("aims." + a); w > 0 {
-			c.Aims[a] = w
-		}
-	}
-	c.Tasks = nil
-	for _, t := range strings.Split(v.Get("tasks"), "\n") {
-		if t = strings.TrimSpace(t); t != "" {
-			c.Tasks = append(c.Tasks, t)
-		}
-	}
-	c.Schools = safety.Schools{Core: v.Get("core"), Dose: v.Get("dose"), Order: v.Get("order"), SidePlank: c.Schools.SidePlank}
-	before := c.Conditions
-	c.Conditions = []safety.Condition{}
-	for _, code := range v["conditions"] {
+}
+
+func (f *filler) conditions() {
+	before := f.c.Conditions
+	f.c.Conditions = []safety.Condition{}
+	for _, code := range f.v["conditions"] {
 		k := safety.Condition{Code: code}
-		for _, old := range before { // details the form does not show stay
+		for _, old := range before { // details other steps ask for stay
 			if old.Code == code {
 				k = old
 			}
 		}
-		fillCondition(&k, v, number)
-		c.Conditions = append(c.Conditions, k)
+		f.condition(&k)
+		f.c.Conditions = append(f.c.Conditions, k)
 	}
-	fillClearance(c, v)
-	return out
 }
 
-// fillClearance reads the one clearance the form shows; further ones stay.
-func fillClearance(c *safety.Client, v url.Values) {
-	var others []safety.Clearance
-	if len(c.Clearances) > 1 {
-		others = c.Clearances[1:]
+// condition reads the details one condition asks for; pain and directions have a step of
+// their own.
+func (f *filler) condition(k *safety.Condition) {
+	name := func(d string) string { return "condition." + k.Code + "." + d }
+	get := func(d string) string { return f.text(name(d)) }
+	k.Phase, k.Side, k.School, k.Approach = get("phase"), get("side"), get("school"), get("approach")
+	k.FractureDate, k.Region, k.Convex, k.Date, k.Levels = get("fracture_date"), get("region"), get("convex"), get("date"), get("levels")
+	k.Fracture, k.Progressing, k.Brace, k.Controlled = f.flag(name("vertebral_fracture")), f.flag(name("progressing")), f.flag(name("brace")), f.flag(name("controlled"))
+	k.Degrees, k.Grade = f.number(name("degrees")), f.whole(name("grade"))
+	if _, shown := f.v[name("weeks")]; shown {
+		k.Weeks = f.whole(name("weeks"))
 	}
-	if v.Get("clearance.date") == "" && v.Get("clearance.by") == "" && len(v["clearance.covers"]) == 0 {
-		c.Clearances = others
-		return
-	}
-	c.Clearances = append([]safety.Clearance{{Date: v.Get("clearance.date"), By: strings.TrimSpace(v.Get("clearance.by")), Covers: append([]string{}, v["clearance.covers"]...),
-		Limits: v.Get("clearance.limits"), Until: v.Get("clearance.until")}}, others...)
 }
 
-// fillCondition reads the details the form shows for one condition.
-func fillCondition(k *safety.Condition, v url.Values, number func(string) float64) {
-	get := func(d string) string { return v.Get("condition." + k.Code + "." + d) }
-	flag := func(d string) *bool {
-		switch get(d) {
-		case "yes":
-			t := true
-			return &t
-		case "no":
-			f := false
-			return &f
+func (f *filler) clearances() {
+	c := f.c
+	c.Operations, c.Clearances = nil, nil
+	for i := range 40 {
+		p := fmt.Sprintf("operation.%d.", i)
+		if what, date := f.text(p+"what"), f.text(p+"date"); what != "" || date != "" {
+			if what == "" {
+				f.wrong(p+"what", "is missing: what was operated")
+			}
+			c.Operations = append(c.Operations, safety.Operation{What: what, Date: date})
 		}
-		return nil
+		p = fmt.Sprintf("clearance.%d.", i)
+		cl := safety.Clearance{Date: f.text(p + "date"), By: f.text(p + "by"), Covers: f.list(p + "covers"), Limits: f.text(p + "limits"), Until: f.text(p + "until")}
+		if cl.Date+cl.By+cl.Limits+cl.Until == "" && len(cl.Covers) == 0 {
+			continue
+		}
+		if cl.Date == "" {
+			f.wrong(p+"date", "is missing, allowed: a real date as 2026-11-20")
+		}
+		if cl.By == "" {
+			f.wrong(p+"by", "is missing: the role of the person who cleared")
+		}
+		if len(cl.Covers) == 0 {
+			f.wrong(p+"covers", "tick what the clearance covers")
+		}
+		c.Clearances = append(c.Clearances, cl)
 	}
-	k.Phase, k.Side, k.Preference, k.School = get("phase"), get("side"), get("preference"), get("school")
-	k.FractureDate, k.Region, k.Convex, k.Date = get("fracture_date"), get("region"), get("convex"), get("date")
-	k.ProvokedBy = v["condition."+k.Code+".provoked_by"]
-	k.Fracture, k.Progressing = flag("vertebral_fracture"), flag("progressing")
-	k.Degrees = number("condition." + k.Code + ".degrees")
+}
+
+func (f *filler) pain() {
+	c := f.c
+	c.Pain = nil
+	if f.text("pain.now")+f.text("pain.worst_24h")+f.text("pain.stop_above") != "" {
+		c.Pain = &safety.Pain{Now: f.number("pain.now"), Worst: f.number("pain.worst_24h"), StopAbove: f.number("pain.stop_above")}
+	}
+	for i := range c.Conditions {
+		k := &c.Conditions[i]
+		switch k.Code {
+		case "low-back-pain":
+			k.ProvokedBy = f.list("provoked_by")
+			if len(k.ProvokedBy) == 0 {
+				k.ProvokedBy = nil
+			}
+		case "disc-sciatica":
+			k.Preference = f.text("preference")
+		}
+	}
+}
+
+func (f *filler) positions() {
+	f.c.Positions = map[string]string{}
+	for _, p := range placeAsks {
+		if a := f.text("positions." + p.Name); a != "" {
+			f.c.Positions[p.Name] = a
+		}
+	}
+	f.c.FloorMax = nil
+	if f.text("floor_transfers_max") != "" {
+		n := f.whole("floor_transfers_max")
+		f.c.FloorMax = &n
+	}
+}
+
+func (f *filler) place() {
+	f.c.Kit, f.c.Surfaces = f.list("kit"), f.list("surfaces")
+	if len(f.c.Surfaces) == 0 {
+		f.wrong("surfaces", "tick at least one place to work on")
+	}
+}
+
+func (f *filler) aims() {
+	c := f.c
+	c.Aims = map[string]float64{}
+	for _, a := range catalogue.Aims {
+		if w := f.number("aims." + a); w != 0 {
+			c.Aims[a] = w
+		}
+	}
+	c.Tasks = nil
+	for _, t := range append(strings.Split(f.v.Get("tasks"), "\n"), f.v["task"]...) {
+		if t = strings.TrimSpace(t); t != "" && !slices.Contains(c.Tasks, t) {
+			c.Tasks = append(c.Tasks, t)
+		}
+	}
+	c.Confidence = nil
+	if f.text("confidence") != "" {
+		n := f.whole("confidence")
+		c.Confidence = &n
+	}
+}
+
+func (f *filler) schools() {
+	c := f.c
+	c.Schools.Core, c.Schools.Dose, c.Schools.Order, c.Schools.Sides = f.text("core"), f.text("dose"), f.text("order"), f.text("sides")
+	c.RestS = nil
+	if f.text("rest_s") != "" {
+		n := f.whole("rest_s")
+		c.RestS = &n
+	}
+	c.BreathRate, c.EffortCap, c.SessionsPerWeek = f.number("breaths_per_minute"), f.whole("effort_cap"), f.whole("sessions_per_week")
+	c.NextReview = f.text("next_review")
 }
 
 // valuesOf turns a client back into the form's values.
@@ -132,16 +236,29 @@ func valuesOf(c *safety.Client) url.Values {
 			v.Set(k, strconv.FormatFloat(f, 'f', -1, 64))
 		}
 	}
+	whole := func(k string, n *int) {
+		if n != nil {
+			v.Set(k, strconv.Itoa(*n))
+		}
+	}
 	set("name", c.Name)
 	set("complaint", c.Complaint)
+	set("history", c.History)
+	set("notes", c.Notes)
 	set("sex", c.Sex)
+	set("next_review", c.NextReview)
 	num("born", float64(c.Born))
 	num("height_cm", c.HeightCM)
+	num("young_adult_height_cm", c.YoungHeight)
 	num("mass_kg", c.MassKG)
 	num("breaths_per_minute", c.BreathRate)
 	num("effort_cap", float64(c.EffortCap))
-	if c.FloorMax != nil {
-		v.Set("floor_transfers_max", strconv.Itoa(*c.FloorMax))
+	num("sessions_per_week", float64(c.SessionsPerWeek))
+	whole("floor_transfers_max", c.FloorMax)
+	whole("confidence", c.Confidence)
+	if c.Consent != nil {
+		set("consent.date", c.Consent.Date)
+		set("consent.note", c.Consent.Note)
 	}
 	if c.Pain != nil {
 		v.Set("pain.now", strconv.FormatFloat(c.Pain.Now, 'f', -1, 64))
@@ -159,6 +276,8 @@ func valuesOf(c *safety.Client) url.Values {
 	set("core", c.Schools.Core)
 	set("dose", c.Schools.Dose)
 	set("order", c.Schools.Order)
+	set("sides", c.Schools.Sides)
+	whole("rest_s", c.RestS)
 	yes := func(k string, b *bool) {
 		if b != nil {
 			v.Set(k, map[bool]string{true: "yes", false: "no"}[*b])
@@ -167,21 +286,34 @@ func valuesOf(c *safety.Client) url.Values {
 	for _, k := range c.Conditions {
 		v.Add("conditions", k.Code)
 		pre := "condition." + k.Code + "."
-		for d, val := range map[string]string{"phase": k.Phase, "side": k.Side, "preference": k.Preference, "school": k.School, "fracture_date": k.FractureDate, "region": k.Region, "convex": k.Convex, "date": k.Date} {
+		for d, val := range map[string]string{"phase": k.Phase, "side": k.Side, "school": k.School, "fracture_date": k.FractureDate, "region": k.Region, "convex": k.Convex, "date": k.Date, "approach": k.Approach, "levels": k.Levels} {
 			set(pre+d, val)
 		}
 		num(pre+"degrees", k.Degrees)
+		num(pre+"grade", float64(k.Grade))
+		num(pre+"weeks", float64(k.Weeks))
 		yes(pre+"vertebral_fracture", k.Fracture)
 		yes(pre+"progressing", k.Progressing)
-		v[pre+"provoked_by"] = slices.Clone(k.ProvokedBy)
+		yes(pre+"brace", k.Brace)
+		yes(pre+"controlled", k.Controlled)
+		if k.Code == "low-back-pain" {
+			v["provoked_by"] = slices.Clone(k.ProvokedBy)
+		}
+		if k.Code == "disc-sciatica" {
+			set("preference", k.Preference)
+		}
 	}
-	if len(c.Clearances) > 0 {
-		cl := c.Clearances[0]
-		set("clearance.date", cl.Date)
-		set("clearance.by", cl.By)
-		set("clearance.limits", cl.Limits)
-		set("clearance.until", cl.Until)
-		v["clearance.covers"] = slices.Clone(cl.Covers)
+	for i, o := range c.Operations {
+		set(fmt.Sprintf("operation.%d.what", i), o.What)
+		set(fmt.Sprintf("operation.%d.date", i), o.Date)
+	}
+	for i, cl := range c.Clearances {
+		pre := fmt.Sprintf("clearance.%d.", i)
+		set(pre+"date", cl.Date)
+		set(pre+"by", cl.By)
+		set(pre+"limits", cl.Limits)
+		set(pre+"until", cl.Until)
+		v[pre+"covers"] = slices.Clone(cl.Covers)
 	}
 	return v
 }

@@ -29,8 +29,10 @@ type ownVersions struct {
 }
 
 // cat is the catalogue the signed-in account works with.
-func (s *Server) cat(c *gin.Context) *catalogue.Catalogue {
-	account := s.account(c)
+func (s *Server) cat(c *gin.Context) *catalogue.Catalogue { return s.catOf(c, s.account(c)) }
+
+// catOf is the catalogue of an account: the shared one and its own versions.
+func (s *Server) catOf(c *gin.Context, account int64) *catalogue.Catalogue {
 	s.own.mu.Lock()
 	defer s.own.mu.Unlock()
 	if cat := s.own.cats[account]; cat != nil {

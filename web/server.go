@@ -10,6 +10,7 @@
 package web
 
 import (
+	"context"
 	"embed"
 	"errors"
 	"fmt"
@@ -17,16 +18,21 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"slices"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/assess"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
 )
@@ -39,25 +45,37 @@ var staticFiles embed.FS
 
 // Server serves the application.
 type Server struct {
-	Store    *store.Store
-	Cat      *catalogue.Catalogue
-	Rules    *safety.Rules
-	Tasks    []catalogue.Task
-	Today    func() time.Time
-	Demo     bool
-	sessions *scs.SessionManager
-	stop     func()
-	drawer   *figure.Drawer
-	pages    map[string]*template.Template
-	attempts attempts
-	own      ownVersions
-	handler  http.Handler
+	Store     *store.Store
+	Cat       *catalogue.Catalogue
+	Rules     *safety.Rules // the defaults; limits() are in force
+	Norms     *assess.Norms
+	Tasks     []catalogue.Task
+	Templates []plan.Template // kinds of session as delivered
+	Today     func() time.Time
+	Demo      bool
+	sessions  *scs.SessionManager
+	stop      func()
+	drawer    *figure.Drawer
+	pages     map[string]*template.Template
+	attempts  attempts
+	own       ownVersions
+	inForce   atomic.Pointer[safety.Rules]
+	previews  previews
+	sent      sentParts
+	handler   http.Handler
 }
 
 // New prepares a server.
-func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue.Task) (*Server, error) {
-	s := &Server{Store: st, Cat: cat, Rules: rules, Tasks: tasks, Today: time.Now, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
+func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []plan.Template) (*Server, error) {
+	s := &Server{Store: st, Cat: cat, Rules: rules, Norms: norms, Tasks: tasks, Templates: templates, Today: time.Now, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
 	s.own.cats = map[int64]*catalogue.Catalogue{}
+	changes, err := st.LimitChanges(context.Background())
+	if err != nil {
+		return nil, err
+	}
+	if err := s.loadLimits(changes); err != nil {
+		return nil, fmt.Errorf("the practice's limits: %w", err)
+	}
 	s.sessions = scs.New()
 	ss := sqlite3store.NewWithCleanupInterval(st.DB, 30*time.Minute)
 	s.sessions.Store, s.stop = ss, ss.StopCleanup
@@ -96,10 +114,19 @@ func (s *Server) routes() {
 	in.GET("/", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/clients") })
 	in.GET("/clients", s.clients)
 	in.GET("/clients/new", s.newClient)
-	in.POST("/clients/new", s.saveClient)
+	in.POST("/clients/new", s.saveIntake)
+	in.POST("/clients/import", s.importClients)
 	in.GET("/clients/:id", s.client)
 	in.GET("/clients/:id/intake", s.intake)
-	in.POST("/clients/:id/intake", s.saveClient)
+	in.GET("/clients/:id/intake/:step", s.intake)
+	in.POST("/clients/:id/intake/:step", s.saveIntake)
+	in.POST("/clients/:id/today", s.saveToday)
+	in.POST("/clients/:id/overrides", s.saveOverride)
+	in.GET("/clients/:id/history", s.history)
+	in.GET("/clients/:id/tests", s.testsPage)
+	in.POST("/clients/:id/tests", s.saveTests)
+	in.GET("/clients/:id/export", s.exportClient)
+	in.POST("/clients/:id/share", s.shareClient)
 	in.GET("/clients/:id/delete", s.confirmDelete)
 	in.POST("/clients/:id/delete", s.deleteClient)
 	in.GET("/clients/:id/verdicts", s.verdicts)
@@ -107,7 +134,20 @@ func (s *Server) routes() {
 	in.POST("/clients/:id/plans", s.createPlan)
 	in.GET("/plans/:id", s.plan)
 	in.POST("/plans/:id/edit", s.editPlan)
+	in.POST("/plans/:id/step/:way", s.stepPlan)
+	in.POST("/plans/:id/best", s.bestPlan)
+	in.POST("/plans/:id/rebuild", s.rebuildPlan)
 	in.POST("/plans/:id/refresh", s.refreshPlan)
+	in.POST("/plans/:id/day", s.planDay)
+	in.POST("/plans/:id/delete", s.deletePlan)
+	in.GET("/plans/:id/print", s.printPlan)
+	in.GET("/clients/:id/course", s.course)
+	in.POST("/clients/:id/again", s.again)
+	in.GET("/several", s.severalPage)
+	in.POST("/several", s.several)
+	in.GET("/kinds", s.kindsPage)
+	in.GET("/kinds/:slug", s.keeperOnly, s.editKind)
+	in.POST("/kinds/:slug", s.keeperOnly, s.saveKind)
 	in.GET("/plans/:id/start", s.startPage)
 	in.POST("/plans/:id/start", s.start)
 	in.GET("/teach/:id", s.teach)
@@ -122,6 +162,14 @@ func (s *Server) routes() {
 	in.GET("/library/:slug", s.entry)
 	in.GET("/library/:slug/revisions/:n", s.revision)
 	in.POST("/library/:slug/copy", s.copyVersion)
+	in.GET("/limits", s.limitsPage)
+	in.GET("/limits/export", s.exportLimits)
+	in.GET("/limits/edit", s.keeperOnly, s.editLimit)
+	in.POST("/limits/preview", s.keeperOnly, s.previewLimit)
+	in.GET("/limits/preview/:id", s.keeperOnly, s.showPreview)
+	in.POST("/limits/preview/:id/save", s.keeperOnly, s.saveLimit)
+	in.GET("/practice", s.practice)
+	in.POST("/practice/accounts", s.keeperOnly, s.addAccount)
 	in.GET("/own", s.ownList)
 	in.POST("/own/import", s.ownImport)
 	in.GET("/own/:id", s.ownEdit)
@@ -138,7 +186,15 @@ func (s *Server) routes() {
 		s.fail(c, http.StatusMethodNotAllowed, "That cannot be done here", "Nothing was changed.")
 	})
 
-	s.handler = http.MaxBytesHandler(http.NewCrossOriginProtection().Handler(s.sessions.LoadAndSave(g)), 1<<20)
+	pages := http.NewCrossOriginProtection().Handler(s.sessions.LoadAndSave(g))
+	small, large := http.MaxBytesHandler(pages, 1<<20), http.MaxBytesHandler(pages, exchange.MaxBundle+1<<20)
+	s.handler = http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/clients/import" { // a whole practice may come in
+			large.ServeHTTP(w, r)
+			return
+		}
+		small.ServeHTTP(w, r)
+	})
 }
 
 // headers are sent with every answer.
@@ -206,6 +262,18 @@ func (s *Server) parseTemplates() error {
 		"degrees":  degrees,
 		"loads":    loads,
 		"demand":   demand,
+		"quantity": quantityWords,
+		"amount":   amount,
+		"inplace":  isPlace,
+		"pick": func(on bool, yes, no string) string {
+			if on {
+				return yes
+			}
+			return no
+		},
+		"fieldwords": fieldWords,
+		"testname":   testName,
+		"day":        func(at string) string { return strings.Replace(strings.TrimSuffix(at, "Z"), "T", " ", 1) },
 	}
 	s.pages = map[string]*template.Template{}
 	names, err := fs.Glob(templateFiles, "templates/*.html")
@@ -249,6 +317,16 @@ func degrees(p catalogue.SolvedPhase) string {
 		return "spine long"
 	}
 	return strings.Join(out, ", ")
+}
+
+// fieldWords reads a field's path aloud: condition.scoliosis.degrees.
+func fieldWords(path string) string {
+	parts := strings.Split(path, ".")
+	if len(parts) > 2 && (parts[0] == "clearance" || parts[0] == "operation") {
+		parts[1] = "" // which row is seen beside the field
+	}
+	parts = slices.DeleteFunc(parts, func(p string) bool { return p == "" || p == "condition" })
+	return strings.NewReplacer("_", " ", "-", " ").Replace(strings.Join(parts, ", "))
 }
 
 func dict(kv ...any) map[string]any {

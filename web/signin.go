@@ -6,7 +6,6 @@ import (
 	"strings"
 	"sync"
 	"time"
-	"unicode/utf8"
 
 	"github.com/alexedwards/argon2id"
 	"github.com/gin-gonic/gin"
@@ -125,15 +124,7 @@ func (s *Server) firstRun(c *gin.Context) {
 		return
 	}
 	name, password := strings.TrimSpace(c.PostForm("name")), c.PostForm("password")
-	why := ""
-	switch {
-	case name == "" || utf8.RuneCountInString(name) > 80:
-		why = "Name: give one of up to 80 characters."
-	case utf8.RuneCountInString(password) < MinPassword:
-		why = "Password: at least 10 characters."
-	case len(password) > 500:
-		why = "Password: at most 500 characters."
-	}
+	why := accountProblem(name, password)
 	if why != "" {
 		s.render(c, http.StatusUnprocessableEntity, "first-run", "", "Make your account", signInForm{name, why})
 		return

@@ -44,7 +44,7 @@ func (s *Server) startPage(c *gin.Context) {
 		}
 		return
 	}
-	s.render(c, http.StatusOK, "start", "", "Before the session", startForm{pg, s.Rules.RedFlags, "", "", unsafeItems(pg)})
+	s.render(c, http.StatusOK, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, "", "", unsafeItems(pg)})
 }
 
 // start opens a session after the red-flag question; a red flag is recorded and stops it.
@@ -57,7 +57,7 @@ func (s *Server) start(c *gin.Context) {
 		return
 	}
 	again := func(why string) {
-		s.render(c, http.StatusUnprocessableEntity, "start", "", "Before the session", startForm{pg, s.Rules.RedFlags, why, c.PostForm("pain"), unsafeItems(pg)})
+		s.render(c, http.StatusUnprocessableEntity, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, why, c.PostForm("pain"), unsafeItems(pg)})
 	}
 	if flags := c.PostFormArray("red_flags"); len(flags) > 0 {
 		s.recordFlags(c, pg, flags)
@@ -65,6 +65,10 @@ func (s *Server) start(c *gin.Context) {
 	}
 	if c.PostForm("clear") != "yes" {
 		again("Answer the question about warning signs first.")
+		return
+	}
+	if pg.Stale {
+		again("This plan is older than what is known of the client now. Mend it first.")
 		return
 	}
 	if unsafeItems(pg) != nil || pg.Person.Req.Screening.Refer != nil {
@@ -95,21 +99,19 @@ func (s *Server) start(c *gin.Context) {
 }
 
 func (s *Server) recordFlags(c *gin.Context, pg *planPage, flags []string) {
-	cl := pg.Person.Client
-	for _, f := range flags {
-		known := slices.ContainsFunc(s.Rules.RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
-		if known && !slices.Contains(cl.RedFlags, f) {
-			cl.RedFlags = append(cl.RedFlags, f)
-		}
-	}
-	doc, err := json.Marshal(cl)
+	cl, err := documentOf(&pg.Person.Row)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
+	for _, f := range flags {
+		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
+		if known && !slices.Contains(cl.RedFlags, f) {
+			cl.RedFlags = append(cl.RedFlags, f)
+		}
+	}
 	row := pg.Person.Row
-	row.Document = doc
-	if err := s.Store.UpdateClient(c, s.account(c), row); err != nil {
+	if err := s.keep(c, row, cl, "asked before a session"); err != nil {
 		s.failed(c, err)
 		return
 	}

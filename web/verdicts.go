@@ -1,10 +1,13 @@
 package web
 
 import (
+	"fmt"
 	"html/template"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -12,20 +15,31 @@ import (
 	"restbend/core/safety"
 )
 
-type verdictRow struct {
+// verdictStep is one step of a family's staircase with this client's verdict.
+type verdictStep struct {
 	*safety.Result
-	V *catalogue.Version
+	V    *catalogue.Version
+	Lit  bool   // kept by the filter
+	Here string // yours, next: where the client stands on this ladder
+}
+
+type verdictFamily struct {
+	Family   string
+	Set      bool
+	Branches [][]verdictStep
+	Suits    int
 }
 
 type verdictPage struct {
-	ID                       int64
-	Name                     string
-	Refer                    *safety.Referral
-	Query, Position, Verdict string
-	Rows                     []verdictRow
-	Total                    int
-	Positions                []string
-	Verdicts                 []string
+	ID                                  int64
+	Name                                string
+	Refer                               *safety.Referral
+	Query, Position, Verdict, Condition string
+	Families                            []verdictFamily
+	Found, Total                        int
+	Positions, Verdicts                 []string
+	Conditions                          []safety.Rule
+	Look                                template.URL
 }
 
 // matches searches names, aliases, slug and aims.
@@ -40,18 +54,51 @@ func matches(v *catalogue.Version, q string) bool {
 	return true
 }
 
+// verdicts shows every family as a staircase with the steps this client may take lit.
 func (s *Server) verdicts(c *gin.Context) {
 	p, id, ok := s.personHere(c)
 	if !ok {
 		return
 	}
-	pg := verdictPage{ID: id, Name: p.Row.Name, Refer: p.Req.Screening.Refer, Query: c.Query("q"), Position: c.Query("position"), Verdict: c.Query("verdict"),
-		Total: len(s.cat(c).Versions), Positions: catalogue.Positions, Verdicts: []string{safety.Suits, safety.Adapt, safety.LeaveOut}}
-	for i := range p.Req.Screening.Results {
-		r := &p.Req.Screening.Results[i]
-		v, _ := s.cat(c).Version(r.Version)
-		if matches(v, pg.Query) && (pg.Position == "" || v.Position == pg.Position) && (pg.Verdict == "" || r.Verdict == pg.Verdict) {
-			pg.Rows = append(pg.Rows, verdictRow{r, v})
+	cat := s.cat(c)
+	pg := verdictPage{ID: id, Name: p.Row.Name, Refer: p.Req.Screening.Refer, Query: c.Query("q"), Position: c.Query("position"), Verdict: c.Query("verdict"), Condition: c.Query("condition"),
+		Total: len(cat.Versions), Positions: catalogue.Positions, Verdicts: []string{safety.Suits, safety.Adapt, safety.LeaveOut},
+		Look: template.URL(url.Values{"build": {p.Row.Build}}.Encode())}
+	for _, k := range p.Client.Conditions {
+		if r, ok := s.limits().Rule(k.Code); ok && !slices.ContainsFunc(pg.Conditions, func(x safety.Rule) bool { return x.Code == r.Code }) {
+			pg.Conditions = append(pg.Conditions, *r)
+		}
+	}
+	here := s.standing(p, cat)
+	for _, f := range cat.Families {
+		vf := verdictFamily{Family: f.Name, Set: f.Set}
+		found := 0
+		for _, br := range f.Branches {
+			var steps []verdictStep
+			before := found
+			for _, slug := range br {
+				v, _ := cat.Version(slug)
+				r, ok := p.Req.Screening.Result(slug)
+				if !ok {
+					continue
+				}
+				lit := matches(v, pg.Query) && (pg.Position == "" || v.Position == pg.Position) && (pg.Verdict == "" || r.Verdict == pg.Verdict) &&
+					(pg.Condition == "" || slices.ContainsFunc(r.Findings, func(f safety.Finding) bool { return f.Condition == pg.Condition }))
+				if lit {
+					found++
+				}
+				if r.Verdict == safety.Suits {
+					vf.Suits++
+				}
+				steps = append(steps, verdictStep{r, v, lit, here[slug]})
+			}
+			if found > before { // a way up with nothing lit is left out
+				vf.Branches = append(vf.Branches, steps)
+			}
+		}
+		if found > 0 {
+			pg.Families = append(pg.Families, vf)
+			pg.Found += found
 		}
 	}
 	fragment := ""
@@ -61,14 +108,53 @@ func (s *Server) verdicts(c *gin.Context) {
 	s.render(c, http.StatusOK, "verdicts", fragment, "Verdicts for "+p.Row.Name, pg)
 }
 
+// standing tells which steps the client stands on and which are next: from the log's
+// decisions, else the recorded level.
+func (s *Server) standing(p *person, cat *catalogue.Catalogue) map[string]string {
+	out := map[string]string{}
+	for _, slug := range p.Client.Levels {
+		out[slug] = "yours"
+	}
+	for _, d := range p.Req.Decisions {
+		out[d.Version] = "yours"
+		if d.ToVersion != d.Version {
+			out[d.ToVersion] = "next"
+		}
+	}
+	return out
+}
+
+// frozen is one phase that crosses limits, drawn with the worst of them.
+type frozen struct {
+	Phase    int
+	Name     string
+	Side     string
+	Findings []safety.Finding
+	Picture  template.URL // query of the figure
+}
+
+// instead is another version with why it can stand in.
+type instead struct {
+	V            *catalogue.Version
+	Keeps, Loses string
+	Verdict      string
+}
+
 type verdictDetail struct {
-	ID    int64
-	Name  string
-	R     *safety.Result
-	V     *catalogue.Version
-	Refer *safety.Referral
-	Side  string       // shown: one that suits, else the right
-	Look  template.URL // the client's side, surface and build, as a query
+	ID       int64
+	Name     string
+	R        *safety.Result
+	V        *catalogue.Version
+	Refer    *safety.Referral
+	Side     string       // shown: one that suits, else the right
+	Look     template.URL // the client's side, surface and build, as a query
+	Frozen   []frozen
+	Use      *instead
+	Swaps    []instead
+	Eases    []string
+	SaySides []string
+	Override overrideForm
+	Until    string // when an override would end
 }
 
 func (s *Server) verdict(c *gin.Context) {
@@ -81,15 +167,87 @@ func (s *Server) verdict(c *gin.Context) {
 		s.fail(c, http.StatusNotFound, "There is no such exercise", "Search the list for its name or another name.")
 		return
 	}
-	v, _ := s.cat(c).Version(r.Version)
+	s.showVerdict(c, http.StatusOK, p, id, r, overrideForm{})
+}
+
+func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r *safety.Result, form overrideForm) {
+	cat := s.cat(c)
+	v, _ := cat.Version(r.Version)
 	look := url.Values{"build": {p.Row.Build}, "surface": {r.Surface}}
-	side := ""
+	d := verdictDetail{ID: id, Name: p.Row.Name, R: r, V: v, Refer: p.Req.Screening.Refer, Override: form, Until: s.Today().AddDate(0, 0, overrideDays).Format(time.DateOnly)}
 	if v.SideMode != "none" {
-		side = "right"
+		d.Side = "right"
 		if r.Sides["right"] == safety.LeaveOut && r.Sides["left"] != "" && r.Sides["left"] != safety.LeaveOut {
-			side = "left"
+			d.Side = "left"
 		}
-		look.Set("side", side)
+		look.Set("side", d.Side)
 	}
-	s.render(c, http.StatusOK, "verdict", "", v.Name+" for "+p.Row.Name, verdictDetail{id, p.Row.Name, r, v, p.Req.Screening.Refer, side, template.URL(look.Encode())})
+	d.Look = template.URL(look.Encode())
+	d.Frozen = freeze(v, r, look)
+	version := func(slug string) *instead {
+		w, ok := cat.Version(slug)
+		if !ok {
+			return nil
+		}
+		in := &instead{V: w}
+		in.Keeps, in.Loses = safety.Because(v, w)
+		if wr, ok := p.Req.Screening.Result(slug); ok {
+			in.Verdict = wr.Verdict
+		}
+		return in
+	}
+	if r.Verdict == safety.Adapt && r.Use != r.Version {
+		d.Use = version(r.Use)
+	}
+	for _, slug := range r.Swaps {
+		if in := version(slug); in != nil {
+			d.Swaps = append(d.Swaps, *in)
+		}
+	}
+	for _, e := range v.Eases {
+		if slices.Contains(r.Eases, e.Slug) {
+			d.Eases = append(d.Eases, e.Name)
+		}
+	}
+	for _, side := range []string{"left", "right"} {
+		if say := v.SaySide(side); say != "" {
+			d.SaySides = append(d.SaySides, say)
+		}
+	}
+	s.render(c, status, "verdict", "", v.Name+" for "+p.Row.Name, d)
+}
+
+// freeze groups the findings by the phase they occur in; each phase is drawn with its
+// first measured finding on it.
+func freeze(v *catalogue.Version, r *safety.Result, look url.Values) []frozen {
+	var out []frozen
+	for _, f := range r.Findings {
+		if isPlace(f) {
+			continue
+		}
+		from, _, _ := strings.Cut(f.Phase, " to ")
+		phase := slices.IndexFunc(v.Phases, func(p catalogue.Phase) bool { return p.Name == from })
+		if phase < 0 {
+			phase = v.EffortPhase()
+		}
+		i := slices.IndexFunc(out, func(z frozen) bool { return z.Phase == phase+1 && z.Side == f.Side })
+		if i < 0 {
+			q := url.Values{}
+			for k := range look {
+				q.Set(k, look.Get(k))
+			}
+			if f.Side != "" {
+				q.Set("side", f.Side)
+			}
+			m := markOf(f)
+			q.Set("phase", fmt.Sprint(phase+1))
+			q.Set("at", m.At)
+			q.Set("mark", m.Text)
+			q.Set("more", m.More)
+			out = append(out, frozen{Phase: phase + 1, Name: v.Phases[phase].Name, Side: f.Side, Picture: template.URL(q.Encode())})
+			i = len(out) - 1
+		}
+		out[i].Findings = append(out[i].Findings, f)
+	}
+	return out
 }

@@ -4,11 +4,13 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"restbend"
+	"restbend/core/assess"
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
@@ -24,6 +26,8 @@ type trade struct {
 	cat   *catalogue.Catalogue
 	rules *safety.Rules
 	tasks []catalogue.Task
+	norms *assess.Norms
+	kinds []plan.Template
 }
 
 func loadTrade() (trade, error) {
@@ -36,7 +40,15 @@ func loadTrade() (trade, error) {
 		return trade{}, err
 	}
 	tasks, err := restbend.Tasks()
-	return trade{cat, rules, tasks}, err
+	if err != nil {
+		return trade{}, err
+	}
+	norms, err := restbend.Norms()
+	if err != nil {
+		return trade{}, err
+	}
+	kinds, err := restbend.Templates(cat)
+	return trade{cat, rules, tasks, norms, kinds}, err
 }
 
 // open reads a file, or standard input for "-".
@@ -144,6 +156,9 @@ func clientCommand(use, short string, answer func(cmd *cobra.Command, t trade, c
 		if err != nil {
 			return err
 		}
+		if lp, ok := doc.(lpText); ok {
+			return lp.m.WriteLP(cmd.OutOrStdout())
+		}
 		return exchange.Write(cmd.OutOrStdout(), doc)
 	}}
 	cmd.Flags().StringVar(&client, "client", "", "client document, - for standard input")
@@ -185,23 +200,57 @@ func (t trade) request(cmd *cobra.Command, c *safety.Client, logFile string, min
 			return nil, err
 		}
 	}
-	return plan.NewRequest(t.cat, t.rules, c, log, minutes, time.Now())
+	return plan.NewRequest(t.cat, t.rules, t.tasks, c, log, minutes, time.Now())
 }
 
-func planCmd() *cobra.Command {
-	var logFile string
+// sessionCommand is a command about one session, with its flags.
+func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.Request) (any, error)) *cobra.Command {
+	var logFile, template string
 	var minutes int
-	cmd := clientCommand("plan", "One session", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+	cmd := clientCommand(use, short, func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, minutes)
 		if err != nil {
 			return nil, err
 		}
-		return plan.Build(r)
+		if r.Template, err = t.template(template); err != nil {
+			return nil, err
+		}
+		return answer(cmd, r)
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
-	cmd.Flags().IntVar(&minutes, "minutes", 30, "length of the session, 15 to 45")
+	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", plan.MinMinutes, plan.MaxMinutes))
+	cmd.Flags().StringVar(&template, "template", "", "kind of session; free when absent")
 	return cmd
 }
+
+// template finds a kind of session; nil for none.
+func (t trade) template(slug string) (*plan.Template, error) {
+	if slug == "" {
+		return nil, nil
+	}
+	var known []string
+	for i := range t.kinds {
+		if t.kinds[i].Slug == slug {
+			return &t.kinds[i], nil
+		}
+		known = append(known, t.kinds[i].Slug)
+	}
+	return nil, exchange.Problems{{Path: "template", Text: fmt.Sprintf("found %q%s, allowed: %s", slug, exchange.Meant(slug, known), strings.Join(known, ", "))}}
+}
+
+func planCmd() *cobra.Command {
+	return sessionCommand("plan", "One session", func(_ *cobra.Command, r *plan.Request) (any, error) { return plan.Build(r) })
+}
+
+// modelCmd writes the session as a mixed integer program, for a general solver.
+func modelCmd() *cobra.Command {
+	return sessionCommand("model", "One session as a mixed integer program in the LP format", func(_ *cobra.Command, r *plan.Request) (any, error) {
+		return lpText{plan.NewModel(r)}, nil
+	})
+}
+
+// lpText is a document that is not JSON.
+type lpText struct{ m *plan.Model }
 
 func nextCmd() *cobra.Command {
 	var logFile string
@@ -214,6 +263,25 @@ func nextCmd() *cobra.Command {
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	mustHave(cmd, "log")
+	return cmd
+}
+
+func assessCmd() *cobra.Command {
+	var file string
+	cmd := clientCommand("assess", "Test results beside their references, with flags", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+		f, err := open(cmd, file)
+		if err != nil {
+			return nil, err
+		}
+		defer f.Close()
+		results, err := exchange.ReadResults(f)
+		if err != nil {
+			return nil, err
+		}
+		return assess.Assess(t.norms, c, results), nil
+	})
+	cmd.Flags().StringVar(&file, "results", "", "test results document")
+	mustHave(cmd, "results")
 	return cmd
 }
 
@@ -235,21 +303,21 @@ type doseSteps struct {
 
 func doseCmd() *cobra.Command {
 	var slug, school string
-	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(_ *cobra.Command, t trade, c *safety.Client) (any, error) {
+	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
 		v, err := t.version(slug)
 		if err != nil {
 			return nil, err
 		}
 		if school == "" {
-			school = c.Schools.Dose
+			school = c.DoseSchool()
 		} else if !catalogue.Has(catalogue.Schools, school) {
 			return nil, exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
 		}
-		s, err := safety.NewScreener(t.rules, t.cat, c, time.Now())
+		r, err := t.request(cmd, c, "", plan.MinMinutes)
 		if err != nil {
 			return nil, err
 		}
-		return newDoseDocument(v, school, c.BreathRate, s), nil
+		return newDoseDocument(v, school, r), nil
 	})
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
 	cmd.Flags().StringVar(&school, "school", "", "dose school; the client's when absent")
@@ -257,22 +325,16 @@ func doseCmd() *cobra.Command {
 	return cmd
 }
 
-func newDoseDocument(v *catalogue.Version, school string, breaths float64, s *safety.Screener) doseDocument {
-	steps, used := v.Steps(school)
-	doc := doseDocument{Format: "restbend.dose/1", Version: v.Slug, School: used, Breaths: breaths}
+func newDoseDocument(v *catalogue.Version, school string, r *plan.Request) doseDocument {
+	_, used := v.Steps(school)
+	doc := doseDocument{Format: "restbend.dose/1", Version: v.Slug, School: used, Breaths: r.Client.BreathRate}
 	if doc.Breaths == 0 {
 		doc.Breaths = dose.DefaultBreaths
 	}
-	for i := range steps {
-		d := v.Dose(school, i)
-		var st doseSteps
-		if limit, why := s.HoldCap(); limit > 0 {
-			if capped, did := d.CapHold(limit, doc.Breaths); did {
-				d, st.Capped = capped, why
-			}
-		}
-		st.Dose, st.Lines, st.Seconds = d, d.Sum(doc.Breaths, v.Sides()), d.Seconds(doc.Breaths, v.Sides())
-		doc.Steps = append(doc.Steps, st)
+	steps, side := r.Ladder(v, school)
+	sides := dose.SidesOf(side)
+	for _, p := range steps {
+		doc.Steps = append(doc.Steps, doseSteps{p.Dose, p.Dose.Sum(doc.Breaths, sides), p.Dose.Seconds(doc.Breaths, sides), strings.Join(p.Why, "; ")})
 	}
 	return doc
 }

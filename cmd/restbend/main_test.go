@@ -57,6 +57,7 @@ func TestEveryCommandPrintsOneDocument(t *testing.T) {
 		"restbend.screen/1":    {"screen", "--client", client, "--json"},
 		"restbend.plan/1":      {"plan", "--client", client, "--log", log, "--minutes", "30", "--json"},
 		"restbend.next/1":      {"next", "--client", client, "--log", log, "--json"},
+		"restbend.assess/1":    {"assess", "--client", client, "--results", examples + "results.json", "--json"},
 		"restbend.dose/1":      {"dose", "--client", client, "--version", "clam", "--school", "reps", "--json"},
 	} {
 		code, out, errs := run("", args...)
@@ -84,19 +85,20 @@ func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
 		lines       int
 		args        []string
 	}{
-		"two mistakes":      {`{"format": "restbend.client/1", "conditions": [{"code": "sciatica"}], "kitt": []}`, "kitt: unknown field", 2, []string{"screen", "--client", "-"}},
-		"not yet supported": {`{"format": "restbend.client/1", "conditions": [{"code": "vertigo"}]}`, "not supported yet", 1, []string{"screen", "--client", "-"}},
-		"unknown version":   {"", `unknown version "brige", did you mean "bridge"`, 1, []string{"dose", "--client", client, "--version", "brige"}},
-		"unknown school":    {"", "school: found", 1, []string{"dose", "--client", client, "--version", "clam", "--school", "x"}},
-		"minutes":           {"", "minutes: found 5, allowed: 15 to 45", 1, []string{"plan", "--client", client, "--minutes", "5"}},
-		"no file":           {"", "no such file", 1, []string{"screen", "--client", "/nowhere.json"}},
-		"no flag":           {"", `required flag(s) "client" not set`, 1, []string{"screen"}},
-		"unknown flag":      {"", "unknown flag: --clint", 1, []string{"screen", "--clint", "x"}},
-		"unknown command":   {"", `unknown command "dance"`, 1, []string{"dance"}},
-		"phase":             {"", "phase: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--phase", "9"}},
-		"side":              {"", `side: found "up", allowed: left, right`, 1, []string{"figure", "--version", "clam", "--side", "up"}},
-		"a bad log":         {`{"format": "restbend.log/1", "sessions": [{"date": "x", "items": []}]}`, "sessions[0].date", 1, []string{"next", "--client", client, "--log", "-"}},
-		"no database":       {"", "no database", 1, []string{"password", "--data", "/nowhere", "--name", "x"}},
+		"two mistakes":        {`{"format": "restbend.client/1", "conditions": [{"code": "sciatica"}], "kitt": []}`, "kitt: unknown field", 2, []string{"screen", "--client", "-"}},
+		"a detail of another": {`{"format": "restbend.client/1", "conditions": [{"code": "spondylolisthesis", "grade": 9}]}`, "conditions[0].grade: found 9, allowed: 5 or less", 1, []string{"screen", "--client", "-"}},
+		"unknown version":     {"", `unknown version "brige", did you mean "bridge"`, 1, []string{"dose", "--client", client, "--version", "brige"}},
+		"unknown school":      {"", "school: found", 1, []string{"dose", "--client", client, "--version", "clam", "--school", "x"}},
+		"minutes":             {"", "minutes: found 5, allowed: 15 to 50", 1, []string{"plan", "--client", client, "--minutes", "5"}},
+		"kind of session":     {"", `template: found "chair-onli", did you mean "chair-only"`, 1, []string{"plan", "--client", client, "--template", "chair-onli"}},
+		"no file":             {"", "no such file", 1, []string{"screen", "--client", "/nowhere.json"}},
+		"no flag":             {"", `required flag(s) "client" not set`, 1, []string{"screen"}},
+		"unknown flag":        {"", "unknown flag: --clint", 1, []string{"screen", "--clint", "x"}},
+		"unknown command":     {"", `unknown command "dance"`, 1, []string{"dance"}},
+		"phase":               {"", "phase: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--phase", "9"}},
+		"side":                {"", `side: found "up", allowed: left, right`, 1, []string{"figure", "--version", "clam", "--side", "up"}},
+		"a bad log":           {`{"format": "restbend.log/1", "sessions": [{"date": "x", "items": []}]}`, "sessions[0].date", 1, []string{"next", "--client", client, "--log", "-"}},
+		"no database":         {"", "no database", 1, []string{"password", "--data", "/nowhere", "--name", "x"}},
 	} {
 		code, out, errs := run(c.stdin, c.args...)
 		assert.Equal(t, 2, code, name)
@@ -104,6 +106,36 @@ func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
 		assert.Contains(t, errs, c.want, name)
 		assert.Equal(t, c.lines, strings.Count(errs, "\n"), "%s: %s", name, errs)
 	}
+}
+
+// A dose is this client's: more for the tight side, their rests, their breath.
+func TestDoseOfAClient(t *testing.T) {
+	base := `{"format": "restbend.client/1", "conditions": [], "breaths_per_minute": 20, "rest_s": 45, "today": {"date": "2026-11-20"%s}}`
+	seconds := func(version, today string) (first int, text string) {
+		code, out, errs := run(fmt.Sprintf(base, today), "dose", "--client", "-", "--version", version, "--school", "breaths", "--json")
+		require.Zero(t, code, errs)
+		var doc struct{ Steps []struct{ Seconds int } }
+		require.NoError(t, json.Unmarshal([]byte(out), &doc))
+		return doc.Steps[0].Seconds, out
+	}
+	even, _ := seconds("open-book", "")
+	tight, text := seconds("open-book", `, "tight_turn": "left"`)
+	assert.Greater(t, tight, even)
+	assert.Contains(t, text, "extra on the")
+	_, text = seconds("prone-leg-lift", "")
+	assert.Contains(t, text, `"rest_s": 45`)
+}
+
+// A session as a mixed integer program, for any solver that reads the LP format.
+func TestModel(t *testing.T) {
+	code, out, errs := run("", "model", "--client", examples+"client.json", "--minutes", "20", "--template", "bone-safe")
+	require.Zero(t, code, errs)
+	for _, section := range []string{"Maximize\n obj:", "Subject To\n", "Bounds\n", "Binary\n", "End\n"} {
+		assert.Contains(t, out, section)
+	}
+	again, second, _ := run("", "model", "--client", examples+"client.json", "--minutes", "20", "--template", "bone-safe")
+	assert.Zero(t, again)
+	assert.Equal(t, out, second, "the same input gives the same model")
 }
 
 func TestFigure(t *testing.T) {

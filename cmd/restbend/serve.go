@@ -46,7 +46,12 @@ func serve(cmd *cobra.Command, dir, addr string, isDemo bool, ready func(st *sto
 		return err
 	}
 	defer st.Close()
-	s, err := web.New(st, t.cat, t.rules, t.tasks)
+	lock, err := holdData(dir)
+	if err != nil {
+		return err
+	}
+	defer lock.Close()
+	s, err := web.New(st, t.cat, t.rules, t.norms, t.tasks, t.kinds)
 	if err != nil {
 		return err
 	}

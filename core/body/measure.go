@@ -53,7 +53,14 @@ type Measures struct {
 	OnFloor                  bool    `json:"onFloor,omitempty"`    // needs to be on the floor, mat or bed
 	FloorSit                 bool    `json:"floorSit,omitempty"`   // sits upright on the floor
 	LyingOn                  string  `json:"lyingOn,omitempty"`    // left, right, back or front
-	forceError, momentError  float64
+	OnFeet                   bool    `json:"onFeet,omitempty"`     // a sole carries and the trunk is not down: standing, lunging
+	ToePlank                 bool    `json:"toePlank,omitempty"`   // a long front hold from the toes, trunk within 40 degrees of level
+	ProneLift                bool    `json:"proneLift,omitempty"`  // lying on the front with the chest, an arm or a leg lifted
+	Drawn                    bool    `json:"drawn,omitempty"`      // arms or straps draw a region into range
+	KneePad                  [2]bool `json:"kneePad,omitzero"`     // left and right knee rest on something soft
+	// HipAcross is how far each knee lies across the middle of the pelvis, cm.
+	HipAcross               [2]float64 `json:"hipAcross,omitzero"`
+	forceError, momentError float64
 }
 
 // Measurer measures poses of one body.
@@ -176,7 +183,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	out.Indeterminate = trunkDown
 	out.FloorSit = out.OnFloor && has["pelvis"] && out.LyingOn == ""
 	head := b.Point(f, "crown").Add(b.Point(f, "ear")).Scale(0.5)
-	heart := f.P[segT3]
+	heart := f.P[segT3].Add(b.Point(f, "chest")).Scale(0.5) // between spine and breastbone
 	out.HeadLow = math.Max(0, 100*(heart[2]-head[2]))
 	out.PelvisAboveChest = math.Max(0, 100*(f.P[segPelvis][2]-heart[2]))
 	if out.LyingOn == "back" && !has["head"] {
@@ -194,6 +201,20 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 		out.BridgeRise = math.Max(0, 100*(f.P[segPelvis][2]-m.rest))
 		out.OneLegBridge = feet == 1
 	}
+	out.Drawn = p.Pulls || p.strapped()
+	pelvisLeft := f.R[segPelvis].Col(1)
+	for i, s := range []string{"left", "right"} {
+		across := b.Point(f, "knee."+s).Sub(f.P[segPelvis]).Dot(pelvisLeft)
+		if s == "left" {
+			across = -across
+		}
+		out.HipAcross[i] = math.Max(0, 100*across)
+		for _, c := range p.Contacts {
+			if c.Report == "knee."+s && Surfaces[c.Surface].Soft {
+				out.KneePad[i] = true
+			}
+		}
+	}
 	thigh := func(s string) Vec { return b.Point(f, "knee."+s).Sub(b.Point(f, "hip."+s)).Unit() }
 	out.ThighsApart = math.Acos(clamp(thigh("left").Dot(thigh("right")), -1, 1)) / deg
 	out.LegsLoaded = !trunkDown && legShare(out.Share, "left") > 0.05 && legShare(out.Share, "right") > 0.05
@@ -203,11 +224,18 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	// Loaded (shared ruling 2): unloaded only when supports hold both ends, the trunk is
 	// within 30 degrees of level and no lifted limb or pull bends it.
 	axis := f.P[segN1].Sub(f.P[segPelvis]).Unit()
-	level := math.Abs(math.Asin(clamp(axis[2], -1, 1)))/deg <= 30
+	slope := math.Abs(math.Asin(clamp(axis[2], -1, 1))) / deg
+	level := slope <= 30
 	arms := has["hand"] || has["forearm"] || has["elbow"] || has["shoulder-side"]
 	legs := feet > 0 || has["knee"] || has["shank"] || has["thigh"]
 	legUp := !legDown(side, "left") || !legDown(side, "right")
 	armUp := !has["upper-back"] && !has["shoulder-side"] && !has["ribs"] && (!armDown(side, "left") || !armDown(side, "right"))
+	out.OnFeet = out.LyingOn == "" && !p.trunkCarried() && (side["foot.left"] || side["foot.right"])
+	reaches := func(i Side, s string) bool { return !armDown(side, s) && out.Side[i].ShoulderElevation > 60 }
+	chestUp := b.Point(f, "chest")[2] > 0.03
+	out.ProneLift = out.LyingOn == "front" && (legUp || chestUp || reaches(Left, "left") || reaches(Right, "right"))
+	long := math.Max(out.Side[0].HipFlexion, out.Side[1].HipFlexion) < 45
+	out.ToePlank = !trunkDown && has["toes"] && !has["knee"] && arms && front[2] < -0.5 && slope <= 40 && long
 	low := has["pelvis"] || has["hip-side"] || legs
 	lumbarTop := has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || arms
 	thoracicLow := has["mid-back"] || has["belly"] || low
@@ -286,6 +314,8 @@ func (out Measures) Mirror() Measures {
 	for k, v := range out.Share {
 		m.Share[MirrorName(k)] = v
 	}
+	m.HipAcross[0], m.HipAcross[1] = out.HipAcross[1], out.HipAcross[0]
+	m.KneePad[0], m.KneePad[1] = out.KneePad[1], out.KneePad[0]
 	m.LyingOn = strings.TrimPrefix(MirrorName("."+out.LyingOn), ".")
 	return m
 }

@@ -118,3 +118,11 @@ var Views = map[string]View{
 	"back":  {-66, 10}, // from behind
 	"left":  {-166, 8}, // from the client's left
 }
+
+// Landmark is a point by name in a placed body; ok is false for a name that is not one.
+func (b *Body) Landmark(f *Frames, name string) (v Vec, ok bool) {
+	if !isPoint(name) {
+		return v, false
+	}
+	return b.Point(f, name), true
+}

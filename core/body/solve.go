@@ -8,7 +8,7 @@ import (
 )
 
 // SolverVersion changes whenever the same pose text may solve differently.
-const SolverVersion = 2
+const SolverVersion = 3
 
 // Pose is a solved pose.
 type Pose struct {

@@ -40,6 +40,7 @@ var Surfaces = map[string]Surface{
 	"pad-2":     level(0.08, "pad", true),
 	"pad-3":     level(0.11, "pad", true),
 	"pad-4":     level(0.14, "pad", true),
+	"knee-pad":  level(0.04, "pad", true),
 	"ball-top":  level(0.55, "ball", true),
 
 	"wall":       {Vec{-1, 0, 0}, -0.5, false, "wall"},

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"sort"
 	"strings"
+	"sync"
 
 	"restbend/core/body"
 	"restbend/core/dose"
@@ -41,9 +42,11 @@ type Version struct {
 	Position   string                 `yaml:"position"`
 	Surfaces   []string               `yaml:"surfaces"`
 	Kit        []string               `yaml:"kit"`
-	SideMode   string                 `yaml:"side_mode"`  // none, each or alternate
-	SideMeans  string                 `yaml:"side_means"` // what "left" names
-	Compares   string                 `yaml:"compares"`   // what is compared between the sides
+	SideMode   string                 `yaml:"side_mode"`       // none, each or alternate
+	SideMeans  string                 `yaml:"side_means"`      // what "left" names
+	Binds      string                 `yaml:"binds,omitempty"` // what side this must be: curve-opens, curve-works or jammed-up
+	Compares   string                 `yaml:"compares"`        // what is compared between the sides
+	Hours      []int                  `yaml:"hours,omitempty"` // of the pelvic clock that a pass leads over
 	Chain      string                 `yaml:"chain"`
 	Effort     int                    `yaml:"effort"` // 1-10
 	Unit       string                 `yaml:"unit"`
@@ -101,6 +104,8 @@ type Ease struct {
 	Slug       string            `yaml:"slug"`
 	Name       string            `yaml:"name"`
 	Phases     map[string]string `yaml:"phases"`
+	Kit        []string          `yaml:"-"` // one of these is needed, when any is named
+	Shared     bool              `yaml:"-"` // from the file of shared eases, not the entry
 	Quantities Quantities        `yaml:"-"`
 	Solved     *Solved           `yaml:"-"`
 }
@@ -130,6 +135,9 @@ type Catalogue struct {
 	onLadder map[string]bool // every slug of the ladders file
 	presets  map[string][]dose.Dose
 	old      map[string]map[int]*Version // by slug and revision
+
+	tableOnce sync.Once
+	table     *Table
 }
 
 // Version returns a version by slug.

@@ -22,6 +22,7 @@ type Source struct {
 	Ladders []byte
 	Doses   []byte
 	Old     map[string][]byte // revisions/*.yaml
+	Eases   []byte            // eases.yaml: eases shared by many versions
 	Solved  *Cache            // solved poses; entries that do not match the text are an error
 }
 
@@ -112,11 +113,43 @@ func Read(src Source) (*Catalogue, error) {
 	for _, v := range c.Versions {
 		problems = append(problems, v.check(c, presets)...)
 	}
+	if err := c.shareEases(src.Eases); err != nil {
+		problems = append(problems, "eases.yaml: "+err.Error())
+	}
 	problems = append(problems, c.archive(src.Old)...)
 	if problems != nil {
 		return nil, &Error{problems}
 	}
 	return c, nil
+}
+
+// shareEases adds the shared eases to the versions whose postures they fit.
+func (c *Catalogue) shareEases(data []byte) error {
+	var shared []struct {
+		Slug, Name, Pose string
+		Kit, For         []string
+	}
+	if err := strict(data, &shared); err != nil {
+		return err
+	}
+	for _, s := range shared {
+		for _, slug := range s.For {
+			v, ok := c.bySlug[slug]
+			if !ok {
+				return fmt.Errorf("%s: unknown version %q", s.Slug, slug)
+			}
+			named, phases := map[string]bool{}, map[string]string{}
+			for _, p := range v.Phases {
+				from, _, _ := strings.Cut(strings.TrimPrefix(strings.TrimSpace(strings.ReplaceAll(p.Pose, ";", "\n")), "from "), "\n")
+				if !named[strings.TrimSpace(from)] { // a phase from another phase inherits its ground
+					phases[p.Name] = s.Pose
+				}
+				named[p.Name] = true
+			}
+			v.Eases = append(v.Eases, Ease{Slug: s.Slug, Name: s.Name, Phases: phases, Kit: s.Kit, Shared: true})
+		}
+	}
+	return nil
 }
 
 func strict(data []byte, into any) error {
@@ -231,6 +264,12 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 	}
 	oneOf("position", v.Position, Positions...)
 	oneOf("side_mode", v.SideMode, "none", "each", "alternate")
+	if v.Binds != "" {
+		oneOf("binds", v.Binds, "curve-opens", "curve-works", "jammed-up")
+		if v.SideMode != "each" {
+			say("binds", "only a version done to each side can bind one")
+		}
+	}
 	oneOf("chain", v.Chain, "closed", "open", "pseudo-closed")
 	oneOf("unit", v.Unit, "reps", "seconds", "breaths", "beats", "steps", "laps")
 	oneOf("bed", v.Bed.Answer, "works", "change", "no")

@@ -33,3 +33,21 @@ func (v *Version) Dose(school string, step int) dose.Dose {
 
 // Sides tells how the version's dose meets the two sides.
 func (v *Version) Sides() dose.Sides { return dose.SidesOf(v.SideMode) }
+
+// ShortestReps is the fewest passes in a set of any authored dose; a verdict uses the
+// shortest dose (shared ruling 4).
+func (v *Version) ShortestReps() int {
+	least := 0
+	for _, steps := range v.Doses {
+		for i := range steps {
+			reps := steps[i].Reps
+			for _, n := range steps[i].Pattern {
+				reps = max(reps, n)
+			}
+			if i == 0 && (least == 0 || reps < least) {
+				least = reps
+			}
+		}
+	}
+	return least
+}

@@ -24,9 +24,21 @@ type Peak struct {
 //	head-lift, head-lift.unsupported    1 when it occurs
 //	head-lift.thoracic, head-lift.lumbar   flexion while the head is lifted, degrees
 //	bridge-rise, head-low, pelvis-above-chest   centimetres
-//	standing.free, standing.narrow, one-leg-bridge   1 when it occurs
+//	standing.free, standing.narrow, standing.one-foot, one-leg-bridge   1 when it occurs
 //	needs.floor, needs.supine, ...      1 for each position it needs
 //	declared.quick, ...                 1 for each declared property
+//	hip.across.left                     cm the knee lies across the middle of the pelvis
+//	kneeling.left                       share of body weight on a knee that kneels on something hard
+//	standing.head-turn                  degrees the head turns against the feet, on the feet
+//	prone.neck, prone.lift              degrees the neck leaves its line; 1 when a limb lifts
+//	toe-plank                           1 for a long front hold from the toes
+//	end-range-hold                      share of a region's range rested in or pulled into while held
+//	lumbar.extension.turned             degrees of arching while the trunk turns more than 5
+//	bridge.lumbar                       degrees the low back leaves its line in a bridge
+//	rise.free                           1 for rising from a seat without hands
+//	effort, weight                      of ten; kg in the hands
+//	strap.left                          1 when a strap pulls that hand
+//	curve-opens.left, curve-works.left, jammed-up.left   1 when the entry binds that side
 type Quantities map[string]Peak
 
 func (q Quantities) raise(name string, v float64, phase string) {
@@ -42,12 +54,7 @@ func (q Quantities) raise(name string, v float64, phase string) {
 func (q Quantities) Mirror() Quantities {
 	out := make(Quantities, len(q))
 	for k, v := range q {
-		if s, ok := strings.CutSuffix(k, ".left"); ok {
-			k = s + ".right"
-		} else if s, ok := strings.CutSuffix(k, ".right"); ok {
-			k = s + ".left"
-		}
-		out[k] = v
+		out[mirrored(k)] = v
 	}
 	return out
 }
@@ -70,7 +77,39 @@ func (q Quantities) with(v *Version) Quantities {
 	for _, d := range v.Declared {
 		out.raise("declared."+d, 1, "declared")
 	}
+	out.raise("effort", float64(v.Effort), "the whole exercise")
+	if v.Binds != "" {
+		out.raise(v.Binds+"."+[2]string{"left", "right"}[v.Authored], 1, "the whole exercise")
+	}
 	return out
+}
+
+// held adds what hangs on props and on the row of phases.
+func (q Quantities) held(s *Solved) {
+	sat, stood, hands := "", false, false
+	for i := range s.Phases {
+		p := &s.Phases[i]
+		for _, h := range p.Props {
+			if h.Kind == "dumbbell" {
+				q.raise("weight", h.Kg, p.Name)
+			}
+			for _, at := range h.At {
+				if side, ok := strings.CutPrefix(at, "palm."); ok && h.Kind == "strap" {
+					q.raise("strap."+side, 1, p.Name)
+				}
+			}
+		}
+		m := &p.Measures
+		if m.Standing {
+			stood = true
+		} else if !m.OnFloor && m.LyingOn == "" && m.Share["seat"]+m.Share["pelvis"] > 0.05 {
+			sat = p.Name
+		}
+		hands = hands || m.Share["hand.left"]+m.Share["hand.right"]+m.Share["forearm.left"]+m.Share["forearm.right"] > 0.03
+	}
+	if sat != "" && stood && !hands {
+		q.raise("rise.free", 1, sat)
+	}
 }
 
 // Side returns the quantities of a version done to one side; unsided and alternating
@@ -88,8 +127,8 @@ func (v *Version) Side(s body.Side, q Quantities) Quantities {
 	return q.Mirror()
 }
 
-// take raises every quantity by one measured posture.
-func (q Quantities) take(m *body.Measures, phase string) {
+// take raises every quantity by one measured posture; rest tells that it is held.
+func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 	type reg struct {
 		name string
 		r    body.Region
@@ -126,11 +165,13 @@ func (q Quantities) take(m *body.Measures, phase string) {
 		q.raise("overhead."+s, l.ShoulderElevation, phase)
 		q.raise("hip.flexion."+s, l.HipFlexion, phase)
 		q.raise("hip.adduction."+s, -l.HipAbduction, phase)
+		q.raise("hip.across."+s, m.HipAcross[i], phase)
 		q.raise("hip.rotation-in."+s, -l.HipRotation, phase)
 		if l.KneeFlexion < 20 {
 			q.raise("nerve-tension."+s, l.HipFlexion, phase)
 		}
-		if legs := m.Share["foot."+s] + m.Share["toes."+s]; legs > 0.1 {
+		lying := m.LyingOn != "" && m.Share["pelvis"] > 0.05 // the feet only rest
+		if legs := m.Share["foot."+s] + m.Share["toes."+s]; legs > 0.1 && !lying {
 			q.raise("knee.loaded-flexion."+s, l.KneeFlexion, phase)
 		}
 		if m.Share["hand."+s] > 0.03 {
@@ -138,6 +179,33 @@ func (q Quantities) take(m *body.Measures, phase string) {
 		}
 		if m.Share["knee."+s] > 0.03 && m.LyingOn == "" {
 			q.raise("needs.kneel", 1, phase)
+		}
+		if !m.KneePad[i] && (m.LyingOn == "" || !m.Indeterminate) {
+			q.raise("kneeling."+s, m.Share["knee."+s], phase)
+		}
+	}
+	turn := math.Abs(m.Lumbar.Rotation + m.Thoracic.Rotation)
+	if turn > 5 {
+		q.raise("lumbar.extension.turned", -m.Lumbar.Flexion, phase)
+	}
+	if feet := m.Share["foot.left"] + m.Share["foot.right"] + m.Share["shank.left"] + m.Share["shank.right"]; m.BridgeRise > 0 && feet > 0.05 {
+		q.raise("bridge.lumbar", math.Abs(m.Lumbar.Flexion), phase)
+	}
+	if m.OnFeet {
+		q.raise("standing.head-turn", math.Abs(m.Neck.Rotation+m.Thoracic.Rotation+m.Lumbar.Rotation), phase)
+	}
+	if m.LyingOn == "front" {
+		q.raise("prone.neck", math.Max(math.Abs(m.Neck.Flexion), math.Max(math.Abs(m.Neck.SideBend), math.Abs(m.Neck.Rotation))), phase)
+	}
+	if rest {
+		for _, g := range regions[:3] {
+			if g.r.Loaded && !m.Drawn || m.BridgeRise > 0 { // a bridge is held by muscle
+				continue
+			}
+			full := body.Ranges[g.name]
+			for k, a := range []float64{g.r.Flexion, -g.r.Flexion, math.Abs(g.r.SideBend), math.Abs(g.r.Rotation)} {
+				q.raise("end-range-hold", a/full[k], phase)
+			}
 		}
 	}
 	if m.HeadLift {
@@ -160,8 +228,11 @@ func (q Quantities) take(m *body.Measures, phase string) {
 			q.raise(name, 1, phase)
 		}
 	}
+	flag("toe-plank", m.ToePlank)
+	flag("prone.lift", m.ProneLift)
 	flag("one-leg-bridge", m.OneLegBridge)
 	flag("standing.free", m.StandingFree)
+	flag("standing.one-foot", m.StandingFree && math.Min(m.Share["foot.left"]+m.Share["toes.left"], m.Share["foot.right"]+m.Share["toes.right"]) < 0.05)
 	flag("standing.narrow", m.StandingFree && m.Margin < 3)
 	flag("needs.standing", m.Standing)
 	flag("needs.floor", m.OnFloor)

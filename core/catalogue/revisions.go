@@ -4,6 +4,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 
@@ -68,9 +69,13 @@ func (c *Catalogue) archive(files map[string][]byte) []string {
 	return problems
 }
 
-// Fingerprint identifies the wording, doses and poses of an entry.
+// Fingerprint identifies the wording, doses and poses of an entry; shared eases are not
+// its own.
 func (v *Version) Fingerprint() string {
-	data, err := yaml.Marshal(v)
+	own := *v
+	own.Hours = nil // where extra passes go, not what the exercise is
+	own.Eases = slices.DeleteFunc(slices.Clone(v.Eases), func(e Ease) bool { return e.Shared })
+	data, err := yaml.Marshal(own)
 	if err != nil {
 		return ""
 	}

@@ -176,9 +176,9 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			say(names[i], solver.Validate(p, v.Phases[i].Held || i == 0))
 			say(names[i], solver.Collisions(p, scene, 1))
 			me := m.Measure(p)
-			out.Quantities.take(&me, names[i])
+			out.Quantities.take(&me, names[i], v.Phases[i].Held)
 			asked := withAsked(me, p)
-			out.Quantities.take(&asked, names[i])
+			out.Quantities.take(&asked, names[i], v.Phases[i].Held)
 			if b == 0 {
 				out.Phases = append(out.Phases, SolvedPhase{Name: names[i], State: pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me})
 			}
@@ -192,7 +192,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 				if k%3 == 1 {
 					phase := names[i] + " to " + names[(i+1)%len(poses)]
 					me := m.Measure(q)
-					out.Quantities.take(moving(&me), phase)
+					out.Quantities.take(moving(&me), phase, false)
 					say(phase, solver.ValidatePath(q))
 					say(phase, solver.Collisions(q, scene, 2))
 				}
@@ -215,6 +215,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			say("jitter", jitter)
 		}
 	}
+	out.Quantities.held(out)
 	return out, found, nil
 }
 
@@ -255,6 +256,7 @@ func moving(m *body.Measures) *body.Measures {
 	c.Share, c.Moment = nil, 0
 	c.StandingFree, c.Standing, c.OnFloor, c.FloorSit, c.OneLegBridge, c.LegsLoaded = false, false, false, false, false, false
 	c.HeadLift, c.LyingOn, c.BridgeRise = false, "", 0
+	c.ToePlank, c.ProneLift, c.OnFeet = false, false, false
 	return &c
 }
 

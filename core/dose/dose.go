@@ -187,6 +187,76 @@ func (d Dose) CapReps(n int) Dose {
 	return d
 }
 
+// FewerSets is the short day's dose: of a falling pattern the first set only, else one
+// set fewer. ok is false when there is only one set.
+func (d Dose) FewerSets() (out Dose, ok bool) {
+	switch {
+	case len(d.Pattern) > 1:
+		d.Sets, d.Reps, d.Pattern = 1, d.Pattern[0], nil
+	case len(d.Pattern) == 0 && d.Sets > 1:
+		d.Sets--
+	default:
+		return d, false
+	}
+	return d, true
+}
+
+// The longest day: so many sets of equal repetitions, or of a falling pattern, and the
+// rest between them where the dose names none (product defaults; the sets common practice).
+const (
+	mostSets    = 3
+	mostFalling = 4
+	defaultRest = 30
+)
+
+// MoreSets is the long day's dose: one set more, of a falling pattern a smaller one. ok is
+// false when there are enough sets already.
+func (d Dose) MoreSets() (out Dose, ok bool) {
+	if n := len(d.Pattern); n > 0 {
+		next := d.Pattern[n-1] - 2
+		if n >= mostFalling || next < 2 {
+			return d, false
+		}
+		d.Pattern = append(append([]int(nil), d.Pattern...), next)
+		d.Sets = len(d.Pattern)
+		return d, true
+	}
+	if d.Sets >= mostSets {
+		return d, false
+	}
+	d.Sets++
+	if d.RestS == 0 {
+		d.RestS = defaultRest
+	}
+	return d, true
+}
+
+// MorePasses adds repetitions to the first set.
+func (d Dose) MorePasses(n int) Dose {
+	if n <= 0 {
+		return d
+	}
+	if len(d.Pattern) > 0 {
+		d.Pattern = append([]int{d.Pattern[0] + n}, d.Pattern[1:]...)
+	}
+	d.Reps += n
+	return d
+}
+
+// PerSide is a dose of alternating repetitions done on one side after the other: half of
+// them each, rounded up.
+func (d Dose) PerSide() Dose {
+	d.Reps = (d.Reps + 1) / 2
+	if len(d.Pattern) > 0 {
+		p := make([]int, len(d.Pattern))
+		for i, n := range d.Pattern {
+			p[i] = (n + 1) / 2
+		}
+		d.Pattern = p
+	}
+	return d
+}
+
 // Volume orders doses of one ladder: repetitions times held seconds.
 func (d Dose) Volume(breathsPerMinute float64) int {
 	return d.TotalReps() * max(1, d.HoldSeconds(breathsPerMinute))

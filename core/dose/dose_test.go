@@ -85,3 +85,34 @@ func TestDosesInWords(t *testing.T) {
 		assert.Equal(t, want, d.Words())
 	}
 }
+
+// Short and long days, weak hours, and alternating work done one side after the other.
+func TestDosesOfOtherDays(t *testing.T) {
+	pyramid := Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10}
+	short, ok := pyramid.FewerSets()
+	assert.True(t, ok)
+	assert.Equal(t, "6 times, hold 10 s", short.Words(), "the short day: one set of 6")
+	for _, c := range []struct {
+		from Dose
+		more bool
+		want string
+	}{
+		{Dose{Sets: 1, Reps: 8}, true, "2 x 8"},
+		{Dose{Sets: 3, Reps: 8}, false, "3 x 8"},
+		{Dose{Sets: 1, Reps: 6, Pattern: []int{6}}, true, "6-4 times"},
+		{pyramid, false, "6-4-2 times, hold 10 s"},
+	} {
+		got, more := c.from.MoreSets()
+		assert.Equal(t, c.more, more, c.from.Words())
+		assert.Equal(t, c.want, got.Words())
+	}
+	longer, _ := Dose{Sets: 1, Reps: 8}.MoreSets()
+	assert.Equal(t, 30, longer.RestS, "the product's rest where the dose names none")
+	_, ok = Dose{Sets: 1, Reps: 8}.FewerSets()
+	assert.False(t, ok)
+	assert.Equal(t, []int{6, 4, 2}, pyramid.Pattern, "the dose it came from stays")
+	assert.Equal(t, 11, Dose{Sets: 1, Reps: 5}.MorePasses(6).Reps, "three passes for each of two weak hours")
+	assert.Equal(t, []int{9, 4, 2}, pyramid.MorePasses(3).Pattern)
+	assert.Equal(t, 5, Dose{Sets: 1, Reps: 10}.PerSide().Reps, "10 marching steps are 5 a side")
+	assert.Equal(t, 4, Dose{Sets: 1, Reps: 7}.PerSide().Reps)
+}

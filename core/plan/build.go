@@ -1,194 +1,100 @@
 package plan
 
 import (
+	"errors"
 	"fmt"
-	"math/rand/v2"
 	"slices"
 	"sort"
 
 	"restbend/core/catalogue"
 )
 
-// rounds of the search; a count, never a clock, so that the same input gives the same
-// session.
-const rounds = 2500
+// Build makes the best session found. It refuses (Refused) when a clinician comes first,
+// when the minutes are out of range or when nothing suits, and says what would help.
+func Build(r *Request) (*Plan, error) { return r.solve((*Search).Run) }
 
-// Build makes a session. It refuses (Refused) when a clinician comes first, when the
-// minutes are out of range or when nothing suits.
-func Build(r *Request) (*Plan, error) {
+// Quick makes a good session at once: the greedy answer, tidied by single exchanges. Build
+// replaces it with the best.
+func Quick(r *Request) (*Plan, error) {
+	return r.solve(func(s *Search) {
+		s.Greedy()
+		if s.ok {
+			t := newTally(s.m, s.routes, s.best)
+			s.descend(t)
+		}
+	})
+}
+
+func (r *Request) solve(how func(*Search)) (*Plan, error) {
+	if err := r.refused(); err != nil {
+		return nil, err
+	}
+	m := NewModel(r)
+	s, ok := NewSearch(m)
+	if !ok {
+		return nil, r.explain("no opener or closer suits this client in this place")
+	}
+	how(s)
+	if !s.ok {
+		return nil, r.explain("no session keeps every rule for this client in this place")
+	}
+	if len(s.best.Body) == 0 {
+		return nil, r.explain("too little suits this client in this place")
+	}
+	if _, ok := m.Value(s.best); !ok {
+		return nil, errors.New("the search kept a session that breaks a rule: a mistake in the planner")
+	}
+	return m.Layout(r, s.best), nil
+}
+
+// refused says why no session may be made at all.
+func (r *Request) refused() error {
 	if r.Screening.Refer != nil {
-		return nil, &Refused{r.Screening.Refer.Say}
+		return &Refused{Reason: r.Screening.Refer.Say}
 	}
 	if r.Minutes < MinMinutes || r.Minutes > MaxMinutes {
-		return nil, &Refused{fmt.Sprintf("minutes: found %d, allowed: %d to %d", r.Minutes, MinMinutes, MaxMinutes)}
+		return &Refused{Reason: fmt.Sprintf("minutes: found %d, allowed: %d to %d", r.Minutes, MinMinutes, MaxMinutes)}
 	}
 	for _, d := range r.Decisions {
 		if d.Decision == "refer" {
-			return nil, &Refused{"See a clinician before the next session: " + d.Because}
+			return &Refused{Reason: "See a clinician before the next session: " + d.Because}
 		}
 	}
-	cs := r.candidates()
-	s := &search{r: r, all: cs, items: map[itemKey]Item{}, rng: rand.New(rand.NewPCG(20261123, uint64(r.Minutes)))}
-	if !s.start() {
-		return nil, &Refused{"no opener or closer suits this client in this place; confirm positions or add a surface"}
-	}
-	s.run()
-	p := s.plan(s.best)
-	if len(p.Items) < 3 {
-		return nil, &Refused{"too little suits this client in this place; confirm positions or add a surface"}
-	}
-	return p, nil
+	return nil
 }
 
-// choice is one set of items: candidate index to dose step.
-type choice struct {
-	open, close int
-	main        map[int]int
+// The families that open a session (breath and set-up), and the one that only settles.
+var (
+	openFamilies = []string{"side-rib-breath", "low-breath", "long-spine", "deep-core", "neutral-imprint"}
+	resetFamily  = "reset-sweep"
+)
+
+// opens tells whether a version may open a session (rule 1).
+func (r *Request) opens(slug string) bool {
+	v, ok := r.Catalogue.Version(slug)
+	return ok && v.Effort <= gentle && slices.Contains(openFamilies, v.Family)
 }
 
-func (c choice) clone() choice {
-	m := make(map[int]int, len(c.main))
-	for k, v := range c.main {
-		m[k] = v
-	}
-	return choice{c.open, c.close, m}
+// calms tells whether a version may close a session: it serves relaxation or posture.
+func (r *Request) calms(slug string) bool {
+	v, ok := r.Catalogue.Version(slug)
+	return ok && v.Effort <= gentle && (catalogue.Has(v.Aims, "relaxation") || catalogue.Has(v.Aims, "posture"))
 }
 
-type search struct {
-	r         *Request
-	all       []candidate
-	opens     []int
-	closes    []int
-	mains     []int
-	rng       *rand.Rand
-	best      choice
-	bestScore float64
-	items     map[itemKey]Item
-}
-
-type itemKey struct {
-	candidate, step int
-	role            string
-}
-
-// item is a candidate's item, worked out once.
-func (s *search) item(k int, role string, step int) Item {
-	key := itemKey{k, step, role}
-	it, ok := s.items[key]
-	if !ok {
-		it = s.r.item(&s.all[k], role, step)
-		s.items[key] = it
-	}
-	return it
-}
-
-// opener families come from breath and set-up, closers serve relaxation or posture
-// (rule 1).
-var openFamilies = []string{"side-rib-breath", "low-breath", "long-spine", "deep-core", "neutral-imprint"}
-
-func (s *search) start() bool {
-	for i, c := range s.all {
-		if c.v.Family == "reset-sweep" {
-			if c.v.Effort <= 2 {
-				s.closes = append(s.closes, i)
-			}
-			continue
-		}
-		if slices.Contains(openFamilies, c.v.Family) && c.v.Effort <= 2 {
-			s.opens = append(s.opens, i)
-		}
-		if c.v.Effort <= 2 && (catalogue.Has(c.v.Aims, "relaxation") || catalogue.Has(c.v.Aims, "posture")) {
-			s.closes = append(s.closes, i)
-		}
-		s.mains = append(s.mains, i)
-	}
-	for _, o := range s.opens {
-		for _, c := range s.closes {
-			ch := choice{o, c, map[int]int{}}
-			if o == c {
-				continue
-			}
-			if sc := s.value(ch); s.best.main == nil || sc > s.bestScore {
-				s.best, s.bestScore = ch, sc
-			}
-		}
-	}
-	return s.best.main != nil
-}
-
-// run climbs by small changes: add, drop, exchange, lengthen, change opener or closer.
-// Now and then it starts again from the best.
-func (s *search) run() {
-	cur, curScore := s.best.clone(), s.bestScore
-	for i := 0; i < rounds; i++ {
-		if i%250 == 249 {
-			cur = s.best.clone()
-			for k := 0; k < 2; k++ {
-				s.change(&cur)
-			}
-			curScore = s.value(cur)
-		}
-		next := cur.clone()
-		s.change(&next)
-		if v := s.value(next); v >= curScore {
-			cur, curScore = next, v
-			if v > s.bestScore {
-				s.best, s.bestScore = next.clone(), v
-			}
-		}
-	}
-}
-
-func (s *search) change(c *choice) {
-	keys := make([]int, 0, len(c.main))
-	for k := range c.main {
-		keys = append(keys, k)
-	}
-	sort.Ints(keys)
-	pick := func(l []int) int { return l[s.rng.IntN(len(l))] }
-	add := func() {
-		if k := pick(s.mains); k != c.open && k != c.close {
-			if _, in := c.main[k]; !in {
-				c.main[k] = s.all[k].minStep
-			}
-		}
-	}
-	switch op := s.rng.IntN(10); {
-	case op < 4 || len(keys) == 0:
-		add()
-	case op < 5:
-		delete(c.main, pick(keys))
-	case op < 7:
-		delete(c.main, pick(keys))
-		add()
-	case op < 9:
-		k := pick(keys)
-		lo, hi := s.all[k].minStep, s.all[k].maxStep
-		if hi > lo {
-			c.main[k] = lo + s.rng.IntN(hi-lo+1)
-		}
-	default:
-		if s.rng.IntN(2) == 0 {
-			c.open = pick(s.opens)
-		} else {
-			c.close = pick(s.closes)
-		}
-		delete(c.main, c.open)
-		delete(c.main, c.close)
-	}
-}
-
-// order of the positions: a little more demanding each time, or standing first while
+// Order of the positions: a little more demanding each time, or standing first while
 // fresh and ending seated (two schools).
 var (
 	lyingFirst    = []string{"supine", "side", "prone", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"}
-	standingFirst = []string{"standing", "sitting", "all-fours", "kneeling", "half-kneeling", "long-sitting", "prone", "side", "supine"}
+	standingFirst = []string{"standing", "all-fours", "kneeling", "half-kneeling", "prone", "side", "supine", "long-sitting", "sitting"}
 )
 
-// route is the client's order school: standing first by default with bone loss or a
-// risk of falls when standing free is confirmed.
+// route is the client's order school: standing first by default with bone loss or a risk
+// of falls when standing free is confirmed.
 func (r *Request) route() []string {
 	order := r.Client.Schools.Order
+	if r.Template != nil && r.Template.Order != "" {
+		order = r.Template.Order
+	}
 	if order == "" && r.Client.Positions["stand_free"] == "yes" {
 		for _, c := range r.Client.Conditions {
 			if c.Code == "osteoporosis" || c.Code == "falls-risk" {
@@ -202,69 +108,134 @@ func (r *Request) route() []string {
 	return lyingFirst
 }
 
-// plan lays a choice out in order and times it.
-func (s *search) plan(c choice) *Plan {
-	r := s.r
+func (r *Request) rank(position string) int { return slices.Index(r.route(), position) }
+
+// tier is the part of the session a posture belongs to; no change of posture leads back
+// to an earlier part (but for leaving the opener's posture and for the closer).
+func (r *Request) tier(position string) int {
+	standing := position == "standing"
+	if r.route()[0] == "standing" {
+		return b2i(!standing)
+	}
+	return b2i(standing || position == "sitting") + b2i(standing)
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// Layout lays a selection out in order and times it.
+func (m *Model) Layout(r *Request, sel Selection) *Plan {
 	p := &Plan{Format: "restbend.plan/1", Minutes: r.Minutes, Items: []Item{}}
-	keys := make([]int, 0, len(c.main))
-	for k := range c.main {
-		keys = append(keys, k)
+	put := func(i int, role string, o *option) {
+		p.Items = append(p.Items, r.item(&m.cands[i], role, o))
 	}
-	route := r.route()
-	// The opener's position comes first, so that nobody gets up to come back down.
-	open := &s.all[c.open]
-	rank := func(k int) int {
-		if s.all[k].v.Position == open.v.Position {
-			return -1
+	reset := func(block int) {
+		if sweep := m.blocks[block].sweep; sweep >= 0 {
+			put(sweep, "reset", &option{length: Normal, dose: resetDose})
 		}
-		return slices.Index(route, s.all[k].v.Position)
 	}
-	sort.Slice(keys, func(i, j int) bool {
-		a, b := keys[i], keys[j]
-		if rank(a) != rank(b) {
-			return rank(a) < rank(b)
+	ends := func(e *end, role string) {
+		for n, i := range e.cands {
+			put(i, role, &m.cands[i].doses[e.option[n]])
 		}
-		if s.all[a].v.Effort != s.all[b].v.Effort {
-			return s.all[a].v.Effort < s.all[b].v.Effort
-		}
-		return a < b
-	})
-	p.Items = append(p.Items, s.item(c.open, "open", min(1, open.maxStep)))
-	for _, k := range keys {
-		p.Items = append(p.Items, s.item(k, "main", c.main[k]))
 	}
-	p.Items = append(p.Items, s.item(c.close, "close", s.all[c.close].minStep))
+	ends(&m.opens[sel.Open], "open")
+	reset(m.opens[sel.Open].last)
+	for _, block := range m.order(sel) {
+		var cols []int
+		for _, c := range sel.Body {
+			if m.Items[c].block == block {
+				cols = append(cols, c)
+			}
+		}
+		sort.Slice(cols, func(i, k int) bool {
+			a, b := &m.Items[cols[i]], &m.Items[cols[k]]
+			if a.effort != b.effort {
+				return a.effort < b.effort
+			}
+			return a.cand < b.cand
+		})
+		for _, c := range cols {
+			put(m.Items[c].cand, "main", &m.cands[m.Items[c].cand].doses[m.Items[c].option])
+			reset(block)
+		}
+	}
+	ends(&m.closes[sel.Close], "close")
 	r.Retime(p)
 	return p
 }
 
-// value is the score with a penalty for every rule that is broken.
-func (s *search) value(c choice) float64 {
-	p := s.plan(c)
-	v := p.Score
-	for _, k := range p.Checks {
-		if !k.OK && k.Rule != "time" {
-			v -= 25
+// order is the blocks of a selection as they are visited.
+func (m *Model) order(sel Selection) []int {
+	t := newTally(m, newRoutes(m), sel)
+	o, c := &m.opens[sel.Open], &m.closes[sel.Close]
+	mask := uint32(1) << o.last
+	for b := range m.blocks {
+		if t.counts[b] > 0 {
+			mask |= 1 << b
 		}
 	}
-	if over := strong(p) - maxMain(p.Minutes); over > 0 { // the more too many, the worse
-		v -= 10 * float64(over)
+	s := t.routes.set(mask, o.last, c.first)
+	wrong := 0
+	w, found := t.way(mask, &wrong)
+	if s == nil || !found {
+		return nil
 	}
-	asked := float64(60 * p.Minutes)
-	if over := float64(p.Seconds) - asked; over > 0 {
-		v -= 30 + over/10
+	return s.order(w, t.left(s))
+}
+
+// Value judges a selection; ok is false when it breaks a rule.
+func (m *Model) Value(sel Selection) (value float64, ok bool) {
+	t := newTally(m, newRoutes(m), sel)
+	value, ok = t.judge()
+	seen := map[int]bool{}
+	for _, c := range sel.Body {
+		cand := m.Items[c].cand
+		ok = ok && !seen[cand] && !t.uses(cand)
+		seen[cand] = true
 	}
-	if short := 0.94*asked - float64(p.Seconds); short > 0 {
-		v -= short / 12
-	}
-	fresh := 0
-	for i := range p.Items {
-		if len(s.r.Last) > 0 && !slices.Contains(s.r.Seen, p.Items[i].Version) {
-			fresh++
+	return value, ok
+}
+
+// withLocked puts what the instructor locked among the candidates, in the dose it has, in
+// place of anything else of its branch.
+func (r *Request) withLocked(cs []candidate) []candidate {
+	for i := range r.Locked {
+		it := &r.Locked[i]
+		v, ok := r.Catalogue.Version(it.Version)
+		if !ok {
+			continue
+		}
+		c, ok := r.permitted(v)
+		if !ok {
+			continue
+		}
+		k := slices.IndexFunc(cs, func(x candidate) bool { return branchKey(x.v) == branchKey(v) })
+		if k >= 0 {
+			c = cs[k]
+			if c.v != v {
+				old := c
+				c, _ = r.permitted(v)
+				c.seen, c.continuous, c.fit = old.seen, old.continuous, r.fit(v)
+			}
+		} else {
+			c.fit = r.fit(v)
+			c.seen = !it.New
+		}
+		c.side, c.surface, c.locked = it.Side, it.Surface, it.Role
+		c.doses = []option{{it.Length, it.Step, it.Dose}}
+		if k >= 0 {
+			cs[k] = c
+		} else {
+			cs = append(cs, c)
 		}
 	}
-	if fresh > 2 { // at most two new items a session
-		v -= 4 * float64(fresh-2)
+	if r.only {
+		cs = slices.DeleteFunc(cs, func(c candidate) bool { return c.locked == "" && c.v.Family != resetFamily })
 	}
-	return v
+	return cs
 }

@@ -2,132 +2,228 @@ package plan
 
 import (
 	"fmt"
+	"strings"
 
+	"restbend/core/catalogue"
 	"restbend/core/progress"
 	"restbend/core/safety"
 )
 
-// check reports every rule of a session and whether the plan keeps it.
-func (r *Request) check(p *Plan) []Check {
-	var out []Check
-	add := func(rule string, ok bool, format string, a ...any) {
-		out = append(out, Check{rule, ok, fmt.Sprintf(format, a...)})
-	}
-	n := len(p.Items)
-	if n == 0 {
-		add("opener-closer", false, "the session is empty")
-		return out
-	}
-	open, closer := p.Items[0].Role == "open", p.Items[n-1].Role == "close"
-	add("opener-closer", open && closer, "begins with breath or set-up, ends with relaxation or posture")
-	r.checkBlocks(p, add)
-	hard, at := 0, 0
-	for i := range p.Items {
-		if p.Items[i].Effort > hard {
-			hard, at = p.Items[i].Effort, i
-		}
-	}
-	where := (float64(at) + 0.5) / float64(n)
-	// Two or three items leave no place between 40 % and 85 %.
-	add("hardest-place", where >= 0.40-1e-9 && where <= 0.85+1e-9 || n < 4 || hard <= 2, "the hardest item lies at %.0f %% of the list (40 to 85)", 100*where)
-	limit := r.Client.EffortCap
-	add("effort-cap", limit == 0 || hard <= limit, "hardest effort %d, cap %d", hard, limit)
-	r.checkFamilies(p, add)
-	rises := r.rises(p)
-	max := r.transfers()
-	add("floor-transfers", rises <= max, "%d rise(s) from the floor, at most %d", rises, max)
-	r.checkSafety(p, add)
-	share := float64(p.Seconds) / float64(60*p.Minutes)
-	add("time", share <= 1 && (share >= 0.92 || len(r.dry(p)) > 0), "%d:%02d of %d minutes", p.Seconds/60, p.Seconds%60, p.Minutes)
-	return out
+// checker collects the rules of a session and whether the plan keeps each.
+type checker struct {
+	r   *Request
+	p   *Plan
+	out []Check
 }
 
-type adder func(rule string, ok bool, format string, a ...any)
-
-// checkBlocks: each position once (the opener's may return for the closer) and effort
-// that does not fall inside a position.
-func (r *Request) checkBlocks(p *Plan, add adder) {
-	seen := map[string]bool{}
-	visits, effort := "", ""
+// check reports every rule of a session and whether the plan keeps it.
+func (r *Request) check(p *Plan) []Check {
+	c := &checker{r: r, p: p}
 	n := len(p.Items)
-	for i := range p.Items {
-		it := &p.Items[i]
+	if n == 0 {
+		c.add("opener-closer", nil, "the session is empty")
+		c.out[0].OK = false
+		return c.out
+	}
+	c.ends()
+	c.blocks()
+	c.order()
+	c.hardest()
+	c.families()
+	rises, limit := r.rises(p), r.transfers()
+	c.say("floor-transfers", rises <= limit, nil, "%d rise(s) from the floor, at most %d", rises, limit)
+	c.directions()
+	c.fresh()
+	c.needs()
+	c.safety()
+	if limit, why := r.Screener.SupineCap(); limit > 0 {
+		last, longest := r.supineRun(p)
+		c.say("supine-block", longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
+	}
+	share := float64(p.Seconds) / float64(60*p.Minutes)
+	c.say("time", share <= 1 && (share >= leastShare || len(p.Dry) > 0), nil, "%d:%02d of %d minutes", p.Seconds/60, p.Seconds%60, p.Minutes)
+	return c.out
+}
+
+func (c *checker) say(rule string, ok bool, at []int, format string, a ...any) {
+	if ok {
+		at = nil
+	}
+	c.out = append(c.out, Check{rule, ok, fmt.Sprintf(format, a...), at})
+}
+
+// add reports a rule that is kept unless it is broken at some items.
+func (c *checker) add(rule string, at []int, say string) {
+	for k, i := range at {
+		say += map[bool]string{true: ": ", false: ", "}[k == 0] + c.name(i)
+	}
+	c.say(rule, len(at) == 0, at, "%s", say)
+}
+
+// name is what an instructor calls an item.
+func (c *checker) name(i int) string {
+	if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok {
+		return v.Name
+	}
+	return c.p.Items[i].Version
+}
+
+// where lists the items for which broken holds.
+func (c *checker) where(broken func(i int, it *Item) bool) (at []int) {
+	for i := range c.p.Items {
+		if broken(i, &c.p.Items[i]) {
+			at = append(at, i)
+		}
+	}
+	return at
+}
+
+func (c *checker) ends() {
+	n := len(c.p.Items)
+	var at []int
+	if c.p.Items[0].Role != "open" {
+		at = append(at, 0)
+	}
+	if c.p.Items[n-1].Role != "close" {
+		at = append(at, n-1)
+	}
+	c.add("opener-closer", at, "begins with breath or set-up, ends with relaxation or posture")
+}
+
+// blocks: each position once (the opener's may return for the closer) and effort that does
+// not fall inside a position.
+func (c *checker) blocks() {
+	seen := map[string]bool{}
+	before := -1 // the item before, resets left out
+	var back, falls []int
+	for i := range c.p.Items {
+		it := &c.p.Items[i]
 		if it.Role == "reset" {
 			continue
 		}
-		if i > 0 && it.Position != p.Items[i-1].Position {
-			back := i == n-1 && it.Position == p.Items[0].Position
-			if seen[it.Position] && !back {
-				visits = it.Position
+		if before >= 0 {
+			was := &c.p.Items[before]
+			moved := it.Position != was.Position || it.place().ground() != was.place().ground()
+			if moved && seen[it.Position] && !(it.Role == "close" && it.Position == c.opener().Position) {
+				back = append(back, i)
+			}
+			if !moved && it.Role == "main" && was.Role == "main" && it.Effort < was.Effort {
+				falls = append(falls, i)
 			}
 		}
 		seen[it.Position] = true
-		if i > 0 && it.Role == "main" && p.Items[i-1].Role == "main" && p.Items[i-1].Position == it.Position && it.Effort < p.Items[i-1].Effort {
-			effort = it.Version
+		before = i
+	}
+	c.add("positions-once", back, "every position is visited once")
+	c.add("effort-rises", falls, "effort does not fall inside a position")
+}
+
+// opener is the last item of the opening.
+func (c *checker) opener() *Item {
+	o := &c.p.Items[0]
+	for i := range c.p.Items {
+		if c.p.Items[i].Role == "open" {
+			o = &c.p.Items[i]
 		}
 	}
-	add("positions-once", visits == "", "every position is visited once%s", because(visits, "; returned to: "))
-	add("effort-rises", effort == "", "effort does not fall inside a position%s", because(effort, "; falls at: "))
+	return o
 }
 
-func because(what, intro string) string {
-	if what == "" {
-		return ""
+// order: the parts of the session come in the order of the client's school.
+func (c *checker) order() {
+	o := c.opener()
+	from, at := -1, []int(nil)
+	for i := range c.p.Items {
+		it := &c.p.Items[i]
+		if it.Role != "main" {
+			continue
+		}
+		opening := it.Position == o.Position && it.place().ground() == o.place().ground()
+		tier := c.r.tier(it.Position)
+		if tier < from {
+			at = append(at, i)
+		}
+		if !opening {
+			from = max(from, tier)
+		}
 	}
-	return intro + what
+	c.add("order", at, map[bool]string{true: "standing first, then the floor", false: "lying first, standing last"}[c.r.route()[0] == "standing"])
 }
 
-// checkFamilies: one version per branch and two per family in the main block, and the
-// number of strength and control items.
-func (r *Request) checkFamilies(p *Plan, add adder) {
+// hardest: an item of the highest effort lies between 40 and 85 % of the list; nothing is
+// above the cap.
+func (c *checker) hardest() {
+	hard, n := 0, 0
+	for i := range c.p.Items {
+		if c.p.Items[i].Role != "reset" {
+			n++
+			hard = max(hard, c.p.Items[i].Effort)
+		}
+	}
+	ok, k, best := hard <= gentle, 0, 0.0
+	var at []int
+	for i := range c.p.Items {
+		it := &c.p.Items[i]
+		if it.Role == "reset" {
+			continue
+		}
+		k++
+		if it.Effort < hard {
+			continue
+		}
+		where := (float64(k) - 0.5) / float64(n)
+		if inside := where >= hardestFrom-1e-9 && where <= hardestTo+1e-9; inside || !ok {
+			ok = ok || inside
+			best, at = where, []int{i}
+		}
+	}
+	c.say("hardest-place", ok, at, "the hardest item lies at %.0f %% of the list (40 to 85)", 100*best)
+	limit := c.r.effortCap()
+	over := c.where(func(_ int, it *Item) bool { return limit > 0 && it.Effort > limit })
+	c.say("effort-cap", len(over) == 0, over, "hardest effort %d, cap %s", hard, map[bool]string{true: "none", false: fmt.Sprint(limit)}[limit == 0])
+}
+
+// families: one version per branch and two per family, and the number of strength and
+// control items.
+func (c *checker) families() {
 	branch, family := map[string]int{}, map[string]int{}
-	bad := ""
-	for i := range p.Items {
-		it := &p.Items[i]
-		v, ok := r.Catalogue.Version(it.Version)
+	at := c.where(func(_ int, it *Item) bool {
+		v, ok := c.r.Catalogue.Version(it.Version)
 		if !ok || it.Role == "reset" {
-			continue
-		}
-		if v.Set {
-			branch[v.Slug]++
-			if branch[v.Slug] > 1 {
-				bad = v.Slug
-			}
-			continue
+			return false
 		}
 		branch[branchKey(v)]++
-		family[v.Family]++
-		if branch[branchKey(v)] > 1 || family[v.Family] > 2 {
-			bad = v.Slug
+		if !v.Set {
+			family[v.Family]++
 		}
-	}
-	add("families", bad == "", "one version per branch and two per family%s", because(bad, "; too many: "))
-	limit := maxMain(p.Minutes)
-	add("main-count", strong(p) <= limit, "%d strength and control items, at most %d", strong(p), limit)
+		return branch[branchKey(v)] > 1 || family[v.Family] > maxFamily
+	})
+	c.add("families", at, "one version per branch and two per family")
+	limit := c.r.maxMain()
+	c.say("main-count", strong(c.p) <= limit, nil, "%d strength and control items, at most %d", strong(c.p), limit)
 }
 
-// strong counts the strength and control items: effort 3 and above.
+// strong counts the strength and control items.
 func strong(p *Plan) int {
 	n := 0
 	for i := range p.Items {
-		if p.Items[i].Role == "main" && p.Items[i].Effort >= 3 {
+		if p.Items[i].Role == "main" && p.Items[i].Effort >= strongFrom {
 			n++
 		}
 	}
 	return n
 }
 
+// rises counts the times the client gets up from the floor.
 func (r *Request) rises(p *Plan) int {
-	at, n := place{"standing", ""}, 0
-	helped := r.Client.Positions["floor"] == "help"
+	at, n := r.startPlace(), 0
 	for i := range p.Items {
-		to := place{p.Items[i].Position, p.Items[i].Surface}
-		if _, _, up := move(at, to, helped); up {
+		if _, up := move(at, p.Items[i].place(), r.helped()); up {
 			n++
 		}
-		at = to
+		at = p.Items[i].place()
 	}
-	if _, _, up := move(at, place{"standing", ""}, helped); up {
+	if _, up := move(at, r.startPlace(), r.helped()); up {
 		n++
 	}
 	return n
@@ -136,37 +232,146 @@ func (r *Request) rises(p *Plan) int {
 // transfers is the client's number of rises from the floor; with help one, else three
 // (product defaults).
 func (r *Request) transfers() int {
-	if r.Client.FloorMax != nil {
+	switch {
+	case r.Client.FloorMax != nil:
 		return *r.Client.FloorMax
-	}
-	if r.Client.Positions["floor"] == "help" {
+	case r.helped():
 		return 1
 	}
 	return 3
 }
 
-// checkSafety: nothing that is left out without an override, nothing above progress, and
-// both sides of sided work.
-func (r *Request) checkSafety(p *Plan, add adder) {
-	bad, skip, side := "", "", ""
-	for i := range p.Items {
-		it := &p.Items[i]
-		res, ok := r.Screening.Result(it.Version)
-		if !ok || res.Verdict == safety.ReferFirst || res.Verdict == safety.LeaveOut && !res.Overridden || res.Verdict == safety.Adapt && (res.Use != it.Version || len(it.Eases) == 0) {
-			bad = it.Version
-			continue
-		}
-		v, _ := r.Catalogue.Version(it.Version)
-		if v.SideMode == "each" && it.Side != "each" && res.Sides["left"] == res.Sides["right"] {
-			side = it.Version
-		}
-		for _, d := range r.Decisions {
-			if w, ok := r.Catalogue.Version(d.ToVersion); ok && !v.Set && branchKey(w) == branchKey(v) && v.Rung > w.Rung && d.Decision != progress.Stay {
-				skip = it.Version
-			}
+// directions: every direction the client may use appears; it is a wish, not a limit, in
+// sessions under 20 minutes.
+func (c *checker) directions() {
+	var missing []string
+	for _, d := range c.p.Directions {
+		if d.Reach && !d.Visited {
+			missing = append(missing, strings.ReplaceAll(d.Name, "_", " "))
 		}
 	}
-	add("safe", bad == "", "every item suits this client%s", because(bad, "; does not: "))
-	add("both-sides", side == "", "both sides of sided work are planned%s", because(side, "; one side only: "))
-	add("no-skipped-rung", skip == "", "no rung is skipped%s", because(skip, "; above the decided rung: "))
+	if c.r.Minutes < directionsFrom {
+		return
+	}
+	say := "every direction that is free appears"
+	if missing != nil {
+		say += "; missing: " + strings.Join(missing, ", ")
+	}
+	c.say("six-directions", missing == nil, nil, "%s", say)
+}
+
+// fresh: at most two new items for a client with a log.
+func (c *checker) fresh() {
+	if len(c.r.Seen) == 0 {
+		return
+	}
+	at := c.where(func(_ int, it *Item) bool {
+		return it.New && it.Role != "reset" && !c.r.fixedPart(it.Version)
+	})
+	c.say("new-items", len(at) <= c.r.maxNew(), at, "%d new item(s), at most %d", len(at), c.r.maxNew())
+}
+
+// needs: what the template asks for.
+func (c *checker) needs() {
+	for _, need := range c.r.Template.needs() {
+		have, could := 0, 0
+		for i := range c.p.Items {
+			if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok && need.takes(v) && c.p.Items[i].Role != "reset" {
+				have++
+			}
+		}
+		for _, x := range c.r.candidates() {
+			could += b2i(need.takes(x.v) && bodyItem(x.v))
+		}
+		least := min(need.Least, could)
+		c.say("needs", have >= least, nil, "%s: %d, at least %d", need.Name(), have, least)
+	}
+}
+
+// supineRun finds the longest unbroken stretch on the back: its last item and seconds.
+func (r *Request) supineRun(p *Plan) (last, seconds int) {
+	last = -1
+	from := -1
+	for i := range p.Items {
+		it := &p.Items[i]
+		v, ok := r.Catalogue.Version(it.Version)
+		if !ok || !onBack(v) {
+			from = -1
+			continue
+		}
+		if from < 0 {
+			from = it.Start
+		}
+		if it.End-from > seconds {
+			last, seconds = i, it.End-from
+		}
+	}
+	return last, seconds
+}
+
+// safety: nothing that is left out without an override, no wrong side, both sides of sided
+// work, nothing above progress.
+func (c *checker) safety() {
+	r := c.r
+	verdict := func(it *Item) *safety.Result {
+		res, _ := r.Screening.Result(it.Version)
+		return res
+	}
+	unsafe := c.where(func(_ int, it *Item) bool { return !r.Safe(it) })
+	wrong := c.where(func(_ int, it *Item) bool {
+		res := verdict(it)
+		if res == nil || res.Overridden {
+			return false
+		}
+		for name, v := range res.Sides {
+			if (it.Side == "each" || it.Side == "alternate" || it.Side == name) && v == safety.LeaveOut {
+				return true
+			}
+		}
+		return false
+	})
+	half := c.where(func(_ int, it *Item) bool {
+		v, ok := r.Catalogue.Version(it.Version)
+		res := verdict(it)
+		return ok && res != nil && v.SideMode != "none" && (it.Side == "left" || it.Side == "right") && res.Sides["left"] == res.Sides["right"]
+	})
+	skipped := c.where(func(_ int, it *Item) bool {
+		v, ok := r.Catalogue.Version(it.Version)
+		return ok && r.above(v)
+	})
+	c.add("safe", unsafe, "every item suits this client")
+	c.add("right-side", wrong, "no side is worked that should not be")
+	c.add("both-sides", half, "both sides of sided work are planned")
+	c.add("no-skipped-rung", skipped, "no rung is skipped")
+}
+
+// Safe tells whether an item may be in this client's session as it stands.
+func (r *Request) Safe(it *Item) bool {
+	res, ok := r.Screening.Result(it.Version)
+	if !ok {
+		return false
+	}
+	switch res.Verdict {
+	case safety.Suits:
+		return true
+	case safety.Adapt:
+		return res.Use == it.Version && len(it.Eases) > 0
+	case safety.LeaveOut:
+		return res.Overridden
+	}
+	return false
+}
+
+// above tells whether a version is a rung above what progress decided.
+func (r *Request) above(v *catalogue.Version) bool {
+	if v.Set {
+		return false
+	}
+	for i := range r.Decisions {
+		d := &r.Decisions[i]
+		if w, ok := r.Catalogue.Version(d.ToVersion); ok && !w.Set && branchKey(w) == branchKey(v) && v.Rung > w.Rung {
+			return d.Decision != progress.Stay || v.Rung > w.Rung+1 // an instructor may try the next rung once
+		}
+	}
+	return false
 }

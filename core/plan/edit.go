@@ -3,109 +3,342 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
 )
 
-// Edit is one change by hand. Op is up, down, remove, longer, shorter, swap, lock or
-// unlock; With names the version of a swap.
+// Edit is one change by hand. Op is up, down, move, remove, longer, shorter, swap, add,
+// harder, easier, side, lock, unlock, ban, allow, begin, finish, arrange or rebuild. With
+// names the version of a swap or of what is added, allowed again or begins or ends the
+// session, or the side; To is where a moved item goes, counted without it.
 type Edit struct {
 	Op   string
 	Item int
+	To   int
 	With string
 }
+
+// Ops are the changes by hand.
+var Ops = []string{"up", "down", "move", "remove", "longer", "shorter", "swap", "add", "harder", "easier", "side", "lock", "unlock", "ban", "allow", "begin", "finish", "arrange", "rebuild"}
+
+// whole are the changes that name no item.
+var whole = []string{"add", "allow", "begin", "finish", "arrange", "rebuild"}
 
 // Apply changes a plan by hand; everything is recomputed, and a broken rule is reported
 // by the checks rather than refused, except that nothing unsafe can be put in.
 func (r *Request) Apply(p *Plan, e Edit) error {
-	if e.Item < 0 || e.Item >= len(p.Items) {
+	if !slices.Contains(Ops, e.Op) {
+		return fmt.Errorf("op: found %q, allowed: %s", e.Op, strings.Join(Ops, ", "))
+	}
+	if !slices.Contains(whole, e.Op) && (e.Item < 0 || e.Item >= len(p.Items)) {
 		return fmt.Errorf("item: found %d, allowed: 0 to %d", e.Item, len(p.Items)-1)
 	}
-	it := &p.Items[e.Item]
-	switch e.Op {
-	case "up":
-		if e.Item > 0 {
-			p.Items[e.Item-1], p.Items[e.Item] = p.Items[e.Item], p.Items[e.Item-1]
-		}
-	case "down":
-		if e.Item < len(p.Items)-1 {
-			p.Items[e.Item+1], p.Items[e.Item] = p.Items[e.Item], p.Items[e.Item+1]
-		}
-	case "remove":
-		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
-	case "longer", "shorter":
-		r.stepDose(it, map[string]int{"longer": 1, "shorter": -1}[e.Op])
-	case "swap":
-		return r.swap(p, e)
-	default:
-		return fmt.Errorf("op: found %q, allowed: up, down, remove, longer, shorter, swap", e.Op)
+	if err := r.apply(p, e); err != nil {
+		return err
 	}
 	r.roles(p)
 	r.Retime(p)
 	return nil
 }
 
-// roles keeps opener and closer at the ends after items moved.
-func (r *Request) roles(p *Plan) {
-	for i := range p.Items {
-		switch {
-		case i == 0 && r.opens(p.Items[i].Version):
-			p.Items[i].Role = "open"
-		case i == len(p.Items)-1 && r.calms(p.Items[i].Version):
-			p.Items[i].Role = "close"
-		default:
-			p.Items[i].Role = "main"
+func (r *Request) apply(p *Plan, e Edit) error {
+	switch e.Op {
+	case "up":
+		r.shift(p, e.Item, e.Item-1)
+	case "down":
+		r.shift(p, e.Item, e.Item+1)
+	case "move":
+		if e.To < 0 || e.To >= len(p.Items) {
+			return fmt.Errorf("to: found %d, allowed: 0 to %d", e.To, len(p.Items)-1)
 		}
+		r.shift(p, e.Item, e.To)
+	case "remove":
+		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
+	case "ban":
+		r.Banned = append(r.Banned, p.Items[e.Item].Version)
+		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
+	case "allow":
+		r.Banned = slices.DeleteFunc(r.Banned, func(s string) bool { return s == e.With })
+	case "longer", "shorter":
+		return r.stepDose(&p.Items[e.Item], map[string]int{"longer": 1, "shorter": -1}[e.Op])
+	case "swap":
+		return r.replace(p, e.Item, e.With, "Swapped for "+p.Items[e.Item].Version+" by hand.")
+	case "harder", "easier":
+		return r.rungs(p, e)
+	case "side":
+		return r.setSide(&p.Items[e.Item], e.With)
+	case "lock", "unlock":
+		p.Items[e.Item].Locked = e.Op == "lock"
+	case "add":
+		return r.insert(p, e.With)
+	case "begin", "finish":
+		return r.end(p, e)
+	case "arrange":
+		return r.arrange(p)
+	case "rebuild":
+		q, err := r.Rebuild(p)
+		if err != nil {
+			return err
+		}
+		p.Items = q.Items
 	}
+	return nil
 }
 
-func (r *Request) opens(slug string) bool {
-	v, ok := r.Catalogue.Version(slug)
-	return ok && v.Effort <= 2 && slices.Contains(openFamilies, v.Family)
-}
-
-func (r *Request) calms(slug string) bool {
-	v, ok := r.Catalogue.Version(slug)
-	return ok && v.Effort <= 2 && (catalogue.Has(v.Aims, "relaxation") || catalogue.Has(v.Aims, "posture"))
-}
-
-func (r *Request) stepDose(it *Item, by int) {
-	v, ok := r.Catalogue.Version(it.Version)
-	if !ok {
+func (r *Request) shift(p *Plan, from, to int) {
+	if to < 0 || to >= len(p.Items) {
 		return
 	}
-	steps, _ := v.Steps(r.Client.Schools.Dose)
-	setup, change, extra := it.Dose.SetupS, it.Dose.ChangeS, it.Dose.Extra
-	it.Step = min(max(it.Step+by, 0), len(steps)-1)
-	it.Dose = v.Dose(r.Client.Schools.Dose, it.Step)
-	it.Dose.SetupS, it.Dose.ChangeS, it.Dose.Extra = setup, change, extra
-	if limit, _ := r.Screener.HoldCap(); limit > 0 {
-		it.Dose, _ = it.Dose.CapHold(limit, r.Client.BreathRate)
+	it := p.Items[from]
+	p.Items = slices.Insert(slices.Delete(p.Items, from, from+1), to, it)
+}
+
+// roles keeps opener and closer at the ends after items moved.
+func (r *Request) roles(p *Plan) {
+	prepare, finish := r.Template.fixed()
+	for i := range p.Items {
+		it := &p.Items[i]
+		switch {
+		case it.Role == "reset" && i < len(p.Items)-1:
+		case i == 0 && (r.opens(it.Version) || slices.Contains(prepare, it.Version)), i > 0 && p.Items[i-1].Role == "open" && slices.Contains(prepare, it.Version):
+			it.Role = "open"
+		case i == len(p.Items)-1 && r.calms(it.Version), r.allFrom(p, i, finish):
+			it.Role = "close"
+		default:
+			it.Role = "main"
+		}
 	}
 }
 
-// swap exchanges an item for another version that suits.
-func (r *Request) swap(p *Plan, e Edit) error {
+// allFrom tells whether everything from an item on belongs to a fixed finish.
+func (r *Request) allFrom(p *Plan, i int, finish []string) bool {
+	for _, it := range p.Items[i:] {
+		if !slices.Contains(finish, it.Version) {
+			return false
+		}
+	}
+	return len(finish) > 0
+}
+
+// stepDose goes a step up or down the dose ladder of an item, within what the client's
+// limits allow.
+func (r *Request) stepDose(it *Item, by int) error {
+	c, err := r.candidate(it.Version)
+	if err != nil {
+		return err
+	}
+	c.side = it.Side
+	steps, _ := c.v.Steps(r.doseSchool())
+	step := min(max(it.Step+by, 0), len(steps)-1)
+	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
+	shorter, fewer := it.Dose.FewerSets()
+	switch d := c.v.Dose(r.doseSchool(), step); {
+	case step == it.Step && by < 0 && fewer: // below the ladder: fewer sets
+		it.Dose = r.fitSides(&c, shorter)
+	case c.side == "each" && c.v.SideMode == "alternate":
+		it.Dose, _ = r.fitDose(&c, d.PerSide())
+	default:
+		it.Dose, _ = r.fitDose(&c, d)
+	}
+	after := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
+	switch {
+	case after == before && by > 0:
+		return fmt.Errorf("dose: %s is at the top of its doses, or at what this client's limits allow", c.v.Name)
+	case after == before:
+		return fmt.Errorf("dose: %s is at its lowest dose", c.v.Name)
+	}
+	it.Step = step
+	it.Length = Normal
+	if k := c.normal(); len(c.doses) > 0 {
+		normal := c.doses[k].dose.Seconds(r.Client.BreathRate, c.sides())
+		if after > normal {
+			it.Length = Long
+		} else if after < normal {
+			it.Length = Short
+		}
+	}
+	return nil
+}
+
+// candidate is a version as it may be planned now, whatever the rung: for changes by hand.
+func (r *Request) candidate(slug string) (candidate, error) {
 	for _, c := range r.candidates() {
-		if c.v.Slug != e.With {
+		if c.v.Slug == slug {
+			return c, nil
+		}
+	}
+	v, ok := r.Catalogue.Version(slug)
+	if !ok {
+		return candidate{}, fmt.Errorf("with: %q is not a version this client may do now", slug)
+	}
+	c, ok := r.permitted(v)
+	if !ok {
+		res, _ := r.Screening.Result(slug)
+		return candidate{}, fmt.Errorf("with: %s does not suit this client (%s)", slug, res.Verdict)
+	}
+	if slices.Contains(r.Banned, slug) {
+		return candidate{}, fmt.Errorf("with: %s was taken out of this session; allow it again first", slug)
+	}
+	if r.above(v) {
+		return candidate{}, fmt.Errorf("with: %s is a rung above what the log allows", slug)
+	}
+	if limit := r.effortCap(); limit > 0 && v.Effort > limit {
+		return candidate{}, fmt.Errorf("with: %s is effort %d, the cap is %d", slug, v.Effort, limit)
+	}
+	c.known = slices.Contains(r.Seen, slug)
+	c.seen = slices.ContainsFunc(r.Seen, func(s string) bool {
+		w, ok := r.Catalogue.Version(s)
+		return ok && branchKey(w) == branchKey(v)
+	})
+	c.fit = r.fit(v)
+	c.doses = r.options(&c)
+	return c, nil
+}
+
+// replace exchanges an item for another version that suits.
+func (r *Request) replace(p *Plan, i int, slug, note string) error {
+	c, err := r.candidate(slug)
+	if err != nil {
+		return err
+	}
+	if p.has(slug) {
+		return fmt.Errorf("with: %s is already in this session", slug)
+	}
+	was := &p.Items[i]
+	it := r.item(&c, was.Role, &c.doses[c.normal()])
+	it.Why += " " + note
+	it.Locked = was.Locked
+	p.Items[i] = it
+	return nil
+}
+
+// rungs goes one rung up or down the item's branch.
+func (r *Request) rungs(p *Plan, e Edit) error {
+	v, ok := r.Catalogue.Version(p.Items[e.Item].Version)
+	if !ok {
+		return fmt.Errorf("item: there is no version %q", p.Items[e.Item].Version)
+	}
+	w := r.Catalogue.Next(v)
+	if e.Op == "easier" {
+		w = r.Catalogue.Previous(v)
+	}
+	if w == nil {
+		return fmt.Errorf("item: %s has no %s rung in its branch", v.Name, e.Op)
+	}
+	return r.replace(p, e.Item, w.Slug, map[string]string{"harder": "One rung up by hand: ", "easier": "One rung down by hand: "}[e.Op]+w.Changes+".")
+}
+
+// setSide works one side, or both.
+func (r *Request) setSide(it *Item, side string) error {
+	v, ok := r.Catalogue.Version(it.Version)
+	if !ok || v.SideMode == "none" {
+		return fmt.Errorf("side: %s is not done to one side", it.Version)
+	}
+	allowed := []string{"left", "right", "each"}
+	if v.SideMode == "alternate" {
+		allowed = []string{"each", "alternate"}
+	}
+	if !slices.Contains(allowed, side) {
+		return fmt.Errorf("side: found %q, allowed: %s", side, strings.Join(allowed, ", "))
+	}
+	res, _ := r.Screening.Result(it.Version)
+	for _, s := range []string{"left", "right"} {
+		if (side == s || side == "each") && res != nil && res.Sides[s] == safety.LeaveOut && !res.Overridden {
+			return fmt.Errorf("side: the %s does not suit this client", s)
+		}
+	}
+	c, err := r.candidate(it.Version)
+	if err != nil {
+		return err
+	}
+	old := it.Side
+	it.Side, c.side = side, side
+	switch d := v.Dose(r.doseSchool(), it.Step); {
+	case v.SideMode != "alternate" || side == old:
+		it.Dose = r.fitSides(&c, it.Dose)
+	case side == "each":
+		it.Dose, _ = r.fitDose(&c, d.PerSide())
+	default:
+		it.Dose, _ = r.fitDose(&c, d)
+	}
+	return nil
+}
+
+// insert puts a version where it fits: in the block of its posture by effort, else before
+// the first posture that the order school puts later, always before the closer.
+func (r *Request) insert(p *Plan, slug string) error {
+	c, err := r.candidate(slug)
+	if err != nil {
+		return err
+	}
+	if p.has(slug) {
+		return fmt.Errorf("with: %s is already in this session", slug)
+	}
+	it := r.item(&c, "main", &c.doses[c.normal()])
+	it.Why += " Added by hand."
+	p.Items = slices.Insert(p.Items, r.spot(p, &it), it)
+	return nil
+}
+
+// end puts an opener first or a closer last.
+func (r *Request) end(p *Plan, e Edit) error {
+	c, err := r.candidate(e.With)
+	if err != nil {
+		return err
+	}
+	role, at, allowed := "open", 0, r.opens(e.With)
+	if e.Op == "finish" {
+		role, at, allowed = "close", len(p.Items), r.calms(e.With)
+	}
+	if !allowed {
+		return fmt.Errorf("with: %s neither sets the breath nor calms down", c.v.Name)
+	}
+	if p.has(e.With) {
+		return fmt.Errorf("with: %s is already in this session", e.With)
+	}
+	p.Items = slices.Insert(p.Items, at, r.item(&c, role, &c.doses[c.normal()]))
+	return nil
+}
+
+func (r *Request) spot(p *Plan, it *Item) int {
+	last := len(p.Items)
+	for last > 0 && p.Items[last-1].Role == "close" {
+		last--
+	}
+	first := 0
+	for first < last && p.Items[first].Role == "open" {
+		first++
+	}
+	end := -1 // after the block of the same place
+	for i := 0; i < last; i++ {
+		x := &p.Items[i]
+		if x.Position != it.Position || x.place().ground() != it.place().ground() {
 			continue
 		}
-		old := p.Items[e.Item]
-		p.Items[e.Item] = r.item(&c, old.Role, c.minStep)
-		p.Items[e.Item].Why += " Swapped for " + old.Version + " by hand."
-		r.roles(p)
-		r.Retime(p)
-		return nil
+		if x.Role == "main" && x.Effort > it.Effort && i >= first {
+			return i
+		}
+		end = i + 1
 	}
-	if res, ok := r.Screening.Result(e.With); ok && res.Verdict != safety.Suits {
-		return fmt.Errorf("with: %s does not suit this client (%s)", e.With, res.Verdict)
+	if end >= 0 {
+		return max(end, first)
 	}
-	return fmt.Errorf("with: %q is not a version this client may do now", e.With)
+	rank := func(pos string) int { return 100*r.tier(pos) + r.rank(pos) }
+	for i := first; i < last; i++ {
+		if p.Items[i].Role == "main" && p.Items[i].Position != p.Items[0].Position && rank(p.Items[i].Position) > rank(it.Position) {
+			return i
+		}
+	}
+	return last
 }
 
 // Swaps lists versions that could take an item's place, nearest purpose first.
 func (r *Request) Swaps(p *Plan, item int) []string {
+	if item < 0 || item >= len(p.Items) {
+		return nil
+	}
 	v, ok := r.Catalogue.Version(p.Items[item].Version)
 	if !ok {
 		return nil
@@ -116,42 +349,91 @@ func (r *Request) Swaps(p *Plan, item int) []string {
 	}
 	type cand struct {
 		slug  string
-		score int
+		score float64
 	}
+	table := r.Catalogue.Table()
 	var cs []cand
 	for _, c := range r.candidates() {
-		shared := 0
-		for _, a := range v.Aims {
-			if catalogue.Has(c.v.Aims, a) {
-				shared += 2
-			}
-		}
-		if used[c.v.Slug] || shared == 0 {
+		shared := table.Shared(v, c.v)
+		if used[c.v.Slug] || shared == 0 || !bodyItem(c.v) {
 			continue
 		}
 		if c.v.Position == v.Position {
-			shared++
+			shared += 0.5
+		}
+		d := c.v.Effort - v.Effort
+		shared -= 0.2 * float64(max(d, -d))
+		if slices.ContainsFunc(v.Swaps, func(s catalogue.Swap) bool { return s.Version == c.v.Slug }) {
+			shared += 2
 		}
 		cs = append(cs, cand{c.v.Slug, shared})
 	}
-	slices.SortStableFunc(cs, func(a, b cand) int { return b.score - a.score })
+	slices.SortStableFunc(cs, func(a, b cand) int {
+		switch {
+		case a.score > b.score:
+			return -1
+		case a.score < b.score:
+			return 1
+		}
+		return 0
+	})
 	var out []string
-	for i := 0; i < len(cs) && i < 5; i++ {
+	for i := 0; i < len(cs) && i < maxSwaps; i++ {
 		out = append(out, cs[i].slug)
 	}
 	return out
 }
 
-// Mend drops every item that no longer suits and times the rest again.
-func (r *Request) Mend(p *Plan) {
-	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool {
-		res, ok := r.Screening.Result(it.Version)
-		if !ok {
-			return true
+// maxSwaps is how many swaps the bench offers.
+const maxSwaps = 6
+
+// Adoptable is every version that may be added by hand now.
+func (r *Request) Adoptable(p *Plan) []*catalogue.Version {
+	var out []*catalogue.Version
+	for _, c := range r.candidates() {
+		if bodyItem(c.v) && !slices.ContainsFunc(p.Items, func(it Item) bool { return it.Version == c.v.Slug }) {
+			out = append(out, c.v)
 		}
-		ok = res.Verdict == safety.Suits || res.Overridden || res.Verdict == safety.Adapt && res.Use == it.Version && len(it.Eases) > 0
-		return !ok
-	})
-	r.roles(p)
-	r.Retime(p)
+	}
+	return out
+}
+
+// SideChoices are the sides an item may be worked on, as things are for this client.
+func (r *Request) SideChoices(it *Item) (out []string) {
+	v, ok := r.Catalogue.Version(it.Version)
+	if !ok || v.SideMode == "none" || it.Role == "reset" {
+		return nil
+	}
+	for _, side := range []string{"each", "alternate", "left", "right"} {
+		try := *it
+		if side == it.Side || r.setSide(&try, side) == nil {
+			out = append(out, side)
+		}
+	}
+	return out
+}
+
+// Waits says why a version may not be planned now, empty when it may.
+func (r *Request) Waits(v *catalogue.Version) string {
+	if _, err := r.candidate(v.Slug); err != nil {
+		return strings.TrimPrefix(err.Error(), "with: ")
+	}
+	return ""
+}
+
+// BestTask is the client's real task that a version matches best, nil when none is known.
+func (r *Request) BestTask(v *catalogue.Version) *catalogue.Task { return r.bestTask(v) }
+
+// Tried is the plan as it would be after a change; the plan itself stays as it is.
+func (r *Request) Tried(p *Plan, e Edit) (*Plan, error) {
+	q := *p
+	q.Items = slices.Clone(p.Items)
+	t := *r
+	t.Banned = slices.Clone(r.Banned)
+	return &q, t.Apply(&q, e)
+}
+
+// ForKind changes the kind of session that is planned; nil for a free one.
+func (r *Request) ForKind(t *Template) {
+	r.Template, r.found, r.reach = t, nil, nil
 }

@@ -1,9 +1,9 @@
 // Package plan builds one session: which versions, in which order and dose, with every
-// second accounted for and a reason per item.
+// second accounted for and a reason per item. The session is solved as one optimisation
+// problem (docs/planner.md), shaped by hand afterwards, and checked after every change.
 package plan
 
 import (
-	"fmt"
 	"math"
 	"slices"
 
@@ -15,15 +15,19 @@ import (
 
 // Plan is one session; field names are those of the exchange format.
 type Plan struct {
-	Format   string   `json:"format"`
-	Minutes  int      `json:"minutes"`
-	Seconds  int      `json:"seconds"`
-	Score    float64  `json:"score"`
-	Items    []Item   `json:"items"`
-	UpS      int      `json:"finish_s"` // getting up at the end
-	Checks   []Check  `json:"checks"`
-	Dry      []string `json:"dry"`
-	Cautions []string `json:"cautions"`
+	Format     string      `json:"format"`
+	Minutes    int         `json:"minutes"`
+	Seconds    int         `json:"seconds"`
+	Score      float64     `json:"score"`
+	Template   string      `json:"template,omitempty"`
+	Items      []Item      `json:"items"`
+	UpS        int         `json:"finish_s"` // getting up at the end
+	Checks     []Check     `json:"checks"`
+	Dry        []string    `json:"dry"`
+	Cautions   []string    `json:"cautions"`
+	Banned     []string    `json:"banned,omitempty"` // versions the instructor took out for good
+	Directions []Direction `json:"directions,omitempty"`
+	Served     []Serving   `json:"served,omitempty"`
 }
 
 // Item is one exercise of a session.
@@ -36,24 +40,49 @@ type Item struct {
 	Surface    string             `json:"surface"`
 	Side       string             `json:"side"` // none, each, alternate, left or right
 	Eases      []string           `json:"eases,omitempty"`
-	Kit        []string           `json:"kit,omitempty"` // props to fetch
+	Kit        []string           `json:"kit,omitempty"`  // props to fetch
+	Load       *progress.Load     `json:"load,omitempty"` // settings of the last time
 	Dose       dose.Dose          `json:"dose"`
 	Step       int                `json:"step"`
+	Length     string             `json:"length,omitempty"` // short, normal or long
 	Start      int                `json:"start"`
 	End        int                `json:"end"`
 	Transition int                `json:"transition_s"`
 	Effort     int                `json:"effort"`
 	Aims       map[string]float64 `json:"aims"`
+	Fit        int                `json:"fit,omitempty"`       // points won for the client's best task
+	Continues  bool               `json:"continues,omitempty"` // its branch was in the last session
+	New        bool               `json:"new,omitempty"`       // its branch was never done
 	Why        string             `json:"why"`
 	Cues       []string           `json:"cues"`
 	Locked     bool               `json:"locked,omitempty"`
 }
 
-// Check is one rule of a good session and whether this plan keeps it.
+// Check is one rule of a good session and whether this plan keeps it. Items are the
+// places in the list where it is broken.
 type Check struct {
 	Rule   string `json:"rule"`
 	OK     bool   `json:"ok"`
 	Detail string `json:"detail"`
+	Items  []int  `json:"items,omitempty"`
+}
+
+// Direction is one direction of the spine: what the client may use of the whole trunk and
+// what the session uses, degrees, and whether it counts as visited.
+type Direction struct {
+	Name    string  `json:"name"`
+	Allowed float64 `json:"allowed"`
+	Used    float64 `json:"used"`
+	Visited bool    `json:"visited"`
+	Reach   bool    `json:"reachable"` // some exercise that suits visits it
+}
+
+// Serving is the minutes one aim was given.
+type Serving struct {
+	Aim    string  `json:"aim"`
+	Weight float64 `json:"weight"`
+	Target float64 `json:"target"`
+	Served float64 `json:"served"`
 }
 
 // Request is everything a session is built from.
@@ -62,24 +91,45 @@ type Request struct {
 	Client    *safety.Client
 	Screener  *safety.Screener
 	Screening *safety.Screening
+	Tasks     []catalogue.Task
 	Decisions []progress.Decision
+	Log       *progress.Log
 	Last      []string // versions of the last session, in order
 	Seen      []string // versions ever done
 	Minutes   int
+	Template  *Template // nil for none
 	Cautions  []string
 	Locked    []Item
 	Banned    []string
+
+	only            bool // nothing but what is locked
+	anyNew          bool // as many new items as one likes: only to find out what would help
+	found           []candidate
+	wanted          []catalogue.Task
+	directions      [6]float64
+	directionsKnown bool
+	reach           *uint8
 }
 
-// A Refused error says why no session can be made.
-type Refused struct{ Reason string }
+// A Refused error says why no session can be made, and what would help.
+type Refused struct {
+	Reason string
+	Relax  []string
+}
 
 func (e *Refused) Error() string { return e.Reason }
 
 // MinMinutes and MaxMinutes bound a session.
 const (
 	MinMinutes = 15
-	MaxMinutes = 45
+	MaxMinutes = 50
+)
+
+// strongFrom is the effort from which an item counts as strength or control (shared
+// ruling 21); maxFamily is how many items one family may have.
+const (
+	strongFrom = 3
+	maxFamily  = 2
 )
 
 // defaultAims serve a client who named none (product default).
@@ -94,171 +144,101 @@ func maxMain(minutes int) int {
 	return min(9, 6+(minutes-25)/8)
 }
 
+func (r *Request) maxMain() int {
+	if n := r.Template.maxStrong(); n > 0 {
+		return min(n, maxMain(r.Minutes))
+	}
+	return maxMain(r.Minutes)
+}
+
 // aims returns the wanted aims and their weights.
 func (r *Request) aims() map[string]float64 {
+	if r.Template != nil && len(r.Template.Aims) > 0 {
+		return r.Template.Aims
+	}
 	if len(r.Client.Aims) == 0 {
 		return defaultAims
 	}
 	return r.Client.Aims
 }
 
-// candidate is a version the client may do now, at its dose ladder's allowed steps.
-type candidate struct {
-	v          *catalogue.Version
-	side       string
-	eases      []string
-	surface    string
-	minStep    int
-	maxStep    int
-	decision   *progress.Decision
-	seen       bool
-	continuous bool // was in the last session
+func (r *Request) doseSchool() string {
+	if r.Template != nil && r.Template.Dose != "" {
+		return r.Template.Dose
+	}
+	return r.Client.DoseSchool()
 }
 
-// candidates lists what may be planned: per branch the client's rung only.
-func (r *Request) candidates() []candidate {
-	byBranch := map[string]*progress.Decision{}
-	resting := false
-	for i := range r.Decisions {
-		d := &r.Decisions[i]
-		v, ok := r.Catalogue.Version(d.ToVersion)
-		if ok {
-			byBranch[branchKey(v)] = d
-		}
-		resting = resting || d.Decision == progress.Rest
+// effortCap is the hardest effort allowed today by client, kind of session and log (0: no
+// cap).
+func (r *Request) effortCap() int {
+	limit := r.Client.EffortCap
+	if t := r.Template; t != nil && t.EffortCap > 0 && (limit == 0 || t.EffortCap < limit) {
+		limit = t.EffortCap
 	}
-	var out []candidate
-	taken := map[string]bool{}
-	for _, v := range r.Catalogue.Versions {
-		res, ok := r.Screening.Result(v.Slug)
-		if !ok || slices.Contains(r.Banned, v.Slug) {
-			continue
-		}
-		c := candidate{v: v, surface: res.Surface, side: v.SideMode, seen: slices.Contains(r.Seen, v.Slug), continuous: slices.Contains(r.Last, v.Slug)}
-		switch {
-		case res.Verdict == safety.Suits:
-		case res.Verdict == safety.Adapt && res.Use == v.Slug:
-			c.eases = res.Eases
-		case res.Overridden:
-		default:
-			continue
-		}
-		if v.SideMode == "each" && res.Sides["left"] != res.Sides["right"] {
-			c.side = "left"
-			if res.Sides["right"] == safety.Suits || res.Sides["left"] == safety.LeaveOut {
-				c.side = "right"
-			}
-		}
-		if limit := r.Client.EffortCap; limit > 0 && v.Effort > limit || resting && v.Effort > 1 {
-			continue
-		}
-		if !r.rung(v, byBranch, taken, &c) {
-			continue
-		}
-		out = append(out, c)
+	if slices.ContainsFunc(r.Decisions, func(d progress.Decision) bool { return d.Decision == progress.Rest }) {
+		limit = 1 // a day of rest: breath, relaxation and comfortable positions
 	}
-	return out
+	return limit
 }
 
-func branchKey(v *catalogue.Version) string {
-	if v.Set {
-		return v.Slug
-	}
-	return fmt.Sprintf("%s %d", v.Family, v.Branch)
-}
-
-// rung keeps one version per branch: what progress decided, else the recorded level, else
-// the lowest rung that may be done.
-func (r *Request) rung(v *catalogue.Version, decided map[string]*progress.Decision, taken map[string]bool, c *candidate) bool {
-	key := branchKey(v)
-	steps, _ := v.Steps(r.Client.Schools.Dose)
-	if d := decided[key]; d != nil {
-		if d.ToVersion != v.Slug {
-			return false
-		}
-		c.decision, c.minStep, c.maxStep = d, d.Step, d.Step
-		return true
-	}
-	if level := r.Client.Levels[v.Family]; level != "" {
-		if w, ok := r.Catalogue.Version(level); ok && w.Family == v.Family && w.Branch == v.Branch {
-			if res, ok := r.Screening.Result(level); ok && res.Verdict == safety.Suits && level != v.Slug {
-				return false
-			}
-			if v.Rung > w.Rung {
-				return false
-			}
-		}
-	}
-	if taken[key] || r.tooEarly(v) {
-		return false
-	}
-	taken[key] = true
-	c.maxStep = 0
-	if v.Effort <= 2 { // gentle mobility and breath may be longer from the start
-		c.maxStep = len(steps) - 1
-	}
-	return true
-}
-
-// firstEffort is the hardest work begun without any history in its family while an
-// easier version of it suits (product default): no rung is skipped on a guess.
-const firstEffort = 5
-
-func (r *Request) tooEarly(v *catalogue.Version) bool {
-	if v.Effort <= firstEffort || r.Client.Levels[v.Family] != "" {
-		return false
-	}
-	easier := false
-	for _, w := range r.Catalogue.Versions {
-		if w.Family != v.Family {
-			continue
-		}
-		if slices.Contains(r.Seen, w.Slug) {
-			return false
-		}
-		res, ok := r.Screening.Result(w.Slug)
-		easier = easier || ok && w.Effort < v.Effort && res.Verdict == safety.Suits
-	}
-	return easier
-}
-
-// doseOf is a candidate's dose at a step, within what the client's limits allow.
-func (r *Request) doseOf(c *candidate, step int) dose.Dose {
-	d := c.v.Dose(r.Client.Schools.Dose, step)
-	if c.decision != nil {
-		d = c.decision.Dose
-		d.SetupS = catalogue.SetupSeconds
-		if c.v.SideMode == "each" {
-			d.ChangeS = catalogue.SideChange
-		}
-		if c.decision.Extra != "" && c.v.SideMode == "each" {
-			d.Extra = &dose.Extra{Side: c.decision.Extra, Share: 0.5}
-		}
-	}
-	if !c.seen {
-		d.SetupS = catalogue.FirstSetup
-	}
-	if c.side == "left" || c.side == "right" {
-		d.ChangeS = 0
-	}
-	if limit, _ := r.Screener.HoldCap(); limit > 0 {
-		d, _ = d.CapHold(limit, r.Client.BreathRate)
-	}
-	return d
-}
+func (r *Request) helped() bool { return r.Client.Positions["floor"] == "help" }
 
 // Sides tells how an item's dose meets the two sides.
 func (it *Item) Sides() dose.Sides { return dose.SidesOf(it.Side) }
 
-func (r *Request) item(c *candidate, role string, step int) Item {
+// coreCues say how the core is switched on, by school (common practice).
+var coreCues = map[string]string{
+	"neutral": "Keep the small natural curve of the low back and brace lightly.",
+	"brace":   "Stiffen all round as if about to be poked; ribs and pelvis stay together.",
+	"draw-in": "Draw the navel gently towards the spine and lift the pelvic floor, about a third of effort.",
+	"imprint": "Let the low back sink and the pubic bone come up, gently.",
+}
+
+func serves(v *catalogue.Version, aims ...string) bool {
+	return slices.ContainsFunc(aims, func(a string) bool { return catalogue.Has(v.Aims, a) })
+}
+
+// item makes a plan's item of a candidate.
+func (r *Request) item(c *candidate, role string, o *option) Item {
 	it := Item{Version: c.v.Slug, Revision: c.v.Revision, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
-		Dose: r.doseOf(c, step), Step: step, Effort: c.v.Effort, Cues: []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image}}
+		Dose: o.dose, Step: o.step, Length: o.length, Effort: c.v.Effort, Fit: c.fit, Continues: c.continuous, New: !c.seen,
+		Cues: []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image}, Load: r.lastLoad(c.v.Slug), Locked: c.locked != ""}
+	if say := coreCues[r.coreSchool()]; role == "main" && c.v.Effort >= strongFrom && serves(c.v, "deep-core", "anti-extension", "anti-side-bend", "anti-rotation") {
+		it.Cues = append(it.Cues, say)
+	}
+	if c.v.Binds != "" && (c.side == "left" || c.side == "right") { // the one thing that must not be confused
+		it.Cues = append([]string{c.v.SaySide(c.side)}, it.Cues...)
+	}
 	it.Why = r.why(c, role)
 	return it
 }
 
+func (r *Request) coreSchool() string {
+	if r.Template != nil && r.Template.Core != "" {
+		return r.Template.Core
+	}
+	return r.Client.CoreSchool()
+}
+
+// lastLoad is the load settings a version was last done with.
+func (r *Request) lastLoad(slug string) (load *progress.Load) {
+	if r.Log == nil {
+		return nil
+	}
+	day := ""
+	for _, s := range r.Log.Sessions {
+		for i := range s.Items {
+			if it := &s.Items[i]; it.Version == slug && it.Load != nil && s.Date >= day {
+				load, day = it.Load, s.Date
+			}
+		}
+	}
+	return load
+}
+
 func (r *Request) why(c *candidate, role string) string {
-	s := map[string]string{"open": "Opens the session and sets the breath", "close": "Calms down at the end"}[role]
+	s := map[string]string{"open": "Opens the session and sets the breath", "close": "Calms down at the end", "reset": "Settles between postures"}[role]
 	if role == "main" {
 		best := c.v.Aims[0]
 		for _, a := range c.v.Aims {
@@ -267,14 +247,14 @@ func (r *Request) why(c *candidate, role string) string {
 			}
 		}
 		s = "Serves " + best
-		if len(r.Client.Tasks) > 0 {
-			s += fmt.Sprintf(" for: %s", r.Client.Tasks[0])
+		if t := r.bestTask(c.v); t != nil {
+			s += " for: " + t.Name
 		}
 	}
 	switch {
 	case c.decision != nil:
 		s += ". " + upperFirst(c.decision.Decision) + ": " + c.decision.Because
-	case c.seen:
+	case c.known:
 		s += ". Done before at this rung"
 	default:
 		s += ". First time: the lowest rung that suits"
@@ -283,6 +263,17 @@ func (r *Request) why(c *candidate, role string) string {
 		s += ". Eased: " + c.eases[0]
 	}
 	return s + "."
+}
+
+// bestTask is the client's task that a version matches best, nil when none is known.
+func (r *Request) bestTask(v *catalogue.Version) (best *catalogue.Task) {
+	most := -1
+	for i := range r.tasks() {
+		if n := catalogue.Matches(v.Argue(&r.tasks()[i])); n > most {
+			best, most = &r.tasks()[i], n
+		}
+	}
+	return best
 }
 
 func upperFirst(s string) string {
@@ -295,44 +286,41 @@ func upperFirst(s string) string {
 // Retime recomputes every start, end and transition of a plan's items in their order,
 // and the aims, checks and total; it is used after every change by hand.
 func (r *Request) Retime(p *Plan) {
-	at := place{"standing", ""}
-	if pos, _ := r.Client.Position("stand_free"); pos == "no" {
-		at.position = "sitting"
-	}
-	start := at
-	helped := r.Client.Positions["floor"] == "help"
+	at := r.startPlace()
 	now := 0
 	for i := range p.Items {
 		it := &p.Items[i]
-		to := place{it.Position, it.Surface}
-		it.Transition, _, _ = move(at, to, helped)
+		it.Transition, _ = move(at, it.place(), r.helped())
 		now += it.Transition
 		it.Start = now
 		now += it.Dose.Seconds(r.Client.BreathRate, it.Sides())
 		it.End = now
 		it.Aims = r.credit(it)
-		at = to
+		at = it.place()
 	}
-	p.UpS, _, _ = move(at, start, helped)
+	p.UpS, _ = move(at, r.startPlace(), r.helped())
 	if len(p.Items) == 0 {
 		p.UpS = 0
 	}
 	p.Seconds = now + p.UpS
-	p.Checks = r.check(p)
-	p.Score = math.Round(100*r.score(p)) / 100
-	p.Cautions = r.Cautions
+	p.Template = r.Template.slug()
+	p.Banned = r.Banned
+	p.Directions = r.sessionDirections(p)
+	p.Served = r.served(p)
+	p.Score = math.Round(1e4*r.score(p)) / 1e4
 	p.Dry = r.dry(p)
+	p.Checks = r.check(p)
+	p.Cautions = r.Cautions
 }
 
-// credit shares an item's minutes among its aims, the first counting double.
-func (r *Request) credit(it *Item) map[string]float64 {
-	v, _ := r.Catalogue.Version(it.Version)
-	out := map[string]float64{}
-	if it.Role == "reset" || v == nil {
-		return out
-	}
+func (it *Item) place() place { return place{it.Position, it.Surface} }
+
+// creditOf shares working seconds among a version's aims, the first counting double:
+// minutes, rounded to a hundredth.
+func creditOf(v *catalogue.Version, seconds int) map[string]float64 {
+	out := make(map[string]float64, len(v.Aims))
 	total := float64(len(v.Aims) + 1)
-	minutes := float64(it.End-it.Start) / 60
+	minutes := float64(seconds) / 60
 	for i, a := range v.Aims {
 		w := 1.0
 		if i == 0 {
@@ -343,60 +331,120 @@ func (r *Request) credit(it *Item) map[string]float64 {
 	return out
 }
 
-// Served is the minutes each aim got and its target.
-func (r *Request) Served(p *Plan) (served, target map[string]float64) {
-	served, target = map[string]float64{}, map[string]float64{}
-	main := 0.0
-	for i := range p.Items {
-		for a, m := range p.Items[i].Aims {
-			served[a] += m
-			if p.Items[i].Role == "main" {
-				main += m
-			}
-		}
+// credit is the minutes an item serves its aims: its time without the set-up.
+func (r *Request) credit(it *Item) map[string]float64 {
+	v, _ := r.Catalogue.Version(it.Version)
+	if it.Role == "reset" || v == nil {
+		return map[string]float64{}
 	}
-	sum := 0.0
-	for _, a := range catalogue.Aims {
-		sum += r.aims()[a]
-	}
-	for a, w := range r.aims() {
-		if w > 0 && sum > 0 {
-			target[a] = math.Max(main, 0.6*float64(r.Minutes)) * w / sum
-		}
-	}
-	return served, target
+	return creditOf(v, it.End-it.Start-it.Dose.SetupS)
 }
 
-// score is the weighted concave aim credit plus continuity minus transitions: full
-// credit to an aim's target minutes, half to one and a half times, none beyond.
-func (r *Request) score(p *Plan) float64 {
-	served, target := r.Served(p)
-	s := 0.0
-	for _, a := range catalogue.Aims {
-		w, t := r.aims()[a], target[a]
-		if t <= 0 {
-			continue
+func (r *Request) served(p *Plan) []Serving {
+	aims, weight, target := r.wants()
+	out := make([]Serving, len(aims))
+	for k, a := range aims {
+		out[k] = Serving{a, math.Round(1000*weight[k]) / 1000, math.Round(100*target[k]) / 100, 0}
+		for i := range p.Items {
+			out[k].Served += p.Items[i].Aims[a]
 		}
-		m := served[a]
-		s += w * (math.Min(m, t) + 0.5*math.Max(0, math.Min(m, 1.5*t)-t))
+		out[k].Served = math.Round(100*out[k].Served) / 100
+	}
+	return out
+}
+
+// sessionDirections is what the session uses of the six directions.
+func (r *Request) sessionDirections(p *Plan) []Direction {
+	allowed := r.allowedDirections()
+	reach := r.reachable()
+	out := make([]Direction, len(catalogue.TrunkDirections))
+	for k, name := range catalogue.TrunkDirections {
+		out[k] = Direction{Name: name, Allowed: math.Round(10*allowed[k]) / 10, Reach: reach>>k&1 == 1}
 	}
 	for i := range p.Items {
 		it := &p.Items[i]
-		s -= 0.02 * float64(it.Transition)
-		if slices.Contains(r.Last, it.Version) {
-			s += 1.5
+		v, ok := r.Catalogue.Version(it.Version)
+		if !ok || it.Role == "reset" {
+			continue
 		}
-	}
-	return s - 0.02*float64(p.UpS)
-}
-
-func (r *Request) dry(p *Plan) []string {
-	out := []string{}
-	served, target := r.Served(p)
-	for _, a := range catalogue.Aims {
-		if t := target[a]; t > 0 && served[a] < 0.5*t {
-			out = append(out, fmt.Sprintf("%s: %.1f of %.1f minutes, nothing more that suits at this rung and place", a, served[a], t))
+		peaks := v.TrunkPeaks(it.Side)
+		mask := r.visits(&candidate{v: v, side: it.Side})
+		for k := range peaks {
+			out[k].Used = math.Max(out[k].Used, peaks[k])
+			out[k].Visited = out[k].Visited || mask>>k&1 == 1
 		}
 	}
 	return out
+}
+
+// reachable are the directions that something the client may do now visits.
+func (r *Request) reachable() uint8 {
+	if r.reach == nil {
+		var mask uint8
+		for _, c := range r.candidates() {
+			if bodyItem(c.v) {
+				mask |= r.visits(&c)
+			}
+		}
+		r.reach = &mask
+	}
+	return *r.reach
+}
+
+// score is the value of the model for the items as they stand.
+func (r *Request) score(p *Plan) float64 {
+	s := 0.0
+	aims, weight, target := r.wants()
+	for k, a := range aims {
+		m := 0.0
+		for i := range p.Items {
+			m += p.Items[i].Aims[a]
+		}
+		s += weight[k] * (math.Min(m, target[k]) + secondHalf*math.Max(0, math.Min(m-target[k], secondHalf*target[k])))
+	}
+	for _, d := range p.Directions {
+		if d.Visited {
+			s += directionPoints
+		}
+	}
+	for i := range p.Items {
+		it := &p.Items[i]
+		if it.Role == "reset" {
+			continue
+		}
+		if it.Continues {
+			s += continuityPoints
+		}
+		s += fitPoints * float64(it.Fit)
+		if it.Length != Normal && it.Length != "" {
+			s -= lengthPoints
+		}
+	}
+	return s - r.movePrice(p) - shortPoints*math.Max(0, math.Ceil(leastShare*float64(60*r.Minutes))-float64(p.Seconds))
+}
+
+// movePrice is the price of every change of posture in the order of the list.
+func (r *Request) movePrice(p *Plan) float64 {
+	at, s := r.startPlace(), 0.0
+	opener := place{}
+	for i := range p.Items {
+		it := &p.Items[i]
+		to := it.place()
+		if it.Role == "open" {
+			opener = to
+		}
+		s += price(at, to, it.Transition)
+		inBody := i > 0 && it.Role != "close" && it.Role != "open"
+		if inBody && at.ground() == opener.ground() && at.position == opener.position { // leaving the opener's posture is free of the school
+			inBody = false
+		}
+		if inBody && (at.position != to.position || at.ground() != to.ground()) && (r.rank(to.position) < r.rank(at.position) || r.tier(to.position) < r.tier(at.position)) {
+			s += againstPoints
+		}
+		at = to
+	}
+	if len(p.Items) > 0 {
+		s += price(at, r.startPlace(), p.UpS)
+	}
+	return s
 }

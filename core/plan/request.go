@@ -11,18 +11,19 @@ import (
 
 // NewRequest screens a client, reads the log and gathers everything a session needs.
 // Today is used where the client's own date is absent.
-func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, c *safety.Client, log *progress.Log, minutes int, today time.Time) (*Request, error) {
+func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue.Task, c *safety.Client, log *progress.Log, minutes int, today time.Time) (*Request, error) {
 	s, err := safety.NewScreener(rules, cat, c, today)
 	if err != nil {
 		return nil, err
 	}
-	r := &Request{Catalogue: cat, Client: c, Screener: s, Screening: s.Screen(), Minutes: minutes, Cautions: rules.Cautions}
+	r := &Request{Catalogue: cat, Client: c, Screener: s, Screening: s.Screen(), Tasks: tasks, Minutes: minutes, Cautions: rules.Cautions}
 	if d, err := time.Parse(time.DateOnly, c.Today.Date); err == nil {
 		today = d
 	}
 	if log == nil {
 		return r, nil
 	}
+	r.Log = log
 	r.Decisions = Decide(cat, c, r.Screening, log, today)
 	last := ""
 	for _, sess := range log.Sessions {
@@ -46,7 +47,7 @@ func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, c *safety.Client,
 
 // Decide gives the progress decisions of a client's log under today's verdicts.
 func Decide(cat *catalogue.Catalogue, c *safety.Client, sc *safety.Screening, log *progress.Log, today time.Time) []progress.Decision {
-	return progress.Decide(progress.Input{Catalogue: cat, School: c.Schools.Dose, Breaths: c.BreathRate, Log: *log, Today: today,
+	return progress.Decide(progress.Input{Catalogue: cat, School: c.DoseSchool(), Breaths: c.BreathRate, Log: *log, Today: today,
 		Suits: func(slug string) bool {
 			r, ok := sc.Result(slug)
 			return ok && (r.Verdict == safety.Suits || r.Verdict == safety.Adapt && r.Use == slug)

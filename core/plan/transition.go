@@ -12,90 +12,107 @@ func Height(position string) int { return heights[position] }
 // place is where an item leaves the body.
 type place struct{ position, surface string }
 
-// low tells whether a place is down on the mat or a bed.
-func (p place) low() bool { return p.position != "standing" && p.position != "sitting" }
+// What carries a posture. Leaning on a sofa from the floor is still down on the floor.
+const (
+	upright  = "upright" // sitting on a chair or standing
+	floor    = "floor"
+	bed      = "bed"
+	carriage = "carriage"
+)
+
+func (p place) ground() string {
+	switch {
+	case p.surface == "spring-carriage":
+		return carriage
+	case p.position == "standing" || p.position == "sitting":
+		return upright
+	case p.surface == "bed":
+		return bed
+	}
+	return floor
+}
 
 // Seconds of the parts of a change of position (product defaults).
 const (
 	lyingToSide   = 10
-	sideToSide    = 15
+	sideToFours   = 15
 	frontToBack   = 15
-	lyingToFours  = 12
+	frontToFours  = 12
 	foursToKneel  = 8
-	sideToSitting = 15
 	floorToStand  = 30
 	helpedToStand = 60
 	bedToStand    = 20
 	sitToStand    = 8
 )
 
-// move is the seconds and the effort (0 to 3) of getting from one place to another, and
-// whether it rises from the floor.
-func move(from, to place, helped bool) (seconds, effort int, rises bool) {
-	if from.position == to.position && (from.low() == to.low()) && (!from.low() || from.surface == to.surface) {
-		return 0, 0, false
+// move is the seconds of getting from one place to another, and whether it rises from the
+// floor. The table is metric: no detour is shorter, and both ways take the same time.
+func move(from, to place, helped bool) (seconds int, rises bool) {
+	a, b := from.ground(), to.ground()
+	if a == b {
+		return within(from.position, to.position), false
 	}
-	switch {
-	case !from.low() && !to.low():
-		return sitToStand, 1, false
-	case from.low() && to.low() && from.surface == to.surface:
-		return within(from.position, to.position), 1, false
-	case from.low() && to.low(): // from the bed to the floor or back
-		s, _, r := move(from, place{"standing", ""}, helped)
-		d, _, _ := move(place{"standing", ""}, to, helped)
-		return s + d, 3, r
-	case from.low():
-		s := upToSitting(from.position)
-		if from.surface == "bed" {
-			s += bedToStand
-			return s + chairAfter(to), 2, false
-		}
-		s += floorToStand
+	return up(from, helped) + up(to, helped), a == floor
+}
+
+// up is coming up to standing from a place, or going down to it: from lying always by the
+// side, never straight up.
+func up(p place, helped bool) int {
+	switch p.ground() {
+	case upright:
+		return within(p.position, "standing")
+	case floor:
 		if helped {
-			s += helpedToStand - floorToStand
+			return toFours(p.position) + helpedToStand
 		}
-		return s + chairAfter(to), 3, true
-	default: // going down costs what rising costs, without help
-		s := upToSitting(to.position)
-		if to.surface == "bed" {
-			return s + bedToStand, 2, false
-		}
-		return s + floorToStand, 2, false
+		return toFours(p.position) + floorToStand
 	}
+	return toFours(p.position) + bedToStand
 }
 
-func chairAfter(to place) int {
-	if to.position == "sitting" {
-		return sitToStand
-	}
-	return 0
-}
-
-// upToSitting is coming from a low posture to where one can stand up: by the side, never
-// straight up.
-func upToSitting(position string) int {
+func toFours(position string) int {
 	switch position {
-	case "supine", "prone":
-		return lyingToSide + sideToSitting
+	case "supine":
+		return lyingToSide + sideToFours
 	case "side":
-		return sideToSitting
+		return sideToFours
+	case "prone":
+		return frontToFours
 	}
 	return 0
 }
 
 func within(a, b string) int {
-	if a == b {
-		return 0
-	}
 	lying := func(p string) bool { return p == "supine" || p == "side" || p == "prone" }
 	switch {
+	case a == b:
+		return 0
 	case lying(a) && lying(b):
 		if a == "side" || b == "side" {
 			return lyingToSide
 		}
 		return frontToBack
-	case lying(a) || lying(b):
-		return lyingToFours
+	case lying(a):
+		return toFours(a)
+	case lying(b):
+		return toFours(b)
+	case Height(a) >= Height("sitting") && Height(b) >= Height("sitting"):
+		return sitToStand
 	}
 	return foursToKneel
+}
+
+// The price of getting from place to place: by the second, and dearer between the ground
+// and standing, for that is what tires people (product defaults).
+const (
+	moveWeight = 0.035 // points a second
+	upPoints   = 0.6   // points each time the body comes up from the ground or goes down to it
+)
+
+func price(from, to place, seconds int) float64 {
+	p := moveWeight * float64(seconds)
+	if from.ground() != to.ground() {
+		p += upPoints * float64(b2i(from.ground() != upright)+b2i(to.ground() != upright))
+	}
+	return p
 }

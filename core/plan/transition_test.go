@@ -1,13 +1,16 @@
 package plan
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"restbend/core/catalogue"
 )
 
-// The table of transitions: seconds are product defaults, whole, and symmetric except for
-// help; every rise from the floor counts one transfer.
+// The table of transitions: whole seconds, product defaults; every rise from the floor
+// counts one transfer.
 func TestTransitions(t *testing.T) {
 	stand, sit := place{"standing", ""}, place{"sitting", "chair"}
 	mat := func(p string) place { return place{p, "mat"} }
@@ -25,30 +28,52 @@ func TestTransitions(t *testing.T) {
 		{mat("supine"), stand, false, 55, true},
 		{mat("supine"), stand, true, 85, true},
 		{mat("side"), stand, false, 45, true},
+		{mat("prone"), stand, false, 42, true},
 		{mat("all-fours"), stand, false, 30, true},
 		{mat("supine"), sit, false, 63, true},
 		{mat("supine"), mat("side"), false, 10, false},
 		{mat("supine"), mat("prone"), false, 15, false},
 		{mat("prone"), mat("all-fours"), false, 12, false},
 		{mat("all-fours"), mat("kneeling"), false, 8, false},
+		{mat("all-fours"), place{"kneeling", "sofa"}, false, 8, false},
 		{bed("supine"), stand, false, 45, false},
 		{bed("supine"), mat("supine"), false, 100, false},
 		{mat("supine"), bed("supine"), false, 100, true},
 		{mat("supine"), mat("supine"), false, 0, false},
 	} {
-		s, effort, rises := move(c.from, c.to, c.helped)
+		s, rises := move(c.from, c.to, c.helped)
 		assert.Equal(t, c.seconds, s, "%v to %v", c.from, c.to)
 		assert.Equal(t, c.rises, rises, "%v to %v", c.from, c.to)
-		assert.Equal(t, s > 0, effort > 0, "%v to %v", c.from, c.to)
+	}
+}
+
+// No detour is shorter or cheaper, and both ways take the same time.
+func TestTheTransitionTableIsMetric(t *testing.T) {
+	var places []place
+	for _, p := range catalogue.Positions {
+		for _, s := range []string{"mat", "bed", "spring-carriage", "sofa"} {
+			places = append(places, place{p, s})
+		}
+	}
+	for _, helped := range []bool{false, true} {
+		for _, a := range places {
+			for _, b := range places {
+				ab, _ := move(a, b, helped)
+				ba, _ := move(b, a, helped)
+				assert.Equal(t, ab, ba, "%v and %v", a, b)
+				for _, via := range places {
+					x, _ := move(a, via, helped)
+					y, _ := move(via, b, helped)
+					assert.LessOrEqual(t, ab, x+y, "%v to %v by %v", a, b, via)
+					assert.LessOrEqual(t, price(a, b, ab), price(a, via, x)+price(via, b, y)+1e-9, "%v to %v by %v", a, b, via)
+				}
+			}
+		}
 	}
 }
 
 func TestHeightsClimbWithThePostureLine(t *testing.T) {
-	last := -1
-	for _, p := range []string{"supine", "side", "prone", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"} {
-		assert.Greater(t, Height(p), last, p)
-		last = Height(p)
-	}
+	assert.True(t, slices.IsSortedFunc(catalogue.Positions, func(a, b string) int { return Height(a) - Height(b) }))
 }
 
 func TestMainItemsByLength(t *testing.T) {

@@ -78,6 +78,15 @@ func (a Amount) volume() int {
 	return max(1, a.Sets) * max(1, a.Reps) * max(1, a.HoldS+a.HoldBreaths)
 }
 
+// doneOf is the volume done of a target. No repetition done counts as nothing, except in
+// one long hold, which may be left half way.
+func (a Amount) doneOf(target Amount) int {
+	if a.Reps == 0 && (target.Reps > 1 || a.HoldS+a.HoldBreaths == 0) {
+		return 0
+	}
+	return a.volume()
+}
+
 // The decisions.
 const (
 	Up      = "up"
@@ -179,7 +188,11 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (De
 func (in *Input) step(v *catalogue.Version, items []Item) int {
 	steps, _ := v.Steps(in.School)
 	best := 0
-	target := items[len(items)-1].Target
+	last := items[len(items)-1]
+	target := last.Target
+	if v.SideMode == "alternate" && (last.Side == "left" || last.Side == "right") {
+		target.Reps *= 2 // done one side after the other, the ladder counts both together
+	}
 	for i, s := range steps {
 		reps := s.TotalReps()
 		vol := reps * max(1, s.HoldS+s.HoldBreaths+s.HoldCounts)
@@ -343,9 +356,9 @@ func (in *Input) capped(d *Decision, last turn, say sayer) bool {
 func lagging(t turn) (side, why string) {
 	short := map[string]bool{}
 	for _, it := range t.items {
-		if it.EndedBy == "form" || it.FormLostS != nil || it.EndedBy == "breath" || it.Done.volume() < it.Target.volume() {
+		if it.EndedBy == "form" || it.FormLostS != nil || it.EndedBy == "breath" || it.Done.doneOf(it.Target) < it.Target.volume() {
 			short[it.Side] = true
-			why = fmt.Sprintf("the target was not reached with form (%d of %d)", it.Done.volume(), it.Target.volume())
+			why = fmt.Sprintf("the target was not reached with form (%d of %d)", it.Done.doneOf(it.Target), it.Target.volume())
 		}
 	}
 	if len(short) == 1 && len(t.items) > 1 {

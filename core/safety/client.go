@@ -24,9 +24,32 @@ type Client struct {
 	Schools     Schools            `json:"schools,omitzero"`
 	BreathRate  float64            `json:"breaths_per_minute,omitempty"` // the practice rate
 	EffortCap   int                `json:"effort_cap,omitempty"`
+	RestS       *int               `json:"rest_s,omitempty"`          // between sets, when the instructor sets it
+	OneLegS     float64            `json:"one_leg_stand_s,omitempty"` // best stand on the weaker leg, eyes open
 	Today       Today              `json:"today,omitzero"`
 	Levels      map[string]string  `json:"levels,omitempty"`
 	Overrides   []Override         `json:"overrides,omitzero"`
+
+	// What the instructor writes down and no verdict reads.
+	History         string      `json:"history,omitempty"`
+	Operations      []Operation `json:"operations,omitzero"`
+	Confidence      *int        `json:"confidence,omitempty"` // 0 to 10
+	SessionsPerWeek int         `json:"sessions_per_week,omitempty"`
+	Consent         *Consent    `json:"consent,omitempty"`
+	NextReview      string      `json:"next_review,omitempty"`
+	Notes           string      `json:"notes,omitempty"`
+}
+
+// Operation is one past operation.
+type Operation struct {
+	What string `json:"what"`
+	Date string `json:"date,omitempty"`
+}
+
+// Consent to keep these data, with its day.
+type Consent struct {
+	Date string `json:"date"`
+	Note string `json:"note,omitempty"`
 }
 
 // Condition is one recorded condition with its details.
@@ -74,6 +97,7 @@ type Schools struct {
 	Dose      string `json:"dose,omitempty"`
 	Order     string `json:"order,omitempty"`
 	SidePlank string `json:"side_plank,omitempty"`
+	Sides     string `json:"sides,omitempty"` // of alternating work: alternate each rep, or same-side first
 }
 
 // Today is what was checked at the start of the session.
@@ -111,4 +135,34 @@ func (c *Client) Position(name string) (answer string, confirmed bool) {
 		return "held", false
 	}
 	return "no", false
+}
+
+// DoseSchool is the client's dose school: what is recorded, else short holds with back
+// pain and repetitions otherwise (common practice).
+func (c *Client) DoseSchool() string {
+	if c.Schools.Dose != "" {
+		return c.Schools.Dose
+	}
+	for i := range c.Conditions {
+		if code := c.Conditions[i].Code; code == "low-back-pain" || code == "disc-sciatica" {
+			return "short-holds"
+		}
+	}
+	return "reps"
+}
+
+// CoreSchool is how this client switches on the core: neutral with a light brace unless
+// recorded; never imprint as a strength posture with bone loss (common practice).
+func (c *Client) CoreSchool() string {
+	if c.Schools.Core == "imprint" {
+		for i := range c.Conditions {
+			if code := c.Conditions[i].Code; code == "osteoporosis" || code == "osteopenia" {
+				return "neutral"
+			}
+		}
+	}
+	if c.Schools.Core == "" {
+		return "neutral"
+	}
+	return c.Schools.Core
 }

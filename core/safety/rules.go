@@ -20,7 +20,6 @@ import (
 // Rules is the limits file: what every condition forbids.
 type Rules struct {
 	Conditions []Rule    `yaml:"conditions"`
-	Later      []string  `yaml:"later"` // valid codes that are not computed yet
 	Positions  []Needs   `yaml:"positions"`
 	RedFlags   []RedFlag `yaml:"red_flags"`
 	Cautions   []string  `yaml:"cautions"`
@@ -30,7 +29,9 @@ type Rules struct {
 type Rule struct {
 	Code   string    `yaml:"code"`
 	Name   string    `yaml:"name"`
-	Asks   []string  `yaml:"asks"` // details the intake asks for
+	Group  string    `yaml:"group"` // where the intake shows it
+	Asks   []string  `yaml:"asks"`  // details the intake asks for
+	Likes  string    `yaml:"likes"` // flexion or extension, when the condition finds it comfortable
 	Limits []Limit   `yaml:"limits"`
 	Dose   []DoseCap `yaml:"dose"`
 	Refer  []Refer   `yaml:"refer"`
@@ -43,15 +44,22 @@ type Limit struct {
 	Quantity string            `yaml:"quantity"`
 	Max      float64           `yaml:"max"`
 	Share    float64           `yaml:"share"`
+	Lacks    []string          `yaml:"lacks"`          // holds only for a client who owns none of these
+	Cleared  bool              `yaml:"unless_cleared"` // a clearance that covers the condition lifts it
+	Repeated bool              `yaml:"repeated"`       // counts only in sets of more than 5 passes (shared ruling 4)
+	Watch    bool              `yaml:"watch"`          // a note beside the verdict, not a finding
 	Reason   string            `yaml:"reason"`
 	Source   string            `yaml:"source"`
 }
 
-// DoseCap shortens holds; it never changes a verdict.
+// DoseCap changes doses; it never changes a verdict.
 type DoseCap struct {
-	When   map[string]string `yaml:"when"`
-	HoldS  int               `yaml:"hold_s"`
-	Reason string            `yaml:"reason"`
+	When       map[string]string `yaml:"when"`
+	HoldS      int               `yaml:"hold_s"`      // the longest hold, seconds
+	EffortFrom int               `yaml:"effort_from"` // ... of versions of this effort and harder
+	RestFactor float64           `yaml:"rest_factor"` // rests are this many times as long
+	SupineS    int               `yaml:"supine_s"`    // the longest unbroken stretch on the back, all items together
+	Reason     string            `yaml:"reason"`
 }
 
 // Refer asks for a clinician: until a date is Weeks old (nothing lifts that), or until
@@ -126,26 +134,33 @@ func (l *Limit) allowed(quantity string) float64 {
 	return math.Max(postureNoise, l.Share*body.Ranges[region][i])
 }
 
-// expand replaces {side} and {region} by the condition's details; a missing detail
-// stands for all of them.
-func expand(quantity string, c *Condition) []string {
-	out := []string{quantity}
-	fill := func(key string, values []string) {
-		var next []string
-		for _, q := range out {
-			if !strings.Contains(q, key) {
-				next = append(next, q)
-				continue
-			}
-			for _, v := range values {
-				next = append(next, strings.ReplaceAll(q, key, v))
-			}
-		}
-		out = next
+var bothSides = []string{"left", "right"}
+
+// only is a recorded side, or both when it is not recorded.
+func only(side string) []string {
+	if slices.Contains(bothSides, side) {
+		return []string{side}
 	}
-	sides := []string{"left", "right"}
-	if slices.Contains(sides, c.Side) {
-		sides = []string{c.Side}
+	return bothSides
+}
+
+func others(sides []string) []string {
+	if len(sides) != 1 {
+		return sides
+	}
+	if sides[0] == "left" {
+		return []string{"right"}
+	}
+	return []string{"left"}
+}
+
+// expand replaces what stands in braces by the condition's details; a missing detail
+// stands for all of them: {side} and {other} the recorded side and the other one,
+// {convex} and {concave} the sides of a curve, {free} a side that is not jammed today,
+// {region} the region.
+func expand(quantity string, c *Condition, today *Today) []string {
+	if !strings.Contains(quantity, "{") {
+		return []string{quantity}
 	}
 	regions := []string{"lumbar", "thoracic", "neck"}
 	switch c.Region {
@@ -156,38 +171,72 @@ func expand(quantity string, c *Condition) []string {
 	case "thoracolumbar":
 		regions = []string{"lumbar", "thoracic"}
 	}
-	fill("{side}", sides)
-	fill("{region}", regions)
+	free := others(only(today.SIJSide))
+	if today.SIJSide == "even" {
+		free = nil
+	}
+	out := []string{quantity}
+	for _, fill := range []struct {
+		key    string
+		values []string
+	}{{"{side}", only(c.Side)}, {"{other}", others(only(c.Side))}, {"{convex}", only(c.Convex)}, {"{concave}", others(only(c.Convex))}, {"{free}", free}, {"{region}", regions}} {
+		var next []string
+		for _, q := range out {
+			if !strings.Contains(q, fill.key) {
+				next = append(next, q)
+				continue
+			}
+			for _, v := range fill.values {
+				next = append(next, strings.ReplaceAll(q, fill.key, v))
+			}
+		}
+		out = next
+	}
 	return out
 }
 
 // detail is a condition's recorded detail as text, empty when not recorded.
 func (c *Condition) detail(name string) string {
+	text := func(b *bool) string {
+		if b == nil {
+			return ""
+		}
+		return strconv.FormatBool(*b)
+	}
 	switch name {
 	case "phase":
 		return c.Phase
-	case "preference":
-		if c.Preference == "none" || c.Preference == "unknown" {
+	case "preference", "approach":
+		v := c.Preference
+		if name == "approach" {
+			v = c.Approach
+		}
+		if v == "none" || v == "unknown" {
 			return ""
 		}
-		return c.Preference
+		return v
 	case "school":
-		if c.Fracture != nil && *c.Fracture {
+		switch {
+		case c.Fracture != nil && *c.Fracture:
 			return "strict" // always strict after a vertebral fracture
-		}
-		if c.School == "" {
+		case c.Code == "osteopenia":
+			return "graded"
+		case c.School == "":
 			return "strict"
 		}
 		return c.School
 	case "vertebral_fracture":
-		if c.Fracture != nil {
-			return strconv.FormatBool(*c.Fracture)
+		if c.Code == "osteopenia" && c.Fracture == nil {
+			return "false" // with a fracture it would be osteoporosis
 		}
+		return text(c.Fracture)
 	case "progressing":
-		if c.Progressing == nil {
-			return "false"
+		return strconv.FormatBool(c.Progressing != nil && *c.Progressing)
+	case "controlled":
+		if c.Controlled == nil {
+			return "unknown" // not recorded is not uncontrolled (domain/03)
 		}
-		return strconv.FormatBool(*c.Progressing)
+		return text(c.Controlled)
 	case "date":
 		return c.Date
 	case "fracture_date":
@@ -198,26 +247,58 @@ func (c *Condition) detail(name string) string {
 		return c.Region
 	case "convex":
 		return c.Convex
-	case "degrees":
-		if c.Degrees > 0 {
-			return strconv.FormatFloat(c.Degrees, 'f', -1, 64)
-		}
 	}
 	return ""
 }
 
+// number is a recorded detail that is a number; ok is false when it is not recorded.
+// Weeks that were counted on a recorded day go on counting.
+func (c *Condition) number(name string, s *Screener) (v float64, ok bool) {
+	switch name {
+	case "degrees":
+		return c.Degrees, c.Degrees > 0
+	case "grade":
+		return float64(c.Grade), c.Grade > 0
+	case "weeks":
+		since, dated := day(c.Date)
+		switch {
+		case dated && c.Code != "pregnancy":
+			return s.today.Sub(since).Hours() / (24 * 7), true
+		case dated && c.Weeks > 0:
+			return float64(c.Weeks) + s.today.Sub(since).Hours()/(24*7), true
+		}
+		return float64(c.Weeks), c.Weeks > 0
+	case "one_leg_s":
+		return s.client.OneLegS, s.client.OneLegS > 0
+	}
+	return 0, false
+}
+
 // applies tells whether a rule's circumstances hold. A detail nobody recorded counts as
-// met: the strictest possibility.
-func (c *Condition) applies(when map[string]string) bool {
+// met: the strictest possibility. name_from and name_under compare numbers.
+func (s *Screener) applies(c *Condition, when map[string]string) bool {
 	for k, want := range when {
+		if name, ok := strings.CutSuffix(k, "_from"); ok {
+			from, _ := strconv.ParseFloat(want, 64)
+			if got, known := c.number(name, s); known && got < from {
+				return false
+			}
+			continue
+		}
+		if name, ok := strings.CutSuffix(k, "_under"); ok {
+			under, _ := strconv.ParseFloat(want, 64)
+			if got, known := c.number(name, s); known && got >= under {
+				return false
+			}
+			continue
+		}
 		switch k {
 		case "provoked_by":
 			if !slices.Contains(c.ProvokedBy, want) {
 				return false
 			}
-		case "degrees_from":
-			from, _ := strconv.ParseFloat(want, 64)
-			if c.Degrees > 0 && c.Degrees < from {
+		case "sij_checked":
+			if want != strconv.FormatBool(s.client.Today.SIJSide != "") {
 				return false
 			}
 		default:

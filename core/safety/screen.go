@@ -42,8 +42,10 @@ type Result struct {
 	Eases      []string          `json:"eases"`
 	Swaps      []string          `json:"swaps"`
 	Findings   []Finding         `json:"findings"`
+	Watch      []string          `json:"watch,omitempty"` // what to mind although no limit is crossed
 	Overridden bool              `json:"overridden,omitempty"`
 	Override   *Override         `json:"override,omitempty"`
+	eased      [2]bool           // sides that suit with an ease
 }
 
 // Referral stops everything.
@@ -83,19 +85,30 @@ func (r *Rules) Unsupported(c *Client) []string {
 type bound struct {
 	condition, quantity, reason, source string
 	max                                 float64
+	id                                  int // of the quantity in the catalogue's table
+	watch, repeated                     bool
 }
 
 // Screener screens versions for one client on one day.
 type Screener struct {
 	rules     *Rules
 	cat       *catalogue.Catalogue
+	table     *catalogue.Table
 	client    *Client
 	today     time.Time
 	bounds    []bound
+	needs     []need
 	notes     []string
-	owns      []string
+	conflicts []string
+	owns      map[string]bool
 	positions map[string]string
-	standHeld bool
+	suiting   map[*catalogue.Version]bool
+}
+
+// need is a position the client cannot take, as a bound of its own.
+type need struct {
+	id            int
+	quantity, say string
 }
 
 // NewScreener prepares a client's limits. Today is used where the client's own date is
@@ -107,122 +120,152 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today time.T
 	if t, ok := day(c.Today.Date); ok {
 		today = t
 	}
-	s := &Screener{rules: rules, cat: cat, client: c, today: today, owns: c.Owns(), positions: map[string]string{}}
+	s := &Screener{rules: rules, cat: cat, table: cat.Table(), client: c, today: today, owns: map[string]bool{}, positions: map[string]string{}, suiting: map[*catalogue.Version]bool{}}
+	for _, k := range c.Owns() {
+		s.owns[k] = true
+	}
 	for i := range c.Conditions {
 		k := &c.Conditions[i]
 		rule, _ := rules.Rule(k.Code)
 		for j := range rule.Limits {
-			l := &rule.Limits[j]
-			if !k.applies(l.When) {
-				continue
-			}
-			for _, q := range expand(l.Quantity, k) {
-				s.bounds = append(s.bounds, bound{k.Code, q, l.Reason, l.Source, l.allowed(q)})
+			s.bind(k, &rule.Limits[j])
+		}
+		for _, n := range rule.Notes {
+			if !slices.Contains(s.notes, n) {
+				s.notes = append(s.notes, n)
 			}
 		}
-		s.notes = append(s.notes, rule.Notes...)
 		for _, ask := range rule.Asks {
-			if k.detail(ask) == "" && strings.Contains("phase side preference region date", ask) {
+			if slices.Contains(noted, ask) && k.missing(ask) {
 				s.notes = append(s.notes, fmt.Sprintf("%s: %s is not recorded and is read as the strictest possibility", rule.Name, strings.ReplaceAll(ask, "_", " ")))
 			}
 		}
 	}
-	s.conflicts()
+	s.bindSideCheck()
+	slices.SortStableFunc(s.bounds, func(a, b bound) int { return strings.Compare(a.condition, b.condition) })
+	s.findConflicts()
 	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"}, {Answer: "stand_free", Say: "standing without a hold"}}, rules.Positions...) {
 		a, confirmed := c.Position(p.Answer)
 		s.positions[p.Answer] = a
 		if !confirmed {
 			s.notes = append(s.notes, fmt.Sprintf("%s is not confirmed and counts as %q", p.Say, a))
 		}
+		if p.Quantity != "" && a != "yes" && a != "help" {
+			s.needs = append(s.needs, need{s.table.ID(p.Quantity), p.Quantity, p.Say + " is not available"})
+		}
 	}
-	s.standHeld = s.positions["stand_free"] != "yes"
+	switch s.positions["stand_free"] {
+	case "yes":
+	case "no":
+		s.needs = append(s.needs, need{s.table.ID("needs.standing"), "needs.standing", "standing is not available"})
+	default:
+		s.needs = append(s.needs, need{s.table.ID("standing.free"), "standing.free", "standing needs a hand hold"})
+	}
 	return s, nil
 }
 
-// conflicts notes conditions that pull opposite ways; the verdict stays strict.
-func (s *Screener) conflicts() {
-	by := func(dir string) (who []string) {
+// noted are the details whose absence makes limits stricter.
+var noted = []string{"phase", "side", "preference", "region", "convex", "date", "grade", "weeks", "approach", "vertebral_fracture", "degrees"}
+
+// missing tells whether a detail that matters was not recorded.
+func (k *Condition) missing(ask string) bool {
+	switch ask {
+	case "grade":
+		return k.Grade == 0
+	case "degrees":
+		return k.Degrees == 0
+	case "weeks":
+		return k.Weeks == 0
+	case "date":
+		return k.Date == "" && k.Weeks == 0
+	case "preference":
+		return k.Preference == ""
+	}
+	return k.detail(ask) == ""
+}
+
+// bind makes one limit concrete where it applies.
+func (s *Screener) bind(k *Condition, l *Limit) {
+	if !s.applies(k, l.When) || l.Cleared && s.client.cleared(k.Code, s.today) {
+		return
+	}
+	for _, item := range l.Lacks {
+		if s.owns[item] {
+			return
+		}
+	}
+	for _, q := range expand(l.Quantity, k, &s.client.Today) {
+		s.bounds = append(s.bounds, bound{k.Code, q, l.Reason, l.Source, l.allowed(q), s.table.ID(q), l.Watch, l.Repeated})
+	}
+}
+
+// bindSideCheck lets a side check of today bind a client without a recorded sacroiliac
+// condition too: nobody checks a side and then works the other one (the strict reading).
+func (s *Screener) bindSideCheck() {
+	const code = "sij-pain"
+	recorded := slices.ContainsFunc(s.client.Conditions, func(k Condition) bool { return k.Code == code })
+	rule, known := s.rules.Rule(code)
+	if recorded || !known || s.client.Today.SIJSide == "" {
+		return
+	}
+	for i := range rule.Limits {
+		if l := &rule.Limits[i]; l.When["sij_checked"] == "true" {
+			s.bind(&Condition{Code: code}, l)
+		}
+	}
+}
+
+var directionWords = map[string]string{"flexion": "bending", "extension": "arching"}
+
+// findConflicts notes conditions that pull opposite ways; the verdict stays strict.
+func (s *Screener) findConflicts() {
+	limits := func(dir string) (who []string) {
 		for _, b := range s.bounds {
-			if strings.HasPrefix(b.quantity, "lumbar."+dir) || strings.HasPrefix(b.quantity, "trunk."+dir) {
-				if !slices.Contains(who, b.condition) {
-					who = append(who, b.condition)
-				}
+			if (strings.HasPrefix(b.quantity, "lumbar."+dir) || strings.HasPrefix(b.quantity, "trunk."+dir)) && !slices.Contains(who, b.condition) {
+				who = append(who, b.condition)
 			}
 		}
 		return who
 	}
-	f, e := by("flexion"), by("extension")
+	name := func(code string) string {
+		r, _ := s.rules.Rule(code)
+		return r.Name
+	}
+	say := func(text string) {
+		if !slices.Contains(s.conflicts, text) {
+			s.conflicts = append(s.conflicts, text)
+		}
+	}
+	for i := range s.client.Conditions {
+		k := &s.client.Conditions[i]
+		rule, _ := s.rules.Rule(k.Code)
+		likes := rule.Likes
+		if k.Code == "disc-sciatica" {
+			likes = k.detail("preference")
+		}
+		if likes == "" {
+			continue
+		}
+		for _, who := range limits(likes) {
+			if who != k.Code {
+				say(fmt.Sprintf("%s finds %s comfortable, %s limits it: the limit holds", rule.Name, directionWords[likes], strings.ToLower(name(who))))
+			}
+		}
+	}
+	f, e := limits("flexion"), limits("extension")
 	for _, a := range f {
 		for _, b := range e {
 			if a != b && !slices.Contains(e, a) && !slices.Contains(f, b) {
-				s.notes = append(s.notes, fmt.Sprintf("%s limits bending and %s limits arching: both limits hold", a, b))
+				say(fmt.Sprintf("%s limits bending and %s limits arching: both limits hold", name(a), strings.ToLower(name(b))))
 			}
 		}
 	}
+	slices.Sort(s.conflicts)
+	s.notes = append(s.notes, s.conflicts...)
 }
 
-// Referral says whether anything must be seen by a clinician first.
-func (s *Screener) Referral() *Referral {
-	ref := &Referral{}
-	var reasons []string
-	for _, f := range s.client.RedFlags {
-		if s.client.cleared(f, s.today) {
-			continue
-		}
-		ref.Flags = append(ref.Flags, f)
-		for _, rf := range s.rules.RedFlags {
-			if rf.Code == f && rf.Urgent {
-				ref.Urgent = true
-			}
-		}
-	}
-	for i := range s.client.Conditions {
-		k := &s.client.Conditions[i]
-		rule, _ := s.rules.Rule(k.Code)
-		for _, r := range rule.Refer {
-			if k.applies(r.When) && s.refers(k, &r) {
-				reasons = append(reasons, r.Reason)
-				if !slices.Contains(ref.Flags, k.Code) {
-					ref.Flags = append(ref.Flags, k.Code)
-				}
-			}
-		}
-	}
-	if ref.Flags == nil {
-		return nil
-	}
-	ref.Say = "See a clinician before exercising"
-	if ref.Urgent {
-		ref.Say = "Urgent medical help now"
-	}
-	if reasons != nil {
-		ref.Say += ": " + strings.Join(reasons, "; ")
-	}
-	return ref
-}
-
-func (s *Screener) refers(k *Condition, r *Refer) bool {
-	if r.Weeks > 0 {
-		d, ok := day(k.detail(r.Date))
-		return !ok || s.today.Before(d.AddDate(0, 0, 7*r.Weeks))
-	}
-	return r.Clearance && !s.client.cleared(k.Code, s.today)
-}
-
-// HoldCap is the longest hold the client's conditions allow in seconds (0: no cap) and
-// the reason.
-func (s *Screener) HoldCap() (seconds int, reason string) {
-	for i := range s.client.Conditions {
-		k := &s.client.Conditions[i]
-		rule, _ := s.rules.Rule(k.Code)
-		for _, d := range rule.Dose {
-			if k.applies(d.When) && (seconds == 0 || d.HoldS < seconds) {
-				seconds, reason = d.HoldS, d.Reason
-			}
-		}
-	}
-	return seconds, reason
-}
+// Conflicts are conditions that pull opposite ways; the stricter limit holds.
+func (s *Screener) Conflicts() []string { return s.conflicts }
 
 // Notes are things the instructor should know about this client's limits.
 func (s *Screener) Notes() []string { return s.notes }
@@ -240,47 +283,78 @@ func (s *Screener) Allowed(quantity string) (max float64, condition string, limi
 // rounding is half of the last digit a finding shows: a limit reached exactly is kept.
 const rounding = 0.005
 
+// crosses tells whether a bound is crossed by one side of a variant.
+func (s *Screener) crosses(b *bound, v *catalogue.Version, row *catalogue.Row, side body.Side) (value float64, crossed bool) {
+	if b.id < 0 {
+		return 0, false
+	}
+	value = row.Value(side, b.id)
+	if value <= b.max+rounding || b.repeated && v.ShortestReps() <= 5 {
+		return value, false
+	}
+	// Less than the posture noise of an angle is not loading (shared ruling 2).
+	if b.max >= 5 && value <= 5 && strings.HasSuffix(b.quantity, ".loaded") {
+		return value, false
+	}
+	return value, true
+}
+
 // findings checks one side of one variant.
-func (s *Screener) findings(v *catalogue.Version, q catalogue.Quantities, side string) (surface string, out []Finding) {
-	for _, b := range s.bounds {
-		p, ok := q[b.quantity]
-		if !ok || p.Value <= b.max+rounding {
+func (s *Screener) findings(v *catalogue.Version, row *catalogue.Row, side body.Side, name string, place []Finding) []Finding {
+	var out []Finding
+	for i := range s.bounds {
+		b := &s.bounds[i]
+		if b.watch {
 			continue
 		}
-		// Less than the posture noise of an angle is not loading (shared ruling 2).
-		if strings.HasSuffix(b.quantity, ".loaded") && p.Value <= 5 && b.max >= 5 {
-			continue
+		if value, crossed := s.crosses(b, v, row, side); crossed {
+			out = append(out, Finding{b.condition, b.quantity, round(value), round(b.max), s.table.Phase(row, side, b.id), name, b.reason, b.source})
 		}
-		out = append(out, Finding{b.condition, b.quantity, round(p.Value), round(b.max), p.Phase, side, b.reason, b.source})
 	}
-	need := func(quantity, position, say string) {
-		p, ok := q[quantity]
-		a := s.positions[position]
-		if !ok || a == "yes" || a == "help" {
-			return
+	for _, n := range s.needs {
+		if n.id >= 0 && row.Value(side, n.id) > 0 {
+			out = append(out, Finding{"positions", n.quantity, 1, 0, s.table.Phase(row, side, n.id), name, n.say, "the client's positions"})
 		}
-		out = append(out, Finding{"positions", quantity, 1, 0, p.Phase, side, say + " is not available", "the client's positions"})
 	}
+	for _, f := range place {
+		f.Side = name
+		out = append(out, f)
+	}
+	return out
+}
+
+// place chooses the surface and finds what the client's place and kit lack.
+func (s *Screener) place(v *catalogue.Version) (surface string, out []Finding) {
 	surface, floorOK := s.surface(v)
 	if surface == "" {
-		out = append(out, Finding{"place", "surface", 1, 0, "set-up", side, "needs one of: " + strings.Join(v.Surfaces, ", "), "the client's place and kit"})
+		out = append(out, Finding{"place", "surface", 1, 0, "set-up", "", "needs one of: " + strings.Join(v.Surfaces, ", "), "the client's place and kit"})
 	} else if !floorOK {
-		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", side, "getting to the floor is not available", "the client's positions"})
+		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", "", "getting to the floor is not available", "the client's positions"})
 	}
 	for _, k := range v.Kit {
-		if !slices.Contains(s.owns, k) {
-			out = append(out, Finding{"place", "kit", 1, 0, "set-up", side, "needs a " + k, "the client's place and kit"})
+		if !s.owns[k] {
+			out = append(out, Finding{"place", "kit", 1, 0, "set-up", "", "needs a " + k, "the client's place and kit"})
 		}
 	}
-	for _, n := range s.rules.Positions {
-		need(n.Quantity, n.Answer, n.Say)
-	}
-	if p, ok := q["needs.standing"]; ok && s.positions["stand_free"] == "no" {
-		out = append(out, Finding{"positions", "needs.standing", 1, 0, p.Phase, side, "standing is not available", "the client's positions"})
-	} else if p, ok := q["standing.free"]; ok && s.standHeld {
-		out = append(out, Finding{"positions", "standing.free", 1, 0, p.Phase, side, "standing needs a hand hold", "the client's positions"})
-	}
 	return surface, out
+}
+
+// watch lists what to mind about a version that crosses no limit.
+func (s *Screener) watch(v *catalogue.Version) (out []string) {
+	row := &s.table.Rows(v)[0]
+	for i := range s.bounds {
+		b := &s.bounds[i]
+		if !b.watch || slices.Contains(out, b.reason) {
+			continue
+		}
+		for _, side := range sidesOf(v) {
+			if _, crossed := s.crosses(b, v, row, side); crossed {
+				out = append(out, b.reason)
+				break
+			}
+		}
+	}
+	return out
 }
 
 func round(v float64) float64 { return float64(int(v*100+0.5)) / 100 }
@@ -296,7 +370,7 @@ func (s *Screener) surface(v *catalogue.Version) (name string, floorOK bool) {
 		sort.SliceStable(order, func(i, j int) bool { return order[i] == "bed" && order[j] != "bed" })
 	}
 	for _, k := range order {
-		if !slices.Contains(s.owns, k) && !(k == "mat" && !needsFloor) {
+		if !s.owns[k] && !(k == "mat" && !needsFloor) {
 			continue
 		}
 		if k == "bed" || k == "spring-carriage" || !needsFloor || floor == "yes" || floor == "help" {
@@ -309,48 +383,63 @@ func (s *Screener) surface(v *catalogue.Version) (name string, floorOK bool) {
 	return name, false
 }
 
-// check is the verdict of one variant on its own, side by side.
-func (s *Screener) check(v *catalogue.Version, q catalogue.Quantities) (verdicts map[string]bool, surface string, all []Finding) {
-	verdicts = map[string]bool{}
-	if v.SideMode != "each" {
-		sf, f := s.findings(v, v.Side(v.Authored, q), "")
-		verdicts[""] = f == nil
-		return verdicts, sf, f
+var sideNames = [2]string{"left", "right"}
+
+// sidesOf are the sides a version is judged on: both when it is done to each, else one
+// row that holds both.
+func sidesOf(v *catalogue.Version) []body.Side {
+	if v.SideMode == "each" {
+		return []body.Side{body.Left, body.Right}
 	}
-	for _, side := range []body.Side{body.Left, body.Right} {
-		name := [2]string{"left", "right"}[side]
-		sf, f := s.findings(v, v.Side(side, q), name)
-		verdicts[name], surface = f == nil, sf
-		all = append(all, f...)
-	}
-	return verdicts, surface, all
+	return []body.Side{body.Left}
 }
 
-func anyTrue(m map[string]bool) bool {
-	for _, ok := range m {
-		if ok {
-			return true
+// clean tells whether a side of a variant crosses nothing; the place is judged apart.
+func (s *Screener) clean(v *catalogue.Version, row *catalogue.Row, side body.Side) bool {
+	for i := range s.bounds {
+		if b := &s.bounds[i]; !b.watch {
+			if _, crossed := s.crosses(b, v, row, side); crossed {
+				return false
+			}
 		}
 	}
-	return false
+	for _, n := range s.needs {
+		if n.id >= 0 && row.Value(side, n.id) > 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// cleanSides tells on which sides a variant suits, given a place to do it.
+func (s *Screener) cleanSides(v *catalogue.Version, row *catalogue.Row) (ok [2]bool, any bool) {
+	for _, side := range sidesOf(v) {
+		ok[side] = s.clean(v, row, side)
+		any = any || ok[side]
+	}
+	return ok, any
 }
 
 // suits tells whether a version suits as it stands, on at least one side.
 func (s *Screener) suits(v *catalogue.Version) bool {
-	ok, _, _ := s.check(v, v.Quantities)
-	return anyTrue(ok)
+	ok, known := s.suiting[v]
+	if !known {
+		if _, lacks := s.place(v); lacks == nil {
+			_, ok = s.cleanSides(v, &s.table.Rows(v)[0])
+		}
+		s.suiting[v] = ok
+	}
+	return ok
 }
 
 // Screen gives the verdicts on the named versions, all when none is named.
 func (s *Screener) Screen(slugs ...string) *Screening {
 	out := &Screening{Refer: s.Referral(), Notes: append([]string{}, s.notes...), bySlug: map[string]*Result{}}
-	suit := map[string]bool{}
-	for _, v := range s.cat.Versions {
-		suit[v.Slug] = s.suits(v)
-	}
+	s.suiting = make(map[*catalogue.Version]bool, len(s.cat.Versions))
+	out.Results = make([]Result, 0, len(s.cat.Versions))
 	for _, v := range s.cat.Versions {
 		if len(slugs) == 0 || slices.Contains(slugs, v.Slug) {
-			out.Results = append(out.Results, s.result(v, suit, out.Refer))
+			out.Results = append(out.Results, s.result(v, out.Refer))
 		}
 	}
 	for i := range out.Results {
@@ -359,129 +448,82 @@ func (s *Screener) Screen(slugs ...string) *Screening {
 	return out
 }
 
-func (s *Screener) result(v *catalogue.Version, suit map[string]bool, refer *Referral) Result {
-	ok, surface, findings := s.check(v, v.Quantities)
-	r := Result{Version: v.Slug, Family: v.Family, Surface: surface, Eases: []string{}, Swaps: []string{}, Findings: findings}
-	if findings == nil {
-		r.Findings = []Finding{}
-	}
-	if v.SideMode == "each" {
-		r.Sides = map[string]string{}
-		for side, good := range ok {
-			r.Sides[side] = map[bool]string{true: Suits, false: LeaveOut}[good]
-		}
-	}
-	for i := range s.client.Overrides {
-		o := &s.client.Overrides[i]
-		if until, dated := day(o.Until); o.Version == v.Slug && dated && !s.today.After(until) {
-			r.Override = o
-		}
+// judge finds the verdict on a version apart from any referral: which sides suit, the
+// place, and what to use instead.
+func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Finding) {
+	r = Result{Version: v.Slug, Family: v.Family}
+	r.Surface, lacks = s.place(v)
+	ok, any := s.cleanSides(v, &s.table.Rows(v)[0])
+	if lacks != nil {
+		ok, any = [2]bool{}, false
 	}
 	switch {
-	case anyTrue(ok):
+	case any:
 		r.Verdict, r.Use = Suits, v.Slug
-	case s.eased(v, &r), s.easier(v, suit, &r):
+	case lacks == nil && s.eased(v, &r), s.easier(v, &r):
 		r.Verdict = Adapt
 	default:
 		r.Verdict = LeaveOut
-		r.Overridden = r.Override != nil
 	}
-	if r.Verdict != Suits {
-		r.Swaps = s.swaps(v, suit)
-	}
-	if refer != nil {
-		r.Verdict, r.Use, r.Eases, r.Swaps, r.Overridden = ReferFirst, "", []string{}, []string{}, false
-		for side := range r.Sides {
-			r.Sides[side] = ReferFirst
-		}
-	}
-	return r
+	return r, ok, lacks
 }
 
-// eased looks for a listed ease that by itself makes the version suit.
-func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
-	for i := range v.Eases {
-		if ok, _, _ := s.check(v, v.Eases[i].Quantities); anyTrue(ok) {
-			r.Use, r.Eases = v.Slug, []string{v.Eases[i].Slug}
-			for side, good := range ok {
-				if r.Sides != nil && good {
-					r.Sides[side] = Adapt
-				}
-			}
-			return true
-		}
-	}
-	return false
-}
-
-// easier looks for the nearest version of the same family that is no harder and suits:
-// down the own branch first, then across branches by falling effort.
-func (s *Screener) easier(v *catalogue.Version, suit map[string]bool, r *Result) bool {
-	if v.Set {
-		return false
-	}
-	for w := s.cat.Previous(v); w != nil; w = s.cat.Previous(w) {
-		if suit[w.Slug] {
-			r.Use = w.Slug
-			return true
-		}
-	}
-	var best *catalogue.Version
-	for _, w := range s.cat.Versions {
-		if w.Family == v.Family && w.Branch != v.Branch && w.Effort <= v.Effort && suit[w.Slug] && (best == nil || w.Effort > best.Effort) {
-			best = w
-		}
-	}
-	if best != nil {
-		r.Use = best.Slug
-	}
-	return best != nil
-}
-
-// swaps ranks versions of other families that keep the purpose: the entry's own
-// swaps and chair answer, then by shared aims, the same position and nearness of effort.
-func (s *Screener) swaps(v *catalogue.Version, suit map[string]bool) []string {
-	type cand struct {
-		slug  string
-		score float64
-	}
-	var cs []cand
-	for _, w := range s.cat.Versions {
-		if w.Family == v.Family || !suit[w.Slug] || w.Effort > v.Effort+1 {
+// Verdicts gives only the verdicts, in the order of the catalogue: what comparing many
+// clients needs.
+func (s *Screener) Verdicts() []string {
+	out := make([]string, len(s.cat.Versions))
+	refer := s.Referral()
+	for i, v := range s.cat.Versions {
+		if refer != nil {
+			out[i] = ReferFirst
 			continue
 		}
-		shared := 0.0
-		for i, a := range v.Aims {
-			if slices.Contains(w.Aims, a) {
-				shared += 2 / float64(i+1)
-			}
-		}
-		if shared == 0 {
-			continue
-		}
-		score := shared - 0.3*abs(w.Effort-v.Effort)
-		if w.Position == v.Position {
-			score += 0.5
-		}
-		if w.Slug == v.Chair.Version {
-			score++
-		}
-		if slices.ContainsFunc(v.Swaps, func(s catalogue.Swap) bool { return s.Version == w.Slug }) {
-			score += 2
-		}
-		cs = append(cs, cand{w.Slug, score})
-	}
-	sort.SliceStable(cs, func(i, j int) bool { return cs[i].score > cs[j].score })
-	out := []string{}
-	for i := 0; i < len(cs) && i < 3; i++ {
-		out = append(out, cs[i].slug)
+		r, _, _ := s.judge(v)
+		out[i] = r.Verdict
 	}
 	return out
 }
 
-func abs(v int) float64 {
-	if v < 0 {
-		return float64(-v)
+func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
+	r, ok, lacks := s.judge(v)
+	r.Findings, r.Swaps = []Finding{}, []string{}
+	if v.SideMode == "each" {
+		r.Sides = map[string]string{}
+		for side, name := range sideNames {
+			r.Sides[name] = map[bool]string{true: Suits, false: LeaveOut}[ok[side]]
+			if r.eased[side] {
+				r.Sides[name] = Adapt
+			}
+		}
 	}
-	return float64(v)
+	if r.Eases == nil {
+		r.Eases = []string{}
+	}
+	for _, side := range sidesOf(v) {
+		if ok[side] {
+			continue
+		}
+		name := ""
+		if v.SideMode == "each" {
+			name = sideNames[side]
+		}
+		r.Findings = append(r.Findings, s.findings(v, &s.table.Rows(v)[0], side, name, lacks)...)
+	}
+	r.Watch = s.watch(v)
+	for i := range s.client.Overrides {
+		o := &s.client.Overrides[i]
+		if until, dated := day(o.Until); o.Version == v.Slug && dated && !s.today.After(until) {
+			r.Override = o
+			r.Overridden = r.Verdict == LeaveOut
+		}
+	}
+	if refer != nil {
+		r.Verdict, r.Use, r.Eases, r.Overridden = ReferFirst, "", []string{}, false
+		for side := range r.Sides {
+			r.Sides[side] = ReferFirst
+		}
+	} else if r.Verdict != Suits {
+		r.Swaps = s.swaps(v)
+	}
+	return r
 }

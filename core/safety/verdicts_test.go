@@ -44,6 +44,11 @@ func TestVerdictTableOfTheWholeCatalogue(t *testing.T) {
 	verdictTable(t, "testdata/verdicts-catalogue.yaml", 250)
 }
 
+// The same for the remaining conditions, sides and clearances.
+func TestVerdictTableOfTheRemainingConditions(t *testing.T) {
+	verdictTable(t, "testdata/verdicts-conditions.yaml", 250)
+}
+
 func verdictTable(t *testing.T, file string, least int) {
 	rules, cat := load(t)
 	var table struct {
@@ -54,6 +59,10 @@ func verdictTable(t *testing.T, file string, least int) {
 				Positions  map[string]string
 				Surfaces   []string
 				RedFlags   []string `yaml:"red_flags"`
+				Today      struct {
+					Date    string
+					SIJSide string `yaml:"sij_side"`
+				}
 			}
 			Why      string
 			Suits    []string
@@ -61,6 +70,7 @@ func verdictTable(t *testing.T, file string, least int) {
 			LeaveOut []string `yaml:"leave-out"`
 			Refer    []string `yaml:"refer-first"`
 			NotSuits []string `yaml:"not-suits"`
+			Sides    map[string]map[string]string
 		}
 	}
 	data, err := os.ReadFile(file)
@@ -70,6 +80,7 @@ func verdictTable(t *testing.T, file string, least int) {
 	for _, g := range table.Groups {
 		c := able()
 		c.Conditions, c.Clearances, c.RedFlags = g.Client.Conditions, g.Client.Clearances, g.Client.RedFlags
+		c.Today = safety.Today{Date: g.Client.Today.Date, SIJSide: g.Client.Today.SIJSide}
 		for k, v := range g.Client.Positions {
 			c.Positions[k] = v
 		}
@@ -80,6 +91,17 @@ func verdictTable(t *testing.T, file string, least int) {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		sc := s.Screen()
+		for slug, sides := range g.Sides {
+			r, ok := sc.Result(slug)
+			require.True(t, ok, slug)
+			for side, want := range sides {
+				pairs++
+				if want == safety.Suits {
+					expectSuits++
+				}
+				assert.Equal(t, want, r.Sides[side], "%s %s (%s): %+v", slug, side, g.Why, r.Findings)
+			}
+		}
 		for want, slugs := range map[string][]string{safety.Suits: g.Suits, safety.Adapt: g.Adapt, safety.LeaveOut: g.LeaveOut, safety.ReferFirst: g.Refer, "": g.NotSuits} {
 			for _, slug := range slugs {
 				pairs++

@@ -74,7 +74,15 @@ func run(dir, only string) error {
 	if err != nil {
 		return err
 	}
-	s, err := web.New(st, cat, rules, tasks)
+	norms, err := restbend.Norms()
+	if err != nil {
+		return err
+	}
+	kinds, err := restbend.Templates(cat)
+	if err != nil {
+		return err
+	}
+	s, err := web.New(st, cat, rules, norms, tasks, kinds)
 	if err != nil {
 		return err
 	}
@@ -94,19 +102,22 @@ func run(dir, only string) error {
 	shots := []shot{
 		{"01-sign-in", 1280, 800, []chromedp.Action{at("/sign-in"), wait}},
 		{"02-clients", 1280, 800, []chromedp.Action{chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), press("form .btn-primary"), wait}},
-		{"03-client", 1280, 800, []chromedp.Action{at("/clients/1"), wait}},
-		{"04-intake", 1280, 800, []chromedp.Action{at("/clients/1/intake"), wait}},
+		{"03-client", 1280, 1000, []chromedp.Action{at("/clients/4"), wait}},
+		{"04-intake", 1280, 800, []chromedp.Action{at("/clients/4/intake/conditions"), wait}},
 		{"05-verdicts", 1280, 800, []chromedp.Action{at("/clients/1/verdicts"), wait}},
-		{"06-verdict", 1280, 800, []chromedp.Action{at("/clients/1/verdicts/cat-cow"), wait}},
-		{"07-plan", 1280, 1000, []chromedp.Action{at("/clients/2"), press("form .btn-primary"), wait, wait}},
+		{"06-verdict", 1280, 1000, []chromedp.Action{at("/clients/1/verdicts/cat-cow"), wait}},
+		{"07-plan", 1280, 1000, []chromedp.Action{at("/clients/2"), press("form .btn-primary"), wait, wait, at("/plans/1?at=4"), wait}},
 		{"08-before", 1280, 800, []chromedp.Action{at("/plans/1/start"), wait}},
 		{"09-teach", 1280, 800, []chromedp.Action{press("input[name=clear]"), press("input[name=pain][value='2']"), press(".save .btn-primary"), wait,
 			press("#forward"), press("#forward"), press("#forward"), press("#forward"), press("#forward"), chromedp.Sleep(2500 * time.Millisecond)}},
-		{"10-after", 1280, 800, []chromedp.Action{at("/teach/9/after"), wait}},
+		{"10-after", 1280, 800, []chromedp.Action{at("/teach/11/after"), wait}},
 		{"12-library", 1280, 800, []chromedp.Action{at("/library"), wait, wait}},
 		{"13-entry", 1280, 1000, []chromedp.Action{at("/library/bird-dog"), wait}},
 		{"14-compare", 1280, 800, []chromedp.Action{at("/library/compare?a=plank-knees&b=plank"), wait}},
 		{"15-own", 1280, 1000, []chromedp.Action{at("/library/clam"), press("form[action$='/copy'] button"), wait}},
+		{"17-limits", 1280, 800, []chromedp.Action{at("/limits#osteoporosis"), wait}},
+		{"19-course", 1280, 800, []chromedp.Action{at("/clients/1/course"), wait}},
+		{"18-tests", 1280, 800, []chromedp.Action{at("/clients/1/tests"), wait}},
 		{"11-client-phone", 390, 844, []chromedp.Action{at("/clients/3"), wait}},
 	}
 	for _, x := range shots {

@@ -40,7 +40,8 @@
   const dialog = document.getElementById("keys");
   document.addEventListener("keydown", e => {
     if (e.key !== "?" || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName) || !dialog) return;
-    dialog.innerHTML = "<h2>Keys</h2><ul><li>Tab and Enter reach and press everything</li><li>? shows this list</li></ul><form method='dialog'><button class='btn btn-outline-secondary'>Close</button></form>";
+    const more = document.getElementById("bench") ? "<li>← → open the exercise before or after, with Shift they move it</li><li>+ − longer, shorter · H G harder, gentler rung · K lock</li><li>Delete removes, T takes out for good</li><li>W to the swaps, N to adding</li><li>U undo, Y do again, B Rebuild around what is locked</li>" : "";
+    dialog.innerHTML = "<h2>Keys</h2><ul>" + more + "<li>Tab and Enter reach and press everything</li><li>? shows this list</li></ul><form method='dialog'><button class='btn btn-outline-secondary'>Close</button></form>";
     dialog.showModal();
   });
 })();

@@ -1,0 +1,306 @@
+// Package archive writes clients with everything about them as one open document, reads
+// such a document back in, and checks a whole database.
+package archive
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"io"
+
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+	"restbend/exchange"
+	"restbend/figure"
+	"restbend/store"
+)
+
+// Bundle is a restbend.bundle/1 document. Accounts and passwords are never part of it.
+type Bundle struct {
+	Format  string   `json:"format"`
+	Clients []Client `json:"clients"`
+	Limits  []Limit  `json:"limits,omitempty"` // the practice's changes, oldest first; only in a bundle of everything
+	Own     []string `json:"own,omitempty"`    // own versions in the catalogue's form
+}
+
+// Client is one client with sessions, plans, tests and history.
+type Client struct {
+	Client  json.RawMessage   `json:"client"` // restbend.client/1
+	Build   string            `json:"build,omitempty"`
+	Intake  string            `json:"intake,omitempty"` // the step an unfinished intake is resumed at
+	Plans   []Plan            `json:"plans,omitempty"`
+	Taught  []Taught          `json:"taught,omitempty"`
+	Results []json.RawMessage `json:"results,omitempty"` // restbend.results/1
+	History []Change          `json:"history,omitempty"`
+}
+
+// Plan is a stored plan.
+type Plan struct {
+	ID      int64           `json:"id"`
+	Plan    json.RawMessage `json:"plan"`
+	Created string          `json:"created"`
+}
+
+// Taught is one session as the player logged it.
+type Taught struct {
+	PlanID    int64           `json:"plan_id,omitempty"`
+	Day       string          `json:"day"`
+	Plan      json.RawMessage `json:"plan"`
+	State     json.RawMessage `json:"state,omitempty"`
+	PainStart *float64        `json:"pain_start,omitempty"`
+	PainEnd   *float64        `json:"pain_end,omitempty"`
+	SorePeak  *float64        `json:"soreness_peak,omitempty"`
+	SettledH  *float64        `json:"soreness_settled_h,omitempty"`
+	Notes     string          `json:"notes,omitempty"`
+	RedFlags  json.RawMessage `json:"red_flags,omitempty"`
+	EndedAt   string          `json:"ended_at,omitempty"`
+	Entries   []Entry         `json:"entries,omitempty"`
+}
+
+// Entry is one acknowledged line of a session.
+type Entry struct {
+	Key   string          `json:"key"`
+	Kind  string          `json:"kind"`
+	At    string          `json:"at,omitempty"`
+	Entry json.RawMessage `json:"entry"`
+}
+
+// Change is one line of a client's history.
+type Change struct {
+	At     string `json:"at"`
+	Who    string `json:"who"`
+	Field  string `json:"field"`
+	Before string `json:"before,omitempty"`
+	After  string `json:"after,omitempty"`
+	Why    string `json:"why,omitempty"`
+}
+
+// Limit is one change of a limit; Value is null where it went back to the default.
+type Limit struct {
+	Key    string   `json:"key"`
+	Value  *float64 `json:"value"`
+	Reason string   `json:"reason"`
+	Source string   `json:"source,omitempty"`
+	Who    string   `json:"who"`
+	At     string   `json:"at"`
+}
+
+const format = "restbend.bundle/1"
+
+// Clients writes the given clients.
+func Clients(ctx context.Context, st *store.Store, rows []store.Client) (*Bundle, error) {
+	b := &Bundle{Format: format, Clients: []Client{}}
+	for _, row := range rows {
+		r, err := st.Record(ctx, row)
+		if err != nil {
+			return nil, err
+		}
+		b.Clients = append(b.Clients, client(&r))
+	}
+	return b, nil
+}
+
+// Everything writes all clients of the practice, its changed limits and own versions.
+func Everything(ctx context.Context, st *store.Store) (*Bundle, error) {
+	rows, err := st.EveryClient(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, err := Clients(ctx, st, rows)
+	if err != nil {
+		return nil, err
+	}
+	changes, err := st.LimitChanges(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range changes {
+		b.Limits = append(b.Limits, Limit{c.Key, ptr(c.Value), c.Reason, c.Source, c.Who, c.At})
+	}
+	members, err := st.Members(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range members {
+		own, err := st.OwnVersions(ctx, m.ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, o := range own {
+			if o.Document != "" {
+				b.Own = append(b.Own, o.Document)
+			}
+		}
+	}
+	return b, nil
+}
+
+// InForce keeps the newest change of every limit; one without a value took it back to the
+// default.
+func InForce(changes []store.LimitChange) map[string]safety.Change {
+	out := map[string]safety.Change{}
+	for _, c := range changes {
+		delete(out, c.Key)
+		if c.Value.Valid {
+			out[c.Key] = safety.Change{Value: c.Value.Float64, Source: c.Source}
+		}
+	}
+	return out
+}
+
+func ptr(f sql.NullFloat64) *float64 {
+	if !f.Valid {
+		return nil
+	}
+	return &f.Float64
+}
+
+func null(f *float64) sql.NullFloat64 {
+	if f == nil {
+		return sql.NullFloat64{}
+	}
+	return sql.NullFloat64{Float64: *f, Valid: true}
+}
+
+func client(r *store.Record) Client {
+	c := Client{Client: json.RawMessage(r.Client.Document), Build: r.Client.Build, Intake: r.Client.Intake}
+	for _, p := range r.Plans {
+		c.Plans = append(c.Plans, Plan{p.ID, json.RawMessage(p.Document), p.CreatedAt})
+	}
+	for _, t := range r.Taught {
+		out := Taught{PlanID: t.PlanID.Int64, Day: t.Day, Plan: json.RawMessage(t.Plan), State: json.RawMessage(t.State), PainStart: ptr(t.PainStart), PainEnd: ptr(t.PainEnd),
+			SorePeak: ptr(t.SorePeak), SettledH: ptr(t.SoreSettledH), Notes: t.Notes, RedFlags: json.RawMessage(t.RedFlags), EndedAt: t.EndedAt.String}
+		for _, e := range t.Entries {
+			out.Entries = append(out.Entries, Entry{e.Key, e.Kind, e.At, json.RawMessage(e.Document)})
+		}
+		c.Taught = append(c.Taught, out)
+	}
+	for _, t := range r.Results {
+		c.Results = append(c.Results, json.RawMessage(t.Document))
+	}
+	for _, h := range r.History {
+		c.History = append(c.History, Change(h))
+	}
+	return c
+}
+
+// Read reads a bundle, or a single restbend.client/1 document, and checks everything in
+// it. Problems name the field.
+func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules) (*Bundle, error) {
+	data, err := io.ReadAll(io.LimitReader(r, exchange.MaxBundle+1))
+	if err != nil {
+		return nil, err
+	}
+	var kind struct {
+		Format string `json:"format"`
+	}
+	if err := json.Unmarshal(data, &kind); err == nil && kind.Format == "restbend.client/1" {
+		c, err := exchange.ReadClient(bytes.NewReader(data), cat, rules)
+		if err != nil {
+			return nil, err
+		}
+		if c.Name == "" {
+			return nil, exchange.Problems{{Path: "name", Text: "is missing"}}
+		}
+		return &Bundle{Format: format, Clients: []Client{{Client: data}}}, nil
+	}
+	b := &Bundle{}
+	if err := exchange.ReadBundle(bytes.NewReader(data), b); err != nil {
+		return nil, err
+	}
+	var problems exchange.Problems
+	nested := func(path string, err error) {
+		if inner, ok := err.(exchange.Problems); ok {
+			for _, p := range inner {
+				problems = append(problems, exchange.Problem{Path: path + "." + p.Path, Text: p.Text})
+			}
+		} else if err != nil {
+			problems = append(problems, exchange.Problem{Path: path, Text: err.Error()})
+		}
+	}
+	for i := range b.Clients {
+		c := &b.Clients[i]
+		path := fmt.Sprintf("clients[%d]", i)
+		cl, err := exchange.ReadClient(bytes.NewReader(c.Client), cat, rules)
+		nested(path+".client", err)
+		if err == nil && cl.Name == "" {
+			problems = append(problems, exchange.Problem{Path: path + ".client.name", Text: "is missing"})
+		}
+		for k, r := range c.Results {
+			_, err := exchange.ReadResults(bytes.NewReader(r))
+			nested(fmt.Sprintf("%s.results[%d]", path, k), err)
+		}
+	}
+	var changes []store.LimitChange
+	for _, l := range b.Limits {
+		changes = append(changes, store.LimitChange{Key: l.Key, Value: null(l.Value), Source: l.Source})
+	}
+	if _, err := rules.With(InForce(changes)); err != nil {
+		problems = append(problems, exchange.Problem{Path: "limits", Text: err.Error()})
+	}
+	for i, doc := range b.Own {
+		if _, err := cat.ReadOwn(fmt.Sprintf("own[%d]", i), []byte(doc)); err != nil {
+			problems = append(problems, exchange.Problem{Path: fmt.Sprintf("own[%d]", i), Text: err.Error()})
+		}
+	}
+	if problems != nil {
+		return nil, problems
+	}
+	return b, nil
+}
+
+// Add adds the clients of a bundle to an account, all or none.
+func Add(ctx context.Context, st *store.Store, account int64, b *Bundle) error {
+	var records []store.Record
+	for i := range b.Clients {
+		r, err := record(&b.Clients[i])
+		if err != nil {
+			return err
+		}
+		records = append(records, r)
+	}
+	return st.AddRecords(ctx, account, records)
+}
+
+func record(c *Client) (store.Record, error) {
+	var cl safety.Client
+	if err := json.Unmarshal(c.Client, &cl); err != nil {
+		return store.Record{}, err
+	}
+	if _, ok := figure.Builds[c.Build]; !ok {
+		c.Build = figure.DefaultBuild
+	}
+	r := store.Record{Client: store.Client{Name: cl.Name, Document: c.Client, Build: c.Build, Intake: c.Intake}}
+	for _, p := range c.Plans {
+		r.Plans = append(r.Plans, store.Plan{ID: p.ID, Document: p.Plan, CreatedAt: p.Created})
+	}
+	or := func(doc json.RawMessage, otherwise string) []byte {
+		if len(doc) == 0 {
+			return []byte(otherwise)
+		}
+		return doc
+	}
+	for _, t := range c.Taught {
+		out := store.Taught{PlanID: sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0}, Day: t.Day, Plan: t.Plan, State: or(t.State, "{}"), PainStart: null(t.PainStart), PainEnd: null(t.PainEnd),
+			SorePeak: null(t.SorePeak), SoreSettledH: null(t.SettledH), Notes: t.Notes, RedFlags: or(t.RedFlags, "[]"), EndedAt: sql.NullString{String: t.EndedAt, Valid: t.EndedAt != ""}}
+		for _, e := range t.Entries {
+			out.Entries = append(out.Entries, store.Entry{Key: e.Key, Kind: e.Kind, At: e.At, Document: e.Entry})
+		}
+		r.Taught = append(r.Taught, out)
+	}
+	for _, doc := range c.Results {
+		var res struct {
+			Date string `json:"date"`
+		}
+		if err := json.Unmarshal(doc, &res); err != nil {
+			return r, err
+		}
+		r.Results = append(r.Results, store.Results{Day: res.Date, Document: doc})
+	}
+	for _, h := range c.History {
+		r.History = append(r.History, store.Change(h))
+	}
+	return r, nil
+}

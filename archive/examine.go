@@ -1,0 +1,110 @@
+package archive
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+	"restbend/exchange"
+	"restbend/store"
+)
+
+// Examine reads every document of a database. Problems are documents that cannot be
+// used; notes are things to look at: ended clearances, unknown versions in old plans.
+func Examine(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today time.Time) (problems, notes []string, err error) {
+	changes, err := st.LimitChanges(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	if _, err := rules.With(InForce(changes)); err != nil {
+		problems = append(problems, "changed limits: "+err.Error())
+	}
+	own := map[string]bool{}
+	members, err := st.Members(ctx, 0)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, m := range members {
+		versions, err := st.OwnVersions(ctx, m.ID)
+		if err != nil {
+			return nil, nil, err
+		}
+		for _, o := range versions {
+			own[o.Slug] = true
+			if o.Document == "" {
+				continue
+			}
+			if _, err := cat.ReadOwn(o.Slug, []byte(o.Document)); err != nil {
+				problems = append(problems, fmt.Sprintf("own version %s: %v", o.Slug, err))
+			}
+		}
+	}
+	rows, err := st.EveryClient(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, row := range rows {
+		p, n, err := examineClient(ctx, st, row, cat, rules, own, today)
+		if err != nil {
+			return nil, nil, err
+		}
+		problems, notes = append(problems, p...), append(notes, n...)
+	}
+	return problems, notes, nil
+}
+
+func examineClient(ctx context.Context, st *store.Store, row store.Client, cat *catalogue.Catalogue, rules *safety.Rules, own map[string]bool, today time.Time) (problems, notes []string, err error) {
+	label := fmt.Sprintf("client %d", row.ID)
+	cl, err := exchange.ReadClient(bytes.NewReader(row.Document), cat, rules)
+	if inner, ok := err.(exchange.Problems); ok {
+		for _, p := range inner {
+			problems = append(problems, label+": "+p.String())
+		}
+	} else if err != nil {
+		return nil, nil, err
+	}
+	if cl != nil {
+		for _, c := range cl.Clearances {
+			if c.Until != "" && c.Until < today.Format(time.DateOnly) {
+				notes = append(notes, fmt.Sprintf("%s: a clearance ended on %s", label, c.Until))
+			}
+		}
+	}
+	r, err := st.Record(ctx, row)
+	if err != nil {
+		return nil, nil, err
+	}
+	plan := func(what string, doc []byte) {
+		var p struct {
+			Items []struct{ Version string } `json:"items"`
+		}
+		if err := json.Unmarshal(doc, &p); err != nil {
+			problems = append(problems, fmt.Sprintf("%s: %s: %v", label, what, err))
+			return
+		}
+		for _, it := range p.Items {
+			if _, ok := cat.Version(it.Version); !ok && !own[it.Version] {
+				notes = append(notes, fmt.Sprintf("%s: %s names %q, which is not in the catalogue", label, what, it.Version))
+			}
+		}
+	}
+	for _, p := range r.Plans {
+		plan(fmt.Sprintf("plan %d", p.ID), p.Document)
+	}
+	for _, t := range r.Taught {
+		plan("the session of "+t.Day, t.Plan)
+		if _, err := time.Parse(time.DateOnly, t.Day); err != nil {
+			problems = append(problems, fmt.Sprintf("%s: a session has the day %q", label, t.Day))
+		}
+	}
+	for _, t := range r.Results {
+		if _, err := exchange.ReadResults(bytes.NewReader(t.Document)); err != nil {
+			problems = append(problems, fmt.Sprintf("%s: tests of %s: %v", label, t.Day, err))
+		}
+	}
+	return problems, notes, nil
+}

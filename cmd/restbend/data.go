@@ -1,0 +1,330 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/gofrs/flock"
+	"github.com/spf13/cobra"
+
+	"restbend/archive"
+	"restbend/exchange"
+	"restbend/store"
+)
+
+// holdData keeps the data directory for this process: one server at a time, and no
+// restore under a running one.
+func holdData(dir string) (*flock.Flock, error) {
+	lock := flock.New(filepath.Join(dir, "restbend.lock"))
+	held, err := lock.TryLock()
+	if err != nil {
+		return nil, err
+	}
+	if !held {
+		return nil, usage{fmt.Errorf("data: %s is in use by a running server", dir)}
+	}
+	return lock, nil
+}
+
+// existing opens the database of a directory as it is.
+func existing(dir string) (*store.Store, error) {
+	path := filepath.Join(dir, databaseFile)
+	if _, err := os.Stat(path); err != nil {
+		return nil, usage{fmt.Errorf("data: no database in %s", dir)}
+	}
+	return store.OpenAsIs(path)
+}
+
+// current opens the database of a directory and refuses one that another version of the
+// program wrote.
+func current(ctx context.Context, dir string) (*store.Store, error) {
+	st, err := existing(dir)
+	if err != nil {
+		return nil, err
+	}
+	has, want, err := st.Version(ctx)
+	if err == nil && has != want {
+		err = fmt.Errorf("data: the tables are version %d, this program works with %d; start the server once to bring them up to date", has, want)
+	}
+	if err != nil {
+		return nil, errors.Join(usage{err}, st.Close())
+	}
+	return st, nil
+}
+
+// atomically writes a new file beside the wanted one and moves it there when complete.
+func atomically(path string, write func(tmp string) error) error {
+	if _, err := os.Stat(path); err == nil {
+		return usage{fmt.Errorf("to: %s exists already", path)}
+	}
+	tmp := path + ".part"
+	if err := os.Remove(tmp); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	if err := write(tmp); err != nil {
+		return errors.Join(err, os.Remove(tmp))
+	}
+	return os.Rename(tmp, path)
+}
+
+func backupCmd() *cobra.Command {
+	var dir, to string
+	cmd := &cobra.Command{Use: "backup", Short: "A consistent copy of the database, also while the server runs", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		st, err := existing(dir)
+		if err != nil {
+			return err
+		}
+		defer st.Close()
+		if err := atomically(to, func(tmp string) error { return st.Backup(cmd.Context(), tmp) }); err != nil {
+			return err
+		}
+		fmt.Fprintf(cmd.OutOrStdout(), "Copied to %s\n", to)
+		return nil
+	}}
+	dataFlag(cmd, &dir)
+	cmd.Flags().StringVar(&to, "to", "", "file to write")
+	mustHave(cmd, "to")
+	return cmd
+}
+
+// restoreCmd checks a copy from top to bottom before it takes the place of the database;
+// what was there before is kept beside it.
+func restoreCmd() *cobra.Command {
+	var dir, from string
+	cmd := &cobra.Command{Use: "restore", Short: "Put a backup in place after checking it; the old database is kept", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		if err := os.MkdirAll(dir, 0o700); err != nil {
+			return err
+		}
+		lock, err := holdData(dir)
+		if err != nil {
+			return err
+		}
+		defer lock.Close()
+		if _, err := os.Stat(from); err != nil {
+			return usage{err}
+		}
+		path := filepath.Join(dir, databaseFile)
+		next := path + ".restoring"
+		for _, end := range []string{"", "-wal", "-shm"} {
+			if err := os.Remove(next + end); err != nil && !errors.Is(err, os.ErrNotExist) {
+				return err
+			}
+		}
+		data, err := os.ReadFile(from)
+		if err != nil {
+			return err
+		}
+		if err := os.WriteFile(next, data, 0o600); err != nil {
+			return err
+		}
+		report, err := examine(cmd.Context(), next)
+		if err == nil && len(report.Problems) > 0 {
+			err = usage{fmt.Errorf("from: %s cannot be used: %s", from, report.Problems[0])}
+		}
+		if err != nil {
+			return errors.Join(err, os.Remove(next))
+		}
+		kept := ""
+		if _, err := os.Stat(path); err == nil {
+			kept = path + ".before-" + time.Now().Format("20060102-150405")
+		}
+		for _, end := range []string{"", "-wal", "-shm"} { // also a damaged one is kept, with what belongs to it
+			if err := os.Rename(path+end, kept+end); kept != "" && err != nil && !errors.Is(err, os.ErrNotExist) {
+				return err
+			}
+		}
+		if err := os.Rename(next, path); err != nil {
+			return err
+		}
+		fmt.Fprintf(cmd.OutOrStdout(), "Restored %d clients from %s\n", report.Rows["clients"], from)
+		if kept != "" {
+			fmt.Fprintf(cmd.OutOrStdout(), "The database that was here is kept as %s\n", kept)
+		}
+		return nil
+	}}
+	dataFlag(cmd, &dir)
+	cmd.Flags().StringVar(&from, "from", "", "a file that backup wrote")
+	mustHave(cmd, "from")
+	return cmd
+}
+
+// report is what doctor found.
+type report struct {
+	Format   string         `json:"format"`
+	Version  int64          `json:"tables_version"`
+	Wanted   int64          `json:"program_version"`
+	Rows     map[string]int `json:"rows"`
+	Problems []string       `json:"problems"`
+	Notes    []string       `json:"notes"`
+}
+
+// examine checks a database file: pages, references, and every document in it.
+func examine(ctx context.Context, path string) (report, error) {
+	r := report{Format: "restbend.doctor/1", Problems: []string{}, Notes: []string{}, Rows: map[string]int{}}
+	st, err := store.OpenAsIs(path)
+	if err != nil {
+		return r, err
+	}
+	defer st.Close()
+	if r.Version, r.Wanted, err = st.Version(ctx); err != nil {
+		r.Problems = append(r.Problems, err.Error())
+		return r, nil
+	}
+	switch {
+	case r.Version > r.Wanted:
+		r.Problems = append(r.Problems, fmt.Sprintf("the tables are version %d, newer than this program's %d", r.Version, r.Wanted))
+		return r, nil
+	case r.Version < r.Wanted:
+		r.Notes = append(r.Notes, "the tables are older and are brought up to date when the server starts; documents are examined then")
+	}
+	found, err := st.Integrity(ctx)
+	if err != nil {
+		r.Problems = append(r.Problems, err.Error())
+		return r, nil
+	}
+	r.Problems = append(r.Problems, found...)
+	if r.Version < r.Wanted {
+		return r, nil
+	}
+	if r.Rows, err = st.Counts(ctx); err != nil {
+		return r, err
+	}
+	t, err := loadTrade()
+	if err != nil {
+		return r, err
+	}
+	problems, notes, err := archive.Examine(ctx, st, t.cat, t.rules, time.Now())
+	r.Problems, r.Notes = append(r.Problems, problems...), append(r.Notes, notes...)
+	return r, err
+}
+
+func doctorCmd() *cobra.Command {
+	var dir string
+	var asJSON bool
+	cmd := &cobra.Command{Use: "doctor", Short: "An integrity report: pages, references, every document", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		path := filepath.Join(dir, databaseFile)
+		if _, err := os.Stat(path); err != nil {
+			return usage{fmt.Errorf("data: no database in %s", dir)}
+		}
+		r, err := examine(cmd.Context(), path)
+		if err != nil {
+			return err
+		}
+		out := cmd.OutOrStdout()
+		if asJSON {
+			if err := exchange.Write(out, r); err != nil {
+				return err
+			}
+		} else {
+			fmt.Fprintf(out, "Tables: version %d of %d\n", r.Version, r.Wanted)
+			for _, t := range []string{"accounts", "clients", "plans", "taught", "entries", "test_results"} {
+				fmt.Fprintf(out, "  %-14s %d\n", t, r.Rows[t])
+			}
+			for _, n := range r.Notes {
+				fmt.Fprintln(out, "Note: "+n)
+			}
+			for _, p := range r.Problems {
+				fmt.Fprintln(out, "Problem: "+p)
+			}
+			if len(r.Problems) == 0 {
+				fmt.Fprintln(out, "No problem found.")
+			}
+		}
+		if len(r.Problems) > 0 {
+			return fmt.Errorf("%d problems found", len(r.Problems))
+		}
+		return nil
+	}}
+	dataFlag(cmd, &dir)
+	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON document")
+	return cmd
+}
+
+func exportCmd() *cobra.Command {
+	var dir, to string
+	var id int64
+	cmd := &cobra.Command{Use: "export", Short: "One client or everything as one open document", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		st, err := current(cmd.Context(), dir)
+		if err != nil {
+			return err
+		}
+		defer st.Close()
+		b, err := archive.Everything(cmd.Context(), st)
+		if id > 0 {
+			var rows, one []store.Client
+			if rows, err = st.EveryClient(cmd.Context()); err != nil {
+				return err
+			}
+			for _, r := range rows {
+				if r.ID == id {
+					one = append(one, r)
+				}
+			}
+			if one == nil {
+				return usage{fmt.Errorf("client: there is no client %d", id)}
+			}
+			b, err = archive.Clients(cmd.Context(), st, one)
+		}
+		if err != nil {
+			return err
+		}
+		if to == "-" {
+			return exchange.Write(cmd.OutOrStdout(), b)
+		}
+		doc, err := json.MarshalIndent(b, "", " ")
+		if err != nil {
+			return err
+		}
+		return atomically(to, func(tmp string) error { return os.WriteFile(tmp, append(doc, '\n'), 0o600) })
+	}}
+	dataFlag(cmd, &dir)
+	cmd.Flags().StringVar(&to, "to", "-", "file to write, - for standard output")
+	cmd.Flags().Int64Var(&id, "client", 0, "the number of one client, from its address; everything when absent")
+	return cmd
+}
+
+func importCmd() *cobra.Command {
+	var dir, from, name string
+	cmd := &cobra.Command{Use: "import", Short: "Add the clients of a document to an account", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		st, err := current(cmd.Context(), dir)
+		if err != nil {
+			return err
+		}
+		defer st.Close()
+		account, _, err := st.Account(cmd.Context(), name)
+		if err != nil {
+			return usage{fmt.Errorf("account: no account is called %q", name)}
+		}
+		t, err := loadTrade()
+		if err != nil {
+			return err
+		}
+		f, err := open(cmd, from)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		b, err := archive.Read(f, t.cat, t.rules)
+		if err != nil {
+			return err
+		}
+		if err := archive.Add(cmd.Context(), st, account, b); err != nil {
+			return err
+		}
+		fmt.Fprintf(cmd.OutOrStdout(), "Added %d clients to %s\n", len(b.Clients), name)
+		if len(b.Limits)+len(b.Own) > 0 {
+			fmt.Fprintf(cmd.OutOrStdout(), "Not taken over: %d changed limits and %d own versions; set limits and import versions in the application\n", len(b.Limits), len(b.Own))
+		}
+		return nil
+	}}
+	dataFlag(cmd, &dir)
+	cmd.Flags().StringVar(&from, "from", "-", "document, - for standard input")
+	cmd.Flags().StringVar(&name, "account", "", "the account that gets the clients")
+	mustHave(cmd, "account")
+	return cmd
+}

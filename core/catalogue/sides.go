@@ -1,0 +1,87 @@
+package catalogue
+
+import "math"
+
+// LyingOn is what the client lies on when a side ("left" or "right") works or opens:
+// left, right, back, front, or nothing.
+func (v *Version) LyingOn(side string) string {
+	if v.Solved == nil || len(v.Solved.Phases) == 0 {
+		return ""
+	}
+	on := v.Solved.Phases[0].Measures.LyingOn
+	for i := range v.Solved.Phases {
+		if on == "" {
+			on = v.Solved.Phases[i].Measures.LyingOn
+		}
+	}
+	if v.SideMode == "each" && side != "" && side != [2]string{"left", "right"}[v.Authored] {
+		on = map[string]string{"left": "right", "right": "left"}[on] + map[bool]string{true: on}[on == "back" || on == "front"]
+	}
+	return on
+}
+
+// SaySide says for one side which side is down, which is up, and which works or opens:
+// three things that get confused. Left and right are always the client's.
+func (v *Version) SaySide(side string) string {
+	if v.SideMode != "each" || side != "left" && side != "right" {
+		return ""
+	}
+	lie := ""
+	switch on := v.LyingOn(side); on {
+	case "left", "right":
+		lie = "Lie on the " + on + ". "
+	}
+	up := ""
+	if lie != "" {
+		up = " up,"
+	}
+	switch v.Binds {
+	case "curve-opens":
+		return lie + "The " + side + " is" + up + " the short side and opens."
+	case "curve-works":
+		return lie + "The " + side + " is" + up + " the long side and works."
+	case "jammed-up":
+		return lie + "The " + side + ", jammed today, is up and lets go."
+	}
+	return lie + sentence(side) + ": " + v.SideMeans + "."
+}
+
+func sentence(s string) string { return string(s[0]-32) + s[1:] }
+
+// TrunkDirections are the six directions of the spine in the order of TrunkPeaks.
+var TrunkDirections = []string{"flexion", "extension", "side_bend_left", "side_bend_right", "rotation_left", "rotation_right"}
+
+// TrunkPeaks is how far the trunk (low and upper back together, parts in the same
+// direction) moves in each direction in the phases of a version done to a side: left,
+// right, or each, alternate and none for all of it. Degrees from neutral, rounded to a
+// tenth as the documents say them.
+func (v *Version) TrunkPeaks(side string) (out [6]float64) {
+	if v.Solved == nil {
+		return out
+	}
+	flip := v.SideMode == "each" && side != "" && side == [2]string{"right", "left"}[v.Authored]
+	both := v.SideMode == "alternate" || v.SideMode == "each" && side != "left" && side != "right"
+	for i := range v.Solved.Phases {
+		m := &v.Solved.Phases[i].Measures
+		add := func(k int, a, b float64) {
+			out[k] = math.Max(out[k], math.Max(0, tenth(a))+math.Max(0, tenth(b)))
+		}
+		add(0, m.Lumbar.Flexion, m.Thoracic.Flexion)
+		add(1, -m.Lumbar.Flexion, -m.Thoracic.Flexion)
+		for k, d := range [][2]float64{{m.Lumbar.SideBend, m.Thoracic.SideBend}, {m.Lumbar.Rotation, m.Thoracic.Rotation}} {
+			l, r := 2+2*k, 3+2*k
+			if flip {
+				l, r = r, l
+			}
+			add(l, d[0], d[1])
+			add(r, -d[0], -d[1])
+			if both {
+				add(r, d[0], d[1])
+				add(l, -d[0], -d[1])
+			}
+		}
+	}
+	return out
+}
+
+func tenth(v float64) float64 { return math.Round(10*v) / 10 }

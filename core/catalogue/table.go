@@ -1,0 +1,151 @@
+package catalogue
+
+import (
+	"strings"
+
+	"restbend/core/body"
+)
+
+// Table holds the quantities of every version, ease and side as rows of numbers, so that
+// one client can be screened against the whole catalogue in a fraction of a millisecond.
+type Table struct {
+	ids    map[string]int
+	names  []string
+	phases []string
+	rows   map[*Version][]Row
+	number map[*Version]int
+	shared [][]float32 // how much of the purpose of one version another serves
+}
+
+// Row is one variant of a version done to both of its sides. Ease is nil for the version
+// as it stands.
+type Row struct {
+	Ease  *Ease
+	sides [2][]cell // left and right; the same for versions that are not done to one side
+}
+
+type cell struct {
+	value float32
+	phase uint16
+}
+
+// Table builds the rows once.
+func (c *Catalogue) Table() *Table {
+	c.tableOnce.Do(func() { c.table = newTable(c.Versions) })
+	return c.table
+}
+
+func newTable(versions []*Version) *Table {
+	t := &Table{ids: map[string]int{}, rows: map[*Version][]Row{}, number: map[*Version]int{}}
+	t.purposes(versions)
+	phases := map[string]uint16{}
+	add := func(q Quantities) {
+		for name, p := range q {
+			for _, n := range []string{name, mirrored(name)} {
+				if _, ok := t.ids[n]; !ok {
+					t.ids[n] = len(t.names)
+					t.names = append(t.names, n)
+				}
+			}
+			if _, ok := phases[p.Phase]; !ok {
+				phases[p.Phase] = uint16(len(t.phases))
+				t.phases = append(t.phases, p.Phase)
+			}
+		}
+	}
+	each := func(do func(v *Version, e *Ease, q Quantities)) {
+		for _, v := range versions {
+			do(v, nil, v.Quantities)
+			for i := range v.Eases {
+				do(v, &v.Eases[i], v.Eases[i].Quantities)
+			}
+		}
+	}
+	each(func(_ *Version, _ *Ease, q Quantities) { add(q) })
+	fill := func(cells []cell, q Quantities, mirror bool) {
+		for name, p := range q {
+			if mirror {
+				name = mirrored(name)
+			}
+			if c := &cells[t.ids[name]]; float32(p.Value) > c.value {
+				*c = cell{float32(p.Value), phases[p.Phase]}
+			}
+		}
+	}
+	each(func(v *Version, e *Ease, q Quantities) {
+		own := make([]cell, len(t.names))
+		fill(own, q, false)
+		r := Row{Ease: e, sides: [2][]cell{own, own}}
+		switch v.SideMode {
+		case "alternate":
+			fill(own, q, true)
+		case "each":
+			other := make([]cell, len(t.names))
+			fill(other, q, true)
+			r.sides[v.Authored], r.sides[1-v.Authored] = own, other
+		}
+		t.rows[v] = append(t.rows[v], r)
+	})
+	return t
+}
+
+func mirrored(name string) string {
+	if s, ok := strings.CutSuffix(name, ".left"); ok {
+		return s + ".right"
+	} else if s, ok := strings.CutSuffix(name, ".right"); ok {
+		return s + ".left"
+	}
+	return name
+}
+
+// ID is the number of a quantity, -1 for one that no version has.
+func (t *Table) ID(quantity string) int {
+	if id, ok := t.ids[quantity]; ok {
+		return id
+	}
+	return -1
+}
+
+// Rows are the version as it stands and its eases.
+func (t *Table) Rows(v *Version) []Row { return t.rows[v] }
+
+// Value is a quantity of one side; 0 when the version does not have it.
+func (r *Row) Value(side body.Side, id int) float64 { return float64(r.sides[side][id].value) }
+
+// Phase is where the quantity peaks.
+func (t *Table) Phase(r *Row, side body.Side, id int) string {
+	return t.phases[r.sides[side][id].phase]
+}
+
+// purposes weighs the aims every two versions have in common, the first aims most.
+func (t *Table) purposes(versions []*Version) {
+	bits := make([]uint32, len(versions))
+	for i, v := range versions {
+		t.number[v] = i
+		for k, a := range Aims {
+			if Has(v.Aims, a) {
+				bits[i] |= 1 << k
+			}
+		}
+	}
+	for _, v := range versions {
+		row := make([]float32, len(versions))
+		for i, a := range v.Aims {
+			for k, name := range Aims {
+				if name != a {
+					continue
+				}
+				for j := range versions {
+					if bits[j]&(1<<k) != 0 {
+						row[j] += 2 / float32(i+1)
+					}
+				}
+			}
+		}
+		t.shared = append(t.shared, row)
+	}
+}
+
+// Shared is how much of v's purpose w serves: the aims they have in common, v's first
+// aims weighing most. Both are versions of the table's catalogue.
+func (t *Table) Shared(v, w *Version) float64 { return float64(t.shared[t.number[v]][t.number[w]]) }

@@ -1,0 +1,406 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+	"restbend/core/progress"
+	"restbend/core/safety"
+)
+
+// candidate is a version the client may do now, with the doses it may be done in.
+type candidate struct {
+	v          *catalogue.Version
+	side       string
+	eases      []string
+	surface    string
+	decision   *progress.Decision
+	seen       bool // its branch was done before
+	known      bool // this very version was done before: a shorter set-up
+	continuous bool // its branch was in the last session
+	fit        int  // points the version wins for the client's best matching task
+	doses      []option
+	locked     string // the role the instructor locked it in, else empty
+}
+
+// option is one length of a candidate's dose.
+type option struct {
+	length string // short, normal or long
+	step   int
+	dose   dose.Dose
+}
+
+// The lengths of a dose. Normal is what progress decided; short is a step below or fewer
+// sets; long is more of the same.
+const (
+	Short  = "short"
+	Normal = "normal"
+	Long   = "long"
+)
+
+// gentle is the highest effort of work that may be longer than progress decided: breath
+// and gentle mobility (product default).
+const gentle = 2
+
+// longestItem is how long an item may become by lengthening it, seconds (product default).
+const longestItem = 240
+
+func (c *candidate) place() place { return place{c.v.Position, c.surface} }
+
+// sides tells how an item of this candidate meets the two sides.
+func (c *candidate) sides() dose.Sides { return dose.SidesOf(c.side) }
+
+// candidates lists what may be planned: per branch the client's rung only. What a
+// template does not allow and what is banned stays out.
+func (r *Request) candidates() []candidate {
+	if r.found == nil {
+		r.found = r.find()
+	}
+	var out []candidate
+	for _, c := range r.found {
+		if !slices.Contains(r.Banned, c.v.Slug) && r.Template.allows(c.v) {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+func (r *Request) find() []candidate {
+	byBranch := map[string]*progress.Decision{}
+	for i := range r.Decisions {
+		d := &r.Decisions[i]
+		if v, ok := r.Catalogue.Version(d.ToVersion); ok {
+			byBranch[branchKey(v)] = d
+		}
+	}
+	branches := func(slugs []string) map[string]bool {
+		out := map[string]bool{}
+		for _, slug := range slugs {
+			if v, ok := r.Catalogue.Version(slug); ok {
+				out[branchKey(v)] = true
+			}
+		}
+		return out
+	}
+	seen, last := branches(r.Seen), branches(r.Last)
+	out := []candidate{}
+	taken := map[string]bool{}
+	for _, v := range r.Catalogue.Versions {
+		c, ok := r.permitted(v)
+		if !ok || v.Binds == "curve-works" && !r.lengthened() { // lengthening before strengthening
+			continue
+		}
+		if limit := r.effortCap(); limit > 0 && v.Effort > limit {
+			continue
+		}
+		key := branchKey(v)
+		if !r.rung(v, byBranch[key], taken) {
+			continue
+		}
+		c.decision = byBranch[key]
+		c.seen, c.continuous, c.known = seen[key], last[key], slices.Contains(r.Seen, v.Slug)
+		c.fit = r.fit(v)
+		c.doses = r.options(&c)
+		out = append(out, c)
+	}
+	return out
+}
+
+// permitted tells whether the verdict lets a version be planned, where and on which side.
+func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
+	res, known := r.Screening.Result(v.Slug)
+	if !known {
+		return c, false
+	}
+	c = candidate{v: v, surface: res.Surface, side: v.SideMode}
+	switch {
+	case res.Verdict == safety.Suits:
+	case res.Verdict == safety.Adapt && res.Use == v.Slug:
+		c.eases = res.Eases
+	case res.Overridden:
+	default:
+		return c, false
+	}
+	if v.SideMode == "alternate" && r.sameSide(v) {
+		c.side = "each"
+	}
+	if v.SideMode == "each" && res.Sides["left"] != res.Sides["right"] {
+		c.side = "left"
+		if res.Sides["right"] == safety.Suits || res.Sides["left"] == safety.LeaveOut {
+			c.side = "right"
+		}
+	}
+	return c, true
+}
+
+// sameSideHold is the hold from which alternating work is done on one side first unless
+// the client's school says otherwise, seconds (common practice).
+const sameSideHold = 10
+
+func (r *Request) sameSide(v *catalogue.Version) bool {
+	if school := r.Client.Schools.Sides; school != "" {
+		return school == "same-side"
+	}
+	return v.Dose(r.doseSchool(), 0).HoldSeconds(r.Client.BreathRate) >= sameSideHold
+}
+
+func branchKey(v *catalogue.Version) string {
+	if v.Set {
+		return v.Slug
+	}
+	return fmt.Sprintf("%s %d", v.Family, v.Branch)
+}
+
+// rung keeps one version per branch: what progress decided, else the recorded level, else
+// the lowest rung that may be done.
+func (r *Request) rung(v *catalogue.Version, decided *progress.Decision, taken map[string]bool) bool {
+	if decided != nil {
+		return decided.ToVersion == v.Slug
+	}
+	if level := r.Client.Levels[v.Family]; level != "" {
+		if w, ok := r.Catalogue.Version(level); ok && w.Family == v.Family && w.Branch == v.Branch {
+			if res, ok := r.Screening.Result(level); ok && res.Verdict == safety.Suits && level != v.Slug {
+				return false
+			}
+			if v.Rung > w.Rung {
+				return false
+			}
+		}
+	}
+	key := branchKey(v)
+	if taken[key] || r.tooEarly(v) {
+		return false
+	}
+	taken[key] = true
+	return true
+}
+
+// lengthened tells whether the client has done curve work that opens the short side.
+func (r *Request) lengthened() bool {
+	return slices.ContainsFunc(r.Seen, func(slug string) bool {
+		v, ok := r.Catalogue.Version(slug)
+		return ok && v.Binds == "curve-opens"
+	})
+}
+
+// firstEffort is the hardest work begun without any history in its family while an
+// easier version of it suits (product default): no rung is skipped on a guess.
+const firstEffort = 5
+
+func (r *Request) tooEarly(v *catalogue.Version) bool {
+	if v.Effort <= firstEffort || r.Client.Levels[v.Family] != "" {
+		return false
+	}
+	f, ok := r.Catalogue.Family(v.Family)
+	if !ok {
+		return false
+	}
+	easier := false
+	for _, branch := range f.Branches {
+		for _, slug := range branch {
+			if slices.Contains(r.Seen, slug) {
+				return false
+			}
+			w, _ := r.Catalogue.Version(slug)
+			res, ok := r.Screening.Result(slug)
+			easier = easier || ok && w.Effort < v.Effort && res.Verdict == safety.Suits
+		}
+	}
+	return easier
+}
+
+// fit is how many points of the argument a version wins for the client's best task.
+func (r *Request) fit(v *catalogue.Version) int {
+	best := 0
+	for i := range r.tasks() {
+		best = max(best, catalogue.Matches(v.Argue(&r.tasks()[i])))
+	}
+	return best
+}
+
+// tasks are the client's real tasks as far as the product knows them.
+func (r *Request) tasks() []catalogue.Task {
+	if r.wanted == nil {
+		r.wanted = []catalogue.Task{}
+		for _, t := range r.Tasks {
+			if slices.Contains(r.Client.Tasks, t.Name) {
+				r.wanted = append(r.wanted, t)
+			}
+		}
+	}
+	return r.wanted
+}
+
+// options are the doses a candidate may be done in, shortest first. Normal is what
+// progress decided, else the lowest step (for gentle work the second). Long is the top of
+// the ladder for gentle work and one more set for the rest: never a longer hold, and never
+// for what is capped, stepped back, lagging or hard and new.
+func (r *Request) options(c *candidate) []option {
+	school := r.doseSchool()
+	steps, _ := c.v.Steps(school)
+	top := len(steps) - 1
+	soft := c.v.Effort <= gentle
+	var out []option
+	add := func(length string, step int, d dose.Dose) {
+		if c.side == "each" && c.v.SideMode == "alternate" {
+			d = d.PerSide()
+		}
+		d, _ = r.fitDose(c, d)
+		if length == Long && d.Seconds(r.Client.BreathRate, c.sides()) > longestItem {
+			return
+		}
+		for _, o := range out {
+			if o.dose.Seconds(r.Client.BreathRate, c.sides()) == d.Seconds(r.Client.BreathRate, c.sides()) {
+				return
+			}
+		}
+		out = append(out, option{length, step, d})
+	}
+	ladder := func(step int) dose.Dose { return c.v.Dose(school, step) }
+	normal, base := 0, dose.Dose{}
+	switch {
+	case c.decision != nil:
+		normal, base = c.decision.Step, c.decision.Dose
+	case soft:
+		normal = min(1, top)
+		base = ladder(normal)
+	default:
+		base = ladder(0)
+	}
+	add(Normal, normal, base)
+	if normal > 0 && c.decision == nil || c.decision != nil && c.decision.Decision != progress.Cap && normal > 0 {
+		add(Short, normal-1, ladder(normal-1))
+	} else if d, shorter := base.FewerSets(); shorter {
+		add(Short, normal, d)
+	}
+	mayLengthen := c.decision == nil || c.decision.Decision == progress.Up || c.decision.Decision == progress.Stay && c.decision.Extra == ""
+	switch {
+	case !mayLengthen:
+	case soft && normal < top:
+		add(Long, top, ladder(top))
+	case soft || c.decision != nil || c.v.Effort <= firstEffort:
+		if d, longer := base.MoreSets(); longer {
+			add(Long, normal, d)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b option) int {
+		return a.dose.Seconds(r.Client.BreathRate, c.sides()) - b.dose.Seconds(r.Client.BreathRate, c.sides())
+	})
+	return out
+}
+
+// fitSides fills in set-up, side change and extra; doing it again changes nothing.
+func (r *Request) fitSides(c *candidate, d dose.Dose) dose.Dose {
+	d.SetupS = catalogue.SetupSeconds
+	if !c.known {
+		d.SetupS = catalogue.FirstSetup
+	}
+	d.ChangeS, d.Extra = 0, nil
+	if c.side == "each" {
+		d.ChangeS = catalogue.SideChange
+		if side := r.extraSide(c); side != "" {
+			d.Extra = &dose.Extra{Side: side, Share: extraShare}
+		}
+	}
+	return d
+}
+
+// fitDose makes a dose of the ladder this client's: sides, rests and weak hours, within
+// what a symptom capped and the client's limits allow; why says what the limits changed.
+// It adds, so what it returns must not go through it again.
+func (r *Request) fitDose(c *candidate, d dose.Dose) (fitted dose.Dose, why []string) {
+	d = r.fitSides(c, d)
+	if c.decision != nil && c.decision.Decision == progress.Cap {
+		limit := c.decision.Dose
+		if c.side == "each" && c.v.SideMode == "alternate" {
+			limit = limit.PerSide()
+		}
+		d = d.CapReps(slices.Max(append([]int{limit.Reps}, limit.Pattern...)))
+		d, _ = d.CapHold(limit.HoldSeconds(r.Client.BreathRate), r.Client.BreathRate)
+	}
+	if r.Client.RestS != nil && d.RestS > 0 {
+		d.RestS = *r.Client.RestS
+	}
+	if mayAdd(c.decision) {
+		d = d.MorePasses(weakPasses * passesOver(c.v, r.Client.Today.ClockWeak))
+	}
+	return r.Screener.CapDose(c.v, d, r.Client.BreathRate)
+}
+
+// Prescribed is one step of a version's dose ladder as this client gets it.
+type Prescribed struct {
+	Dose dose.Dose
+	Why  []string // what the client's limits changed
+}
+
+// Ladder is a version's whole dose ladder for a school as this client gets it: rests,
+// sides, extra on one side, weak hours and limits included. Side is how it meets the
+// sides.
+func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribed, side string) {
+	c := candidate{v: v, side: v.SideMode, known: true}
+	if v.SideMode == "alternate" && r.sameSide(v) {
+		c.side = "each"
+	}
+	ladder, _ := v.Steps(school)
+	for i := range ladder {
+		d := v.Dose(school, i)
+		if c.side == "each" && v.SideMode == "alternate" {
+			d = d.PerSide()
+		}
+		d, why := r.fitDose(&c, d)
+		steps = append(steps, Prescribed{d, why})
+	}
+	return steps, c.side
+}
+
+// Extra work for the tighter or weaker side, and for each weak hour of the clock (product
+// defaults, domain/04).
+const (
+	extraShare = 0.5
+	weakPasses = 3
+)
+
+// mayAdd: nothing is added to work that is capped or stepped back.
+func mayAdd(d *progress.Decision) bool {
+	return d == nil || d.Decision == progress.Up || d.Decision == progress.Stay
+}
+
+// extraSide is the side that gets more: the lagging one from the log, else for turning
+// work the side that turns towards the tighter side.
+func (r *Request) extraSide(c *candidate) string {
+	if c.decision != nil && c.decision.Extra != "" {
+		return c.decision.Extra
+	}
+	tight := r.Client.Today.TightTurn
+	if tight == "" || !mayAdd(c.decision) {
+		return ""
+	}
+	turn := map[string]int{"left": 4, "right": 5}[tight]
+	for _, side := range []string{"left", "right"} {
+		peaks := c.v.TrunkPeaks(side)
+		if peaks[turn] >= turningFrom && peaks[turn] > peaks[9-turn]+postureNoise {
+			return side
+		}
+	}
+	return ""
+}
+
+// turningFrom is how far the trunk turns, degrees, before an exercise counts as turning
+// work; postureNoise is the shared ruling's.
+const (
+	turningFrom  = 10
+	postureNoise = 3
+)
+
+// passesOver counts the weak hours that a pass of a clock exercise leads over.
+func passesOver(v *catalogue.Version, weak []int) int {
+	n := 0
+	for _, h := range weak {
+		if slices.Contains(v.Hours, h) {
+			n++
+		}
+	}
+	return n
+}

@@ -1,0 +1,131 @@
+package plan
+
+import "slices"
+
+// descend takes the best change of one or two items, opener and closer until none
+// improves.
+func (s *Search) descend(t *tally) {
+	value, ok := t.judge()
+	s.note(t, value, ok)
+	try := func(ch *change) bool {
+		if ok && t.bound(ch) <= value+1e-9 {
+			return false
+		}
+		ch.apply(t)
+		v, fine := t.judgeAbove(value + 1e-9)
+		if v > value+1e-9 && (fine || !ok) {
+			value, ok = v, fine
+			s.note(t, v, fine)
+			return true
+		}
+		ch.undo(t)
+		return false
+	}
+	for s.singles(t, try) || s.ends(t, try) || s.field != nil && s.pairs(t, try) {
+	}
+}
+
+// movable are the body items that may leave.
+func (s *Search) movable(t *tally) []int {
+	return slices.DeleteFunc(slices.Clone(t.body), func(col int) bool { return s.m.Items[col].locked })
+}
+
+func (s *Search) singles(t *tally, try func(*change) bool) bool {
+	for _, col := range s.free {
+		ch := change{}
+		if s.enter(t, &ch, col) && try(&ch) {
+			return true
+		}
+	}
+	for _, out := range s.movable(t) {
+		ch := change{}
+		ch.drop(out)
+		if try(&ch) {
+			return true
+		}
+		for _, col := range s.free {
+			ch := change{}
+			ch.drop(out)
+			if s.enter(t, &ch, col) && try(&ch) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// ends tries every opener with every closer; what they were before may go on in the body.
+func (s *Search) ends(t *tally, try func(*change) bool) bool {
+	for o := range s.m.opens {
+		for c := range s.m.closes {
+			if o == t.open && c == t.close || s.m.opens[o].shares(&s.m.closes[c]) {
+				continue
+			}
+			plain := change{open: o, close: c, newOpen: true, newClose: true}
+			if !s.clear(t, &plain, &s.m.opens[o]) || !s.clear(t, &plain, &s.m.closes[c]) {
+				continue
+			}
+			for _, first := range s.back(&s.m.opens[t.open], o, c) {
+				for _, last := range s.back(&s.m.closes[t.close], o, c) {
+					ch := plain
+					for _, col := range []int{first, last} {
+						if col >= 0 && !ch.has(s, s.m.Items[col].cand) {
+							ch.put(col)
+						}
+					}
+					if try(&ch) {
+						return true
+					}
+				}
+			}
+		}
+	}
+	return false
+}
+
+// back lists the columns in which a former end may go on in the body, and -1 for not at
+// all.
+func (s *Search) back(e *end, open, close int) []int {
+	out := []int{-1}
+	if len(e.cands) != 1 || s.m.opens[open].has(e.cands[0]) || s.m.closes[close].has(e.cands[0]) {
+		return out
+	}
+	for _, col := range s.options[e.cands[0]] {
+		if !s.m.Items[col].locked {
+			out = append(out, col)
+		}
+	}
+	return out
+}
+
+// hopeful are the columns of the field that do not lose too much at its prices.
+func (s *Search) hopeful() (out []int) {
+	for k, col := range s.field.columns {
+		if s.field.prices.profit[k] > -lossTried {
+			out = append(out, col)
+		}
+	}
+	return out
+}
+
+// lossTried is how much a column may lose at the prices and still be tried in a pair.
+const lossTried = 0.4
+
+// pairs exchanges two items for one or one for two.
+func (s *Search) pairs(t *tally, try func(*change) bool) bool {
+	body := s.movable(t)
+	hopeful := s.hopeful()
+	for i, a := range body {
+		for _, b := range body[i+1:] {
+			for _, col := range hopeful {
+				ch := change{}
+				ch.drop(a)
+				ch.drop(b)
+				if s.enter(t, &ch, col) && try(&ch) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}

@@ -1,0 +1,134 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"restbend/core/safety"
+)
+
+// explain tells which limits would have to be relaxed for a session to be possible: each
+// is tried alone, quickly.
+func (r *Request) explain(reason string) error {
+	out := &Refused{Reason: reason, Relax: []string{}}
+	for _, t := range r.relaxations() {
+		m := NewModel(t.request)
+		s, ok := NewSearch(m)
+		if !ok {
+			continue
+		}
+		s.Greedy()
+		if s.ok && len(s.best.Body) > 0 {
+			out.Relax = append(out.Relax, t.say)
+		}
+	}
+	if len(out.Relax) > 0 {
+		out.Reason += "; it becomes possible with: " + strings.Join(out.Relax, ", or ")
+	} else {
+		out.Reason += "; confirm positions, or add a place or kit"
+	}
+	return out
+}
+
+type relaxation struct {
+	say     string
+	request *Request
+}
+
+// relaxations are the limits that are the instructor's to move. No safety limit of a
+// condition is among them.
+func (r *Request) relaxations() (out []relaxation) {
+	try := func(say string, change func(*Request, *safety.Client)) {
+		c := *r.Client
+		t := *r
+		t.Client, t.found, t.reach = &c, nil, nil
+		change(&t, &c)
+		out = append(out, relaxation{say, &t})
+	}
+	if r.transfers() < 3 {
+		try(fmt.Sprintf("%d floor transfers instead of %d", r.transfers()+1, r.transfers()), func(_ *Request, c *safety.Client) {
+			n := r.transfers() + 1
+			c.FloorMax = &n
+		})
+	}
+	if r.effortCap() > 0 {
+		try("a higher effort cap", func(t *Request, c *safety.Client) {
+			c.EffortCap = 0
+			if t.Template != nil {
+				u := *t.Template
+				u.EffortCap = 0
+				t.Template = &u
+			}
+		})
+	}
+	if len(r.Seen) > 0 {
+		try("more new items", func(t *Request, _ *safety.Client) { t.anyNew = true })
+	}
+	if r.Template != nil {
+		try("another kind of session", func(t *Request, _ *safety.Client) { t.Template = nil })
+	}
+	if len(r.Banned) > 0 {
+		try("fewer exercises taken out", func(t *Request, _ *safety.Client) { t.Banned = nil })
+	}
+	if len(r.Locked) > 0 {
+		try("fewer exercises locked", func(t *Request, _ *safety.Client) { t.Locked = nil })
+	}
+	return out
+}
+
+// dry says which aims and which limits left the session poorer than asked.
+func (r *Request) dry(p *Plan) []string {
+	out := []string{}
+	for _, s := range p.Served {
+		if s.Served < 0.5*s.Target {
+			out = append(out, fmt.Sprintf("%s: %.1f of %.1f minutes, %s", s.Aim, s.Served, s.Target, r.whyDry(p, s.Aim)))
+		}
+	}
+	if float64(p.Seconds) < leastShare*float64(60*p.Minutes) {
+		out = append(out, fmt.Sprintf("time: %d:%02d of %d minutes, %s", p.Seconds/60, p.Seconds%60, p.Minutes, r.whyShort(p)))
+	}
+	return out
+}
+
+func (r *Request) whyDry(p *Plan, aim string) string {
+	some, left, fresh := 0, 0, 0
+	for _, c := range r.candidates() {
+		if !bodyItem(c.v) || !slices.Contains(c.v.Aims, aim) {
+			continue
+		}
+		some++
+		if !p.has(c.v.Slug) {
+			left++
+			fresh += b2i(!c.seen)
+		}
+	}
+	switch {
+	case some == 0:
+		return "nothing that suits serves it at this rung and place"
+	case left == 0:
+		return "everything that suits and serves it is already in"
+	case left == fresh && r.fullOfNew(p):
+		return fmt.Sprintf("what serves it would be new, and at most %d new items come into a session", r.maxNew())
+	}
+	return "other aims, directions and time weigh more"
+}
+
+// fullOfNew tells whether the session holds as many new items as it may.
+func (r *Request) fullOfNew(p *Plan) bool {
+	fresh := 0
+	for i := range p.Items {
+		fresh += b2i(p.Items[i].New && p.Items[i].Role != "reset" && !r.fixedPart(p.Items[i].Version))
+	}
+	return len(r.Seen) > 0 && fresh >= r.maxNew()
+}
+
+func (r *Request) whyShort(p *Plan) string {
+	switch {
+	case r.fullOfNew(p):
+		return fmt.Sprintf("at most %d new items a session", r.maxNew())
+	case strong(p) >= r.maxMain():
+		return "no more strength and control items fit, and gentle work ran out"
+	}
+	return "nothing more that suits at this rung and place"
+}

@@ -1,0 +1,388 @@
+package plan
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"restbend/core/catalogue"
+	"restbend/core/progress"
+)
+
+// Mend is one change that would make a broken rule hold.
+type Mend struct {
+	Say  string
+	Edit Edit
+}
+
+// Mends proposes up to three changes for each broken rule of a plan, by the rule's name.
+func (r *Request) Mends(p *Plan) map[string][]Mend {
+	out := map[string][]Mend{}
+	for i := range p.Checks {
+		if k := &p.Checks[i]; !k.OK {
+			m := r.mends(p, k)
+			out[k.Rule] = append(out[k.Rule], m[:min(len(m), 3)]...)
+		}
+	}
+	return out
+}
+
+func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
+	name := func(i int) string {
+		if v, ok := r.Catalogue.Version(p.Items[i].Version); ok {
+			return v.Name
+		}
+		return p.Items[i].Version
+	}
+	propose := func(e Edit, format string, a ...any) { out = append(out, Mend{fmt.Sprintf(format, a...), e}) }
+	remove := func() {
+		for _, i := range slices.Backward(k.Items) {
+			if i >= 0 {
+				propose(Edit{Op: "remove", Item: i}, "Remove: %s", name(i))
+			}
+		}
+	}
+	switch k.Rule {
+	case "opener-closer":
+		r.mendEnds(p, propose)
+	case "positions-once", "effort-rises", "order", "hardest-place", "floor-transfers":
+		propose(Edit{Op: "arrange"}, "Put everything in its best order")
+		if k.Rule == "hardest-place" || k.Rule == "floor-transfers" {
+			propose(Edit{Op: "rebuild"}, "Rebuild around what is locked")
+		}
+	case "families", "new-items", "supine-block":
+		remove()
+	case "main-count":
+		for i := range p.Items {
+			if p.Items[i].Role == "main" && p.Items[i].Effort >= strongFrom && !p.Items[i].Locked {
+				k.Items = append(k.Items, i)
+			}
+		}
+		remove()
+		k.Items = nil
+	case "effort-cap":
+		for _, i := range k.Items {
+			if r.easier(&p.Items[i]) {
+				propose(Edit{Op: "easier", Item: i}, "One rung easier: %s", name(i))
+			}
+		}
+		remove()
+	case "safe", "no-skipped-rung":
+		for _, i := range k.Items {
+			if to := r.instead(&p.Items[i]); to != nil {
+				propose(Edit{Op: "swap", Item: i, With: to.Slug}, "%s instead of %s", to.Name, name(i))
+			}
+		}
+		remove()
+	case "right-side", "both-sides":
+		for _, i := range k.Items {
+			if v, ok := r.Catalogue.Version(p.Items[i].Version); ok {
+				if c, ok := r.permitted(v); ok {
+					propose(Edit{Op: "side", Item: i, With: c.side}, "%s: %s", name(i), sideWords(c.side))
+				}
+			}
+		}
+	case "time":
+		r.mendTime(p, name, propose)
+	case "six-directions", "needs":
+		r.mendMissing(p, k, propose)
+	}
+	return out
+}
+
+// easier tells whether the rung below an item may be done instead.
+func (r *Request) easier(it *Item) bool {
+	v, ok := r.Catalogue.Version(it.Version)
+	if !ok {
+		return false
+	}
+	w := r.Catalogue.Previous(v)
+	return w != nil && r.Waits(w) == ""
+}
+
+func sideWords(side string) string {
+	return map[string]string{"each": "both sides", "alternate": "sides in turn", "left": "left only", "right": "right only"}[side]
+}
+
+func (r *Request) mendEnds(p *Plan, propose func(Edit, string, ...any)) {
+	n := len(p.Items)
+	if n == 0 || p.Items[0].Role != "open" {
+		if c := r.firstWho(p, func(c *candidate) bool { return r.opens(c.v.Slug) && (n == 0 || c.v.Position == p.Items[0].Position) }, func(c *candidate) bool { return r.opens(c.v.Slug) }); c != nil {
+			propose(Edit{Op: "begin", With: c.v.Slug}, "Begin with: %s", c.v.Name)
+		}
+	}
+	if n == 0 || p.Items[n-1].Role != "close" {
+		if c := r.firstWho(p, func(c *candidate) bool { return r.calms(c.v.Slug) && (n == 0 || c.v.Position == p.Items[n-1].Position) }, func(c *candidate) bool { return r.calms(c.v.Slug) }); c != nil {
+			propose(Edit{Op: "finish", With: c.v.Slug}, "End with: %s", c.v.Name)
+		}
+	}
+}
+
+// firstWho is the first candidate not in the plan that meets the first wish that any meets.
+func (r *Request) firstWho(p *Plan, wishes ...func(*candidate) bool) *candidate {
+	cs := r.candidates()
+	for _, wish := range wishes {
+		for i := range cs {
+			if wish(&cs[i]) && !p.has(cs[i].v.Slug) {
+				return &cs[i]
+			}
+		}
+	}
+	return nil
+}
+
+func (p *Plan) has(slug string) bool {
+	return slices.ContainsFunc(p.Items, func(it Item) bool { return it.Version == slug && it.Role != "reset" })
+}
+
+// instead is what stands in for an item that may not be: the decided rung, the verdict's
+// own answer, the first swap.
+func (r *Request) instead(it *Item) *catalogue.Version {
+	v, ok := r.Catalogue.Version(it.Version)
+	if !ok {
+		return nil
+	}
+	var slugs []string
+	for i := range r.Decisions {
+		if w, ok := r.Catalogue.Version(r.Decisions[i].ToVersion); ok && branchKey(w) == branchKey(v) && w != v {
+			slugs = append(slugs, w.Slug)
+		}
+	}
+	if res, ok := r.Screening.Result(it.Version); ok {
+		slugs = append(append(slugs, res.Use), res.Swaps...)
+	}
+	for _, s := range slugs {
+		if c, err := r.candidate(s); err == nil && s != it.Version {
+			return c.v
+		}
+	}
+	return nil
+}
+
+func (r *Request) mendTime(p *Plan, name func(int) string, propose func(Edit, string, ...any)) {
+	over := p.Seconds > 60*p.Minutes
+	if !over {
+		propose(Edit{Op: "rebuild"}, "Fill it: rebuild around what is locked")
+		return
+	}
+	longest := make([]int, 0, len(p.Items))
+	for i := range p.Items {
+		if p.Items[i].Role == "main" && !p.Items[i].Locked {
+			longest = append(longest, i)
+		}
+	}
+	slices.SortStableFunc(longest, func(a, b int) int {
+		return (p.Items[b].End - p.Items[b].Start) - (p.Items[a].End - p.Items[a].Start)
+	})
+	for _, i := range longest[:min(2, len(longest))] {
+		propose(Edit{Op: "shorter", Item: i}, "Shorter: %s", name(i))
+	}
+	if len(longest) > 0 {
+		i := longest[len(longest)-1]
+		propose(Edit{Op: "remove", Item: i}, "Remove: %s", name(i))
+	}
+}
+
+// mendMissing adds what visits a missing direction or is asked for by the template, where
+// the session already is if possible.
+func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...any)) {
+	here := map[string]bool{}
+	for i := range p.Items {
+		here[p.Items[i].Position] = true
+	}
+	offer := func(what string, wish func(*candidate) bool) {
+		body := func(c *candidate) bool { return bodyItem(c.v) && wish(c) }
+		if c := r.firstWho(p, func(c *candidate) bool { return here[c.v.Position] && body(c) }, body); c != nil {
+			propose(Edit{Op: "add", With: c.v.Slug}, "Add for %s: %s", what, c.v.Name)
+		}
+	}
+	if k.Rule == "six-directions" {
+		for n, d := range p.Directions {
+			if d.Reach && !d.Visited {
+				offer(strings.ReplaceAll(d.Name, "_", " "), func(c *candidate) bool { return r.visits(c)>>n&1 == 1 })
+			}
+		}
+		return
+	}
+	for _, need := range r.Template.needs() {
+		if strings.HasPrefix(k.Detail, need.Name()+":") {
+			offer(need.Name(), func(c *candidate) bool { return need.takes(c.v) })
+		}
+	}
+}
+
+// arrange puts the items of a plan in their best order, and changes nothing else.
+func (r *Request) arrange(p *Plan) error {
+	t := *r
+	t.only = true
+	t.Locked = nil
+	for _, it := range p.Items {
+		if it.Role != "reset" {
+			t.Locked = append(t.Locked, it)
+		}
+	}
+	r.appoint(t.Locked)
+	m := NewModel(&t)
+	s, ok := NewSearch(m)
+	if ok {
+		s.Greedy()
+		ok = s.ok
+	}
+	if !ok {
+		return errors.New("order: no order of these items keeps every rule; remove or swap one first")
+	}
+	q := m.Layout(&t, s.best)
+	for i := range q.Items {
+		for k := range p.Items {
+			if was := &p.Items[k]; was.Version == q.Items[i].Version && was.Role != "reset" {
+				q.Items[i].Locked, q.Items[i].Why = was.Locked, was.Why
+			}
+		}
+	}
+	p.Items = q.Items
+	return nil
+}
+
+// appoint gives the first item that may open and the last that may close these roles when
+// nobody has them.
+func (r *Request) appoint(items []Item) {
+	has := func(role string) bool {
+		return slices.ContainsFunc(items, func(it Item) bool { return it.Role == role })
+	}
+	if !has("open") {
+		if i := slices.IndexFunc(items, func(it Item) bool { return it.Role == "main" && r.opens(it.Version) }); i >= 0 {
+			items[i].Role = "open"
+		}
+	}
+	if has("close") {
+		return
+	}
+	for i := len(items) - 1; i >= 0; i-- {
+		if items[i].Role == "main" && r.calms(items[i].Version) {
+			items[i].Role = "close"
+			return
+		}
+	}
+}
+
+// Mend makes a plan fit the client as they are now: what no longer suits gives way to what
+// stands in for it or leaves, wrong sides are left, rungs and doses follow the log. Said
+// is what was changed.
+func (r *Request) Mend(p *Plan) (said []string) {
+	var items []Item
+	for _, it := range p.Items {
+		v, known := r.Catalogue.Version(it.Version)
+		if known && r.Safe(&it) && !r.above(v) && !slices.Contains(r.Banned, it.Version) {
+			said = append(said, r.refit(&it, v)...)
+			items = append(items, it)
+			continue
+		}
+		name := it.Version
+		if known {
+			name = v.Name
+		}
+		if to := r.instead(&it); to != nil && it.Role != "reset" && !p.has(to.Slug) && !slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
+			c, _ := r.candidate(to.Slug)
+			next := r.item(&c, it.Role, &c.doses[c.normal()])
+			next.Why += " In place of " + it.Version + ", which no longer fits."
+			items = append(items, next)
+			said = append(said, fmt.Sprintf("%s instead of %s", to.Name, name))
+			continue
+		}
+		said = append(said, name+" left")
+	}
+	p.Items = items
+	r.roles(p)
+	r.Retime(p)
+	return said
+}
+
+// refit brings an item's place, side and dose within what holds now.
+func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
+	c, err := r.candidate(it.Version)
+	if err != nil || len(c.doses) == 0 {
+		return nil
+	}
+	if it.Surface != c.surface {
+		said = append(said, fmt.Sprintf("%s on the %s", v.Name, c.surface))
+	}
+	it.Surface, it.Eases, it.Revision = c.surface, c.eases, v.Revision
+	it.Fit, it.Continues, it.New = c.fit, c.continuous, !c.seen
+	if v.SideMode == "each" && it.Side != c.side {
+		said = append(said, fmt.Sprintf("%s: %s", v.Name, sideWords(c.side)))
+		it.Side = c.side
+	}
+	normal := &c.doses[c.normal()]
+	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
+	follows := c.decision != nil && c.decision.Decision != progress.Stay
+	if limit, _ := r.Screener.HoldCap(v.Effort); follows || it.Step > normal.step || limit > 0 && it.Dose.HoldSeconds(r.Client.BreathRate) > limit || it.Side != "each" && it.Dose.Extra != nil {
+		it.Dose, it.Step, it.Length = normal.dose, normal.step, normal.length
+		if after := it.Dose.Seconds(r.Client.BreathRate, it.Sides()); after != before {
+			said = append(said, fmt.Sprintf("%s: %s", v.Name, it.Dose.Words()))
+		}
+	}
+	return said
+}
+
+// Rebuild makes the best session around what is locked.
+func (r *Request) Rebuild(p *Plan) (*Plan, error) {
+	r.Locked = nil
+	for _, it := range p.Items {
+		if it.Locked && it.Role != "reset" {
+			r.Locked = append(r.Locked, it)
+		}
+	}
+	return Build(r)
+}
+
+// Repeat makes a session of what was done last time, whatever its rung and dose then;
+// with progress every item follows its decision. What the log caps or steps back follows it
+// either way. Said is what had to change.
+func (r *Request) Repeat(last *Plan, withProgress bool) (p *Plan, said []string, err error) {
+	if err := r.refused(); err != nil {
+		return nil, nil, err
+	}
+	p = &Plan{Format: "restbend.plan/1", Minutes: r.Minutes, Items: slices.Clone(last.Items)}
+	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Role == "reset" })
+	for i := range p.Items {
+		it := &p.Items[i]
+		it.Locked = false
+		v, ok := r.Catalogue.Version(it.Version)
+		if !ok {
+			continue
+		}
+		for k := range r.Decisions {
+			d := &r.Decisions[k]
+			if !withProgress && mayAdd(d) {
+				continue // as it was, but what was capped or stepped back stays so
+			}
+			w, ok := r.Catalogue.Version(d.ToVersion)
+			if !ok || branchKey(w) != branchKey(v) || p.has(w.Slug) && w != v {
+				continue
+			}
+			c, err := r.candidate(w.Slug)
+			if err != nil || len(c.doses) == 0 {
+				continue
+			}
+			before := it.Dose
+			*it = r.item(&c, it.Role, &c.doses[c.normal()])
+			if w != v || before.Words() != it.Dose.Words() {
+				said = append(said, fmt.Sprintf("%s: %s, %s", w.Name, d.Decision, it.Dose.Words()))
+			}
+		}
+	}
+	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool {
+		limit := r.effortCap()
+		over := limit > 0 && it.Effort > limit
+		if over {
+			said = append(said, fmt.Sprintf("%s is left out: effort %d, today at most %d", it.Version, it.Effort, limit))
+		}
+		return over
+	})
+	said = append(said, r.Mend(p)...)
+	if len(p.Items) == 0 {
+		return nil, nil, &Refused{Reason: "nothing of the last session suits now; plan a new one"}
+	}
+	return p, said, nil
+}

@@ -1,0 +1,232 @@
+package plan
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+)
+
+// grid is a model of some postures with nothing in them, for routes.
+func grid(rises int, standingFirst bool, places ...place) *Model {
+	c := &safety.Client{Positions: map[string]string{"stand_free": "yes", "floor": "yes"}}
+	if standingFirst {
+		c.Schools.Order = "standing-first"
+	}
+	r := &Request{Client: c}
+	m := &Model{MaxRises: rises, start: place{"standing", ""}}
+	for _, p := range places {
+		m.blocks = append(m.blocks, block{place: p, rank: r.rank(p.position), tier: r.tier(p.position), sweep: -1})
+	}
+	(&builder{r: r, m: m}).network()
+	return m
+}
+
+// walk is the price of one order of blocks and then the closer's, and the rises in it;
+// ok is false when the school forbids it.
+func walk(m *Model, order []int, end int) (price float64, rises int, ok bool) {
+	for i := 1; i < len(order); i++ {
+		a := m.arcs[order[i-1]][order[i]]
+		points, fine := m.against(order[i-1], order[i], i == 1)
+		if !fine {
+			return 0, 0, false
+		}
+		price += a.price + points
+		rises += b2i(a.rise)
+	}
+	if last := order[len(order)-1]; last != end {
+		price += m.arcs[last][end].price
+		rises += b2i(m.arcs[last][end].rise)
+	}
+	return price, rises, true
+}
+
+// orders calls do with every order of the blocks that begins with the first one.
+func orders(first int, others []int, do func([]int)) {
+	var step func(got []int, left []int)
+	step = func(got, left []int) {
+		if len(left) == 0 {
+			do(got)
+			return
+		}
+		for i, b := range left {
+			rest := append(append([]int{}, left[:i]...), left[i+1:]...)
+			step(append(append([]int{}, got...), b), rest)
+		}
+	}
+	step([]int{first}, others)
+}
+
+// Routes are exact: held against every order written out, with and without a bound on
+// rises, for the cheapest order and for the cheapest one that puts a block where its items
+// end between two places of the list.
+func TestRoutesAgainstEveryOrder(t *testing.T) {
+	places := []place{{"supine", "mat"}, {"side", "mat"}, {"all-fours", "mat"}, {"sitting", "chair"}, {"standing", "mat"}, {"prone", "bed"}}
+	rng := rand.New(rand.NewPCG(7, 7))
+	for range 300 {
+		rises := rng.IntN(4)
+		m := grid(rises, rng.IntN(2) == 0, places...)
+		rs := &routes{m: m, memo: map[routeKey]*routeSet{}, counts: true, deep: rises + 1}
+		mask := uint32(1 + rng.IntN(1<<len(places)-1))
+		var in []int
+		for b := range places {
+			if mask>>b&1 == 1 {
+				in = append(in, b)
+			}
+		}
+		first := in[rng.IntN(len(in))]
+		var others []int
+		for _, b := range in {
+			if b != first {
+				others = append(others, b)
+			}
+		}
+		end := rng.IntN(len(places))
+		s := rs.set(mask, first, end)
+		require.NotNil(t, s)
+		counts := make([]int, len(s.ids)) // items of each block
+		total := 0
+		for i := range counts {
+			counts[i] = 1 + rng.IntN(3)
+			total += counts[i]
+		}
+		of := map[int]int{}
+		for i, id := range s.ids {
+			of[id] = counts[i]
+		}
+		hard := rng.IntN(len(s.ids))
+		lo := float64(1 + rng.IntN(total))
+		hi := lo + float64(rng.IntN(3))
+		cheapest, turning := math.Inf(1), math.Inf(1)
+		orders(first, others, func(order []int) {
+			p, up, ok := walk(m, order, end)
+			inside := mask>>end&1 == 1 && end != first && order[len(order)-1] != end // a posture of the body is no closer's of its own
+			if !ok || up > rises || inside {
+				return
+			}
+			cheapest = math.Min(cheapest, p)
+			n := 0
+			for _, b := range order {
+				n += of[b]
+				if b == s.ids[hard] {
+					break
+				}
+			}
+			if float64(n) >= lo && float64(n) <= hi {
+				turning = math.Min(turning, p)
+			}
+		})
+		w, ok := s.free(rises)
+		assert.Equal(t, !math.IsInf(cheapest, 1), ok)
+		if ok {
+			assert.InDelta(t, cheapest, w.price, 1e-9)
+			p, up, fine := walk(m, s.order(w, rises), end)
+			assert.True(t, fine)
+			assert.InDelta(t, w.price, p, 1e-9, "the order that is told is the one that was priced")
+			assert.LessOrEqual(t, up, rises)
+		}
+		best := way{price: math.Inf(1)}
+		s.turning(hard, counts, lo, hi, rises, &best)
+		if math.IsInf(turning, 1) {
+			assert.True(t, math.IsInf(best.price, 1))
+			continue
+		}
+		assert.InDelta(t, turning, best.price, 1e-9)
+		p, _, fine := walk(m, s.order(best, rises), end)
+		assert.True(t, fine)
+		assert.InDelta(t, best.price, p, 1e-9)
+	}
+}
+
+// little is a small real model.
+func little(t *testing.T) *Model {
+	t.Helper()
+	m := grid(3, false, place{"supine", "mat"}, place{"sitting", "chair"}, place{"standing", "mat"})
+	m.Least, m.Most, m.MaxStrong, m.MaxFresh = 600, 900, 3, 2
+	m.Aims, m.Weight, m.Target = []string{"a", "b"}, []float64{1, 0.5}, []float64{6, 4}
+	m.families = []string{"x", "y"}
+	rng := rand.New(rand.NewPCG(3, 3))
+	for i := range 24 {
+		m.cands = append(m.cands, candidate{v: &catalogue.Version{Slug: string(rune('a' + i))}})
+		for k := range 2 {
+			m.Items = append(m.Items, column{cand: i, option: k, block: i % 3, family: i%4 - 1 - i%4/3, effort: 1 + i%5, seconds: 40 + rng.IntN(120), strong: i%5 >= 2, fresh: i%6 == 0,
+				credit: []float64{rng.Float64() * 2, rng.Float64()}, value: rng.Float64() - 0.3, dirs: uint8(rng.IntN(64))})
+		}
+	}
+	for i := range 3 {
+		e := end{cands: []int{i}, option: []int{0}, first: i, last: i, seconds: 30, credit: []float64{0.1, 0.2}, value: 0.1, dirs: 1 << i}
+		m.opens = append(m.opens, e)
+		e.cands = []int{i + 3}
+		m.closes = append(m.closes, e)
+	}
+	return m
+}
+
+// After any steps and any of them taken back, the running sums judge as a fresh count
+// does; a bound is never below what it bounds; no item is ever in twice.
+func TestRunningSumsAndBounds(t *testing.T) {
+	m := little(t)
+	s, ok := NewSearch(m)
+	require.True(t, ok)
+	s.field = s.everything()
+	tl := newTally(m, s.routes, Selection{0, 0, nil})
+	rng := rand.New(rand.NewPCG(5, 5))
+	for range 4000 {
+		ch, changed := s.draw(tl)
+		if !changed {
+			continue
+		}
+		before, _ := tl.judge()
+		bound := tl.bound(&ch)
+		ch.apply(tl)
+		v, fine := tl.judge()
+		require.GreaterOrEqual(t, bound, v-1e-9)
+		fresh, freshOK := newTally(m, newRoutes(m), tl.selection()).judge()
+		require.InDelta(t, fresh, v, 1e-6)
+		require.Equal(t, freshOK, fine)
+		cut, _ := tl.judgeAbove(v + 1)
+		require.LessOrEqual(t, cut, v+1+1e-9, "stopped early, never promising too much")
+		seen := map[int]bool{}
+		for _, col := range tl.body {
+			require.False(t, seen[m.Items[col].cand] || tl.uses(m.Items[col].cand), "an item twice")
+			seen[m.Items[col].cand] = true
+		}
+		if rng.IntN(3) == 0 {
+			ch.undo(tl)
+			again, _ := tl.judge()
+			require.InDelta(t, before, again, 1e-6)
+		}
+	}
+}
+
+// The search on a small model finds what trying everything near it cannot better, and
+// always the same.
+func TestTheSearchIsDeterministicAndAtRest(t *testing.T) {
+	m := little(t)
+	run := func() (Selection, float64) {
+		s, ok := NewSearch(m)
+		require.True(t, ok)
+		s.Run()
+		sel, v, ok := s.Best()
+		require.True(t, ok)
+		return sel, v
+	}
+	a, v := run()
+	b, w := run()
+	assert.Equal(t, a, b)
+	assert.Equal(t, v, w)
+	for out := range a.Body {
+		for col := range m.Items {
+			sel := Selection{a.Open, a.Close, append([]int{}, a.Body...)}
+			sel.Body[out] = col
+			if x, ok := m.Value(sel); ok {
+				assert.LessOrEqual(t, x, v+1e-9, "one exchange betters it")
+			}
+		}
+	}
+}

@@ -1,0 +1,371 @@
+package plan_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+)
+
+func index(p *plan.Plan, slug string) int {
+	return slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == slug })
+}
+
+func broken(p *plan.Plan) (out []string) {
+	for _, k := range p.Checks {
+		if !k.OK {
+			out = append(out, k.Rule)
+		}
+	}
+	return out
+}
+
+// done is a log of sessions four days apart in which everything went well.
+func done(sessions int, step func(progress.Item) progress.Item, slugs ...string) *progress.Log {
+	log := &progress.Log{}
+	for i := range sessions {
+		s := progress.Session{Date: today.AddDate(0, 0, -4*(sessions-i)).Format("2006-01-02"), Soreness: &progress.Soreness{SettledH: 6}}
+		for _, slug := range slugs {
+			v, _ := cat.Version(slug)
+			d := v.Dose("reps", 0)
+			a := progress.Amount{Sets: d.Sets, Reps: d.Reps, HoldS: d.HoldS + d.HoldCounts, HoldBreaths: d.HoldBreaths}
+			it := progress.Item{Version: slug, Target: a, Done: a, EndedBy: "target"}
+			if step != nil {
+				it = step(it)
+			}
+			s.Items = append(s.Items, it)
+		}
+		log.Sessions = append(log.Sessions, s)
+	}
+	return log
+}
+
+// Every kind of session keeps every rule for an able client and does what its name says.
+func TestKindsOfSession(t *testing.T) {
+	templates, err := restbend.Templates(cat)
+	require.NoError(t, err)
+	require.Len(t, templates, 9)
+	plans := map[string]*plan.Plan{}
+	for i := range templates {
+		k := &templates[i]
+		c := able()
+		c.Today.SIJSide = "left"
+		c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "persistent"}}
+		r := request(t, c, nil, k.Minutes)
+		r.Template = k
+		p, err := plan.Build(r)
+		require.NoError(t, err, k.Slug)
+		assert.Empty(t, broken(p), k.Slug)
+		assert.Equal(t, k.Slug, p.Template)
+		if k.EffortCap > 0 {
+			for _, it := range p.Items {
+				assert.LessOrEqual(t, it.Effort, k.EffortCap, "%s: %s", k.Slug, it.Version)
+			}
+		}
+		plans[k.Slug] = p
+	}
+	for i, it := range plans["breath-led"].Items[:len(plans["breath-led"].Items)-1] {
+		if next := plans["breath-led"].Items[i+1]; it.Role == "main" && it.Position == "supine" && next.Role != "close" {
+			assert.Equal(t, "reset", next.Role, "after %s", it.Version)
+		}
+	}
+	families := map[string]bool{}
+	for _, it := range plans["short-holds-trio"].Items {
+		families[it.Family] = true
+	}
+	assert.True(t, families["side-plank"] || families["carry"] || families["band-side"])
+	assert.Equal(t, "standing", plans["bone-safe"].Items[1].Position, "standing comes while fresh")
+	sij := plans["sacroiliac"].Items
+	assert.Equal(t, []string{"side-check", "spine-wave", "side-let-down"}, []string{sij[0].Version, sij[1].Version, sij[2].Version})
+	assert.Equal(t, "left", sij[2].Side, "the side that is jammed today goes up")
+	assert.Equal(t, []string{"side-sway", "easy-walk"}, []string{sij[len(sij)-2].Version, sij[len(sij)-1].Version})
+	for _, it := range plans["chair-only"].Items {
+		assert.Equal(t, "sitting", it.Position)
+	}
+	for _, it := range plans["bed-only"].Items {
+		assert.Contains(t, []string{"supine", "side", "prone", "all-fours", "kneeling", "long-sitting"}, it.Position)
+	}
+}
+
+func TestMistakesInKindsAreNamed(t *testing.T) {
+	for text, want := range map[string]string{
+		"- {slug: a, name: A, reason: r, minutes: 5}":                                      "minutes: found 5",
+		"- {slug: a, name: A, minutes: 20}":                                                "reason: is missing",
+		"- {slug: a, name: A, reason: r, minutes: 20, dose: lots}":                         `dose: found "lots"`,
+		"- {slug: a, name: A, reason: r, minutes: 20, positions: [flying]}":                `positions: found "flying"`,
+		"- {slug: a, name: A, reason: r, minutes: 20, prepare: [nothing]}":                 `prepare: there is no version "nothing"`,
+		"- {slug: a, name: A, reason: r, minutes: 20, needs: [{least: 1}]}":                "needs: give families or aims",
+		"- {slug: a, name: A, reason: r, minutes: 20, needs: [{families: [x], least: 1}]}": `there is no family "x"`,
+		"- {slug: a, name: A, reason: r, minutes: 20, aims: {balance: 0}}":                 "aims: balance: found 0",
+		"- {slug: a, colour: red}":                                                         "field colour not found",
+	} {
+		_, err := plan.ReadTemplates([]byte(text), cat)
+		assert.ErrorContains(t, err, want, text)
+	}
+}
+
+// Every broken rule offers a change, and the first one offered mends it or brings the
+// session nearer.
+func TestMends(t *testing.T) {
+	fresh := func() (*plan.Request, *plan.Plan) {
+		r := request(t, able(), nil, 30)
+		p, err := plan.Build(r)
+		require.NoError(t, err)
+		require.Empty(t, broken(p))
+		return r, p
+	}
+	for rule, spoil := range map[string]func(*plan.Request, *plan.Plan){
+		"opener-closer": func(_ *plan.Request, p *plan.Plan) { p.Items = p.Items[1:] },
+		"effort-rises": func(_ *plan.Request, p *plan.Plan) {
+			slices.SortStableFunc(p.Items[1:len(p.Items)-1], func(a, b plan.Item) int {
+				if a.Position != b.Position {
+					return 0
+				}
+				return b.Effort - a.Effort
+			})
+		},
+		"time": func(r *plan.Request, p *plan.Plan) { p.Items[1].Dose.Reps += 60 },
+		"both-sides": func(_ *plan.Request, p *plan.Plan) {
+			for i := range p.Items {
+				if p.Items[i].Side == "each" {
+					p.Items[i].Side = "left"
+					return
+				}
+			}
+		},
+		"effort-cap": func(r *plan.Request, p *plan.Plan) {
+			top := 0
+			for _, it := range p.Items {
+				top = max(top, it.Effort)
+			}
+			r.Client.EffortCap = top - 1
+		},
+	} {
+		r, p := fresh()
+		spoil(r, p)
+		r.Retime(p)
+		require.Contains(t, broken(p), rule)
+		mends := r.Mends(p)[rule]
+		require.NotEmpty(t, mends, rule)
+		before := len(broken(p))
+		seconds := p.Seconds
+		require.NoError(t, r.Apply(p, mends[0].Edit), "%s: %s", rule, mends[0].Say)
+		assert.True(t, !slices.Contains(broken(p), rule) || len(broken(p)) < before || p.Seconds < seconds, "%s by %s: %v", rule, mends[0].Say, broken(p))
+	}
+}
+
+// What is locked stays, what is taken out stays out, the rest is planned around it.
+func TestRebuildAroundWhatIsLocked(t *testing.T) {
+	r := request(t, able(), nil, 30)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	kept, out := p.Items[2], p.Items[4].Version
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "lock", Item: 2}))
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "ban", Item: 4}))
+	q, err := r.Rebuild(p)
+	require.NoError(t, err)
+	assert.Empty(t, broken(q))
+	i := index(q, kept.Version)
+	require.GreaterOrEqual(t, i, 0)
+	assert.Equal(t, kept.Dose, q.Items[i].Dose)
+	assert.Equal(t, -1, index(q, out))
+	require.NoError(t, r.Apply(q, plan.Edit{Op: "allow", With: out}))
+	require.NoError(t, r.Apply(q, plan.Edit{Op: "add", With: out}))
+	assert.GreaterOrEqual(t, index(q, out), 0)
+}
+
+// Arranging changes the order and nothing else.
+func TestArrangeChangesOnlyTheOrder(t *testing.T) {
+	r := request(t, able(), nil, 40)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	before := slices.Clone(p.Items)
+	slices.Reverse(p.Items)
+	r.Retime(p)
+	require.NotEmpty(t, broken(p))
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "arrange"}))
+	assert.Empty(t, broken(p))
+	require.Len(t, p.Items, len(before))
+	for _, it := range before {
+		i := index(p, it.Version)
+		require.GreaterOrEqual(t, i, 0, it.Version)
+		assert.Equal(t, it.Dose, p.Items[i].Dose)
+		assert.Equal(t, it.Why, p.Items[i].Why)
+	}
+}
+
+// A session is repeated as it was, or every item takes its decided step.
+func TestRepeatAndTakeOneStepOn(t *testing.T) {
+	c := able()
+	c.Schools.Dose = "reps"
+	log := done(2, nil, "bridge-low", "clam", "heel-raise-held")
+	r := request(t, c, log, 20)
+	last := &plan.Plan{}
+	for _, slug := range []string{"bridge-low", "clam", "heel-raise-held"} {
+		v, _ := cat.Version(slug)
+		last.Items = append(last.Items, plan.Item{Version: slug, Family: v.Family, Role: "main", Position: v.Position, Surface: "mat", Side: v.SideMode, Dose: v.Dose("reps", 0), Effort: v.Effort})
+	}
+	same, _, err := r.Repeat(last, false)
+	require.NoError(t, err)
+	on, said, err := r.Repeat(last, true)
+	require.NoError(t, err)
+	assert.NotEmpty(t, said)
+	v, _ := cat.Version("bridge-low")
+	assert.Equal(t, v.Dose("reps", 1).Words(), on.Items[index(on, "bridge-low")].Dose.Words(), "one dose step up")
+	assert.Len(t, same.Items, 3)
+
+	c.Conditions = []safety.Condition{{Code: "pregnancy", Weeks: 8}}
+	_, _, err = request(t, c, log, 20).Repeat(last, false)
+	assert.Error(t, err, "nothing is repeated before a clearance")
+	c.Conditions = []safety.Condition{{Code: "falls-risk"}}
+	c.Positions["supine"] = "no"
+	p, said, err := request(t, c, log, 20).Repeat(last, false)
+	require.NoError(t, err)
+	assert.Equal(t, -1, index(p, "bridge-low"), "what no longer suits gives way")
+	assert.NotEmpty(t, said)
+	for _, it := range p.Items {
+		assert.NotContains(t, broken(p), "safe", it.Version)
+	}
+}
+
+// The tight side and the weak hours get more, never where work is capped.
+func TestExtraForTheTightSideAndWeakHours(t *testing.T) {
+	c := able()
+	c.Aims = map[string]float64{"thoracic-mobility": 3, "spinal-mobility": 3}
+	c.Today.TightTurn, c.Today.ClockWeak = "left", []int{4, 12}
+	r := request(t, c, nil, 40)
+	require.NoError(t, r.Apply(&plan.Plan{Minutes: 40}, plan.Edit{Op: "add", With: "open-book"}))
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	sides := 0
+	for _, it := range p.Items {
+		if it.Dose.Extra == nil {
+			continue
+		}
+		sides++
+		v, _ := cat.Version(it.Version)
+		peaks := v.TrunkPeaks(it.Dose.Extra.Side)
+		assert.Greater(t, peaks[4], peaks[5], "%s turns left on its %s", it.Version, it.Dose.Extra.Side)
+		assert.InDelta(t, 0.5, it.Dose.Extra.Share, 1e-9)
+	}
+	assert.Positive(t, sides)
+	clock := &plan.Plan{Minutes: 40}
+	require.NoError(t, r.Apply(clock, plan.Edit{Op: "add", With: "clock-circle"}))
+	plain := request(t, able(), nil, 40)
+	without := &plan.Plan{Minutes: 40}
+	require.NoError(t, plain.Apply(without, plan.Edit{Op: "add", With: "clock-circle"}))
+	assert.Equal(t, without.Items[0].Dose.Reps+6, clock.Items[0].Dose.Reps, "three passes for each weak hour")
+}
+
+// Who has no position and no place is told what would help; nothing of a condition is
+// offered for relaxing.
+func TestWhatWouldHelpIsSaid(t *testing.T) {
+	c := able()
+	zero := 0
+	c.FloorMax = &zero
+	c.Surfaces, c.Kit = []string{"mat"}, nil
+	c.Positions["stand_free"] = "no"
+	_, err := plan.Build(request(t, c, nil, 20))
+	var refused *plan.Refused
+	require.ErrorAs(t, err, &refused)
+	assert.Contains(t, strings.Join(refused.Relax, " "), "1 floor transfers instead of 0")
+	assert.NotContains(t, refused.Reason, "condition")
+}
+
+// The quick session keeps every rule too, and the best is never worse.
+func TestTheQuickSessionIsSound(t *testing.T) {
+	for _, minutes := range []int{15, 30, 50} {
+		q, err := plan.Quick(request(t, able(), nil, minutes))
+		require.NoError(t, err)
+		assert.NotContains(t, broken(q), "safe")
+		b := build(t, able(), minutes)
+		assert.GreaterOrEqual(t, b.Score, q.Score-1e-9)
+		assert.Subset(t, []string{"six-directions"}, broken(q), "%d minutes", minutes)
+	}
+}
+
+// Changing a dose by hand never goes past what a symptom capped, and never adds rests or
+// weak hours twice.
+func TestDosesChangedByHandKeepTheirLimits(t *testing.T) {
+	c := able()
+	c.Schools.Dose = "reps"
+	rep := 5
+	log := done(2, func(it progress.Item) progress.Item { it.SymptomRep = &rep; return it }, "bridge-low", "dead-bug")
+	r := request(t, c, log, 40)
+	bridge, _ := cat.Version("bridge-low")
+	again, said, err := r.Repeat(&plan.Plan{Items: []plan.Item{{Version: "bridge-low", Family: bridge.Family, Role: "main", Position: bridge.Position, Surface: "mat", Side: bridge.SideMode, Dose: bridge.Dose("reps", 0), Effort: bridge.Effort}}}, false)
+	require.NoError(t, err)
+	assert.NotEmpty(t, said)
+	assert.LessOrEqual(t, again.Items[index(again, "bridge-low")].Dose.Reps, 4, "a repeated session keeps the cap")
+	for _, slug := range []string{"bridge-low", "dead-bug"} {
+		p := &plan.Plan{Minutes: 40}
+		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: slug}))
+		capped := p.Items[0].Dose.Reps
+		require.LessOrEqual(t, capped, 4, slug)
+		for range 3 {
+			_ = r.Apply(p, plan.Edit{Op: "longer", Item: 0}) // may be refused: it is at the cap
+			assert.LessOrEqual(t, p.Items[0].Dose.Reps, 4, slug)
+		}
+		for range 4 {
+			before := p.Seconds
+			_ = r.Apply(p, plan.Edit{Op: "shorter", Item: 0})
+			assert.LessOrEqual(t, p.Seconds, before, slug)
+		}
+	}
+
+	c = able()
+	c.Conditions = []safety.Condition{{Code: "deconditioned"}}
+	c.Today.ClockWeak = []int{4, 12}
+	r = request(t, c, nil, 40)
+	for _, slug := range []string{"clock-circle", "clam"} {
+		p := &plan.Plan{Minutes: 40}
+		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: slug}))
+		for range 3 {
+			_ = r.Apply(p, plan.Edit{Op: "longer", Item: 0})
+		}
+		was := p.Items[0].Dose
+		if slug == "clam" {
+			require.NoError(t, r.Apply(p, plan.Edit{Op: "side", Item: 0, With: "each"}))
+		}
+		assert.Equal(t, was, p.Items[0].Dose, "%s: the same side again changes nothing", slug)
+		for range 3 {
+			_ = r.Apply(p, plan.Edit{Op: "shorter", Item: 0})
+			assert.LessOrEqual(t, p.Items[0].Dose.RestS, was.RestS, slug)
+			assert.LessOrEqual(t, p.Items[0].Dose.TotalReps(), was.TotalReps(), slug)
+		}
+	}
+}
+
+// After pain of 7 or more at the start only the gentlest work is planned, by hand too.
+func TestADayOfRestBindsEveryWay(t *testing.T) {
+	c := able()
+	log := done(2, nil, "bridge-low", "side-rib-breath-supine", "clam")
+	pain := 8.0
+	log.Sessions[1].PainStart = &pain
+	r := request(t, c, log, 20)
+	assert.ErrorContains(t, r.Apply(&plan.Plan{Minutes: 20}, plan.Edit{Op: "add", With: "plank"}), "with:")
+	assert.ErrorContains(t, r.Apply(&plan.Plan{Minutes: 20}, plan.Edit{Op: "add", With: "bridge-low"}), "the cap is 1")
+	last := &plan.Plan{}
+	for _, slug := range []string{"bridge-low", "clam"} {
+		v, _ := cat.Version(slug)
+		last.Items = append(last.Items, plan.Item{Version: slug, Family: v.Family, Role: "main", Position: v.Position, Surface: "mat", Side: v.SideMode, Dose: v.Dose("reps", 0), Effort: v.Effort})
+	}
+	for _, on := range []bool{true, false} {
+		p, said, err := r.Repeat(last, on)
+		if err != nil {
+			assert.ErrorContains(t, err, "nothing of the last session")
+			continue
+		}
+		assert.NotEmpty(t, said)
+		for _, it := range p.Items {
+			assert.LessOrEqual(t, it.Effort, 1, it.Version)
+		}
+	}
+}

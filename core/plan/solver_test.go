@@ -1,0 +1,75 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/plan"
+	"restbend/plantest"
+)
+
+func solve(t testing.TB, m *plan.Model, seconds string) plantest.Solved {
+	t.Helper()
+	s, err := plantest.Solve(m, t.TempDir(), seconds)
+	require.NoError(t, err)
+	return s
+}
+
+// The search is held against proven optima of the same model by a general solver: never
+// above (that would be a mistake in one of the two), nearly always equal.
+func TestTheSearchAgainstAGeneralSolver(t *testing.T) {
+	tr, err := plantest.Load()
+	require.NoError(t, err)
+	proven, equal := 0, 0
+	for seed := uint64(3000); proven < 10 && seed < 3030; seed++ {
+		r, err := tr.Request(seed)
+		require.NoError(t, err)
+		if r.Screening.Refer != nil {
+			continue
+		}
+		m := plan.NewModel(r)
+		s, ok := plan.NewSearch(m)
+		if !ok {
+			continue
+		}
+		s.Run()
+		_, value, ok := s.Best()
+		if !ok {
+			continue
+		}
+		opt := solve(t, m, "20")
+		best, fine := m.Value(opt.Selection)
+		require.True(t, fine, "seed %d: the solver's session breaks a rule of the model", seed)
+		assert.InDelta(t, best, m.Layout(r, opt.Selection).Score, 1e-3, "seed %d: laid out it is worth the same", seed)
+		if !opt.Proven {
+			continue
+		}
+		proven++
+		assert.LessOrEqual(t, value, best+1e-6, "seed %d: better than the proven optimum", seed)
+		assert.GreaterOrEqual(t, value, best-0.05*max(10, best), "seed %d: far from the proven optimum", seed)
+		if value > best-1e-6 {
+			equal++
+		}
+	}
+	assert.GreaterOrEqual(t, proven, 8)
+	assert.GreaterOrEqual(t, 10*equal, 7*proven, "%d of %d equal", equal, proven)
+}
+
+// A model that a solver calls infeasible is refused, and a locked item is in every answer.
+func TestLockedItemsAreInTheModel(t *testing.T) {
+	r := request(t, able(), nil, 20)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	it := p.Items[1]
+	it.Locked = true
+	r.Locked = []plan.Item{it}
+	m := plan.NewModel(r)
+	q := m.Layout(r, solve(t, m, "20").Selection)
+	found := false
+	for _, x := range q.Items {
+		found = found || x.Version == it.Version && x.Locked
+	}
+	assert.True(t, found, "%s is locked", it.Version)
+}

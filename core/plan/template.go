@@ -1,0 +1,172 @@
+package plan
+
+import (
+	"bytes"
+	"fmt"
+	"slices"
+	"strings"
+
+	"gopkg.in/yaml.v3"
+
+	"restbend/core/catalogue"
+)
+
+// A Template is a kind of session that practice knows: more constraints on the same
+// planner, with its reason. Nil is the free choice.
+type Template struct {
+	Slug      string             `yaml:"slug" json:"slug"`
+	Name      string             `yaml:"name" json:"name"`
+	Reason    string             `yaml:"reason" json:"reason"`
+	Source    string             `yaml:"source" json:"source"`
+	Minutes   int                `yaml:"minutes" json:"minutes"`                         // proposed
+	For       []string           `yaml:"for,omitempty" json:"for,omitempty"`             // conditions it is proposed for
+	Dose      string             `yaml:"dose,omitempty" json:"dose,omitempty"`           // dose school
+	Core      string             `yaml:"core,omitempty" json:"core,omitempty"`           // core school
+	Order     string             `yaml:"order,omitempty" json:"order,omitempty"`         // order school
+	Positions []string           `yaml:"positions,omitempty" json:"positions,omitempty"` // only these
+	Surfaces  []string           `yaml:"surfaces,omitempty" json:"surfaces,omitempty"`   // only these
+	EffortCap int                `yaml:"effort_cap,omitempty" json:"effort_cap,omitempty"`
+	MaxStrong int                `yaml:"most_strong,omitempty" json:"most_strong,omitempty"`
+	Aims      map[string]float64 `yaml:"aims,omitempty" json:"aims,omitempty"` // instead of the client's
+	Needs     []Need             `yaml:"needs,omitempty" json:"needs,omitempty"`
+	Prepare   []string           `yaml:"prepare,omitempty" json:"prepare,omitempty"` // versions, always first
+	Finish    []string           `yaml:"finish,omitempty" json:"finish,omitempty"`   // versions, always last
+	Resets    bool               `yaml:"resets,omitempty" json:"resets,omitempty"`   // an arm sweep between postures
+}
+
+// Need asks for items of some families or aims, at least so many.
+type Need struct {
+	Families []string `yaml:"families,omitempty" json:"families,omitempty"`
+	Aims     []string `yaml:"aims,omitempty" json:"aims,omitempty"`
+	Least    int      `yaml:"least" json:"least"`
+}
+
+// Name says what is asked for.
+func (n *Need) Name() string {
+	return strings.ReplaceAll(strings.Join(append(slices.Clone(n.Families), n.Aims...), " or "), "-", " ")
+}
+
+func (n *Need) takes(v *catalogue.Version) bool {
+	return slices.Contains(n.Families, v.Family) || slices.ContainsFunc(n.Aims, func(a string) bool { return len(v.Aims) > 0 && v.Aims[0] == a })
+}
+
+// ReadTemplates reads a templates file; mistakes name the template and the field.
+func ReadTemplates(data []byte, cat *catalogue.Catalogue) ([]Template, error) {
+	d := yaml.NewDecoder(bytes.NewReader(data))
+	d.KnownFields(true)
+	var out []Template
+	if err := d.Decode(&out); err != nil {
+		return nil, fmt.Errorf("templates.yaml: %w", err)
+	}
+	for i := range out {
+		if problems := out[i].Check(cat); problems != nil {
+			return nil, fmt.Errorf("templates.yaml: %s: %s", out[i].Slug, strings.Join(problems, "; "))
+		}
+	}
+	return out, nil
+}
+
+// Check lists what is wrong with a template, each problem beginning with its field.
+func (t *Template) Check(cat *catalogue.Catalogue) (problems []string) {
+	bad := func(field, format string, a ...any) {
+		problems = append(problems, field+": "+fmt.Sprintf(format, a...))
+	}
+	if t.Slug == "" || t.Name == "" {
+		bad("name", "is missing")
+	}
+	if t.Reason == "" {
+		bad("reason", "is missing: say in a sentence what this kind of session is for")
+	}
+	if t.Minutes < MinMinutes || t.Minutes > MaxMinutes {
+		bad("minutes", "found %d, allowed: %d to %d", t.Minutes, MinMinutes, MaxMinutes)
+	}
+	oneOf := func(field, found string, allowed ...string) {
+		if found != "" && !slices.Contains(allowed, found) {
+			bad(field, "found %q, allowed: %s", found, strings.Join(allowed, ", "))
+		}
+	}
+	oneOf("dose", t.Dose, catalogue.Schools...)
+	oneOf("order", t.Order, "lying-first", "standing-first")
+	oneOf("core", t.Core, "neutral", "brace", "draw-in", "imprint")
+	for _, p := range t.Positions {
+		oneOf("positions", p, catalogue.Positions...)
+	}
+	for _, p := range t.Surfaces {
+		oneOf("surfaces", p, catalogue.Surfaces...)
+	}
+	if t.EffortCap < 0 || t.EffortCap > 10 {
+		bad("effort_cap", "found %d, allowed: 0 (none) to 10", t.EffortCap)
+	}
+	if t.MaxStrong < 0 || t.MaxStrong > maxMain(MaxMinutes) {
+		bad("most_strong", "found %d, allowed: 0 (none) to %d", t.MaxStrong, maxMain(MaxMinutes))
+	}
+	for a, w := range t.Aims {
+		oneOf("aims", a, catalogue.Aims...)
+		if w <= 0 || w > 10 {
+			bad("aims", "%s: found %g, allowed: above 0 to 10", a, w)
+		}
+	}
+	for _, n := range t.Needs {
+		for _, f := range n.Families {
+			if _, ok := cat.Family(f); !ok {
+				bad("needs", "there is no family %q", f)
+			}
+		}
+		for _, a := range n.Aims {
+			oneOf("needs", a, catalogue.Aims...)
+		}
+		if n.Least < 1 || len(n.Families)+len(n.Aims) == 0 {
+			bad("needs", "give families or aims, and at least 1")
+		}
+	}
+	for field, slugs := range map[string][]string{"prepare": t.Prepare, "finish": t.Finish} {
+		for _, s := range slugs {
+			if _, ok := cat.Version(s); !ok {
+				bad(field, "there is no version %q", s)
+			}
+		}
+	}
+	slices.Sort(problems)
+	return problems
+}
+
+// allows tells whether a version may be part of this kind of session.
+func (t *Template) allows(v *catalogue.Version) bool {
+	if t == nil || slices.Contains(t.Prepare, v.Slug) || slices.Contains(t.Finish, v.Slug) {
+		return true
+	}
+	if len(t.Positions) > 0 && !slices.Contains(t.Positions, v.Position) {
+		return false
+	}
+	return len(t.Surfaces) == 0 || slices.ContainsFunc(v.Surfaces, func(s string) bool { return slices.Contains(t.Surfaces, s) })
+}
+
+func (t *Template) resets() bool { return t != nil && t.Resets }
+
+func (t *Template) fixed() (prepare, finish []string) {
+	if t == nil {
+		return nil, nil
+	}
+	return t.Prepare, t.Finish
+}
+
+func (t *Template) needs() []Need {
+	if t == nil {
+		return nil
+	}
+	return t.Needs
+}
+
+func (t *Template) maxStrong() int {
+	if t == nil {
+		return 0
+	}
+	return t.MaxStrong
+}
+
+func (t *Template) slug() string {
+	if t == nil {
+		return ""
+	}
+	return t.Slug
+}

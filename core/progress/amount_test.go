@@ -1,0 +1,27 @@
+package progress
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// A movement nobody did must not count as reached; a long hold left half way counts by its seconds.
+func TestNoRepetitionIsNothingDone(t *testing.T) {
+	for _, c := range []struct {
+		name         string
+		done, target Amount
+		want         int
+	}{
+		{"a single movement not done", Amount{Sets: 1}, Amount{Sets: 1, Reps: 1}, 0},
+		{"a single movement done", Amount{Sets: 1, Reps: 1}, Amount{Sets: 1, Reps: 1}, 1},
+		{"sets of holds not done", Amount{Sets: 2, HoldS: 3}, Amount{Sets: 2, Reps: 8, HoldS: 3}, 0},
+		{"sets of holds in part", Amount{Sets: 2, Reps: 4, HoldS: 3}, Amount{Sets: 2, Reps: 8, HoldS: 3}, 24},
+		{"one hold left half way", Amount{Sets: 1, HoldS: 12}, Amount{Sets: 1, Reps: 1, HoldS: 30}, 12},
+		{"one hold without repetitions", Amount{Sets: 1, HoldS: 30}, Amount{Sets: 1, HoldS: 30}, 30},
+		{"one hold of one breath not done", Amount{Sets: 1}, Amount{Sets: 1, Reps: 1, HoldBreaths: 1}, 0},
+		{"nothing logged", Amount{}, Amount{Sets: 1, Reps: 1}, 0},
+	} {
+		assert.Equal(t, c.want, c.done.doneOf(c.target), c.name)
+	}
+}

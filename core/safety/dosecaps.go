@@ -1,0 +1,68 @@
+package safety
+
+import (
+	"math"
+
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+)
+
+// doseCaps are the client's rules on doses.
+func (s *Screener) doseCaps(do func(*DoseCap)) {
+	for i := range s.client.Conditions {
+		k := &s.client.Conditions[i]
+		rule, _ := s.rules.Rule(k.Code)
+		for j := range rule.Dose {
+			if d := &rule.Dose[j]; s.applies(k, d.When) {
+				do(d)
+			}
+		}
+	}
+}
+
+// HoldCap is the longest hold the client's conditions allow at an effort, in seconds (0:
+// no cap), and the reason.
+func (s *Screener) HoldCap(effort int) (seconds int, reason string) {
+	s.doseCaps(func(d *DoseCap) {
+		if d.HoldS > 0 && effort >= d.EffortFrom && (seconds == 0 || d.HoldS < seconds) {
+			seconds, reason = d.HoldS, d.Reason
+		}
+	})
+	return seconds, reason
+}
+
+// CapDose fits a dose to what the client's conditions allow and says what was changed.
+func (s *Screener) CapDose(v *catalogue.Version, d dose.Dose, breathsPerMinute float64) (capped dose.Dose, why []string) {
+	if limit, reason := s.HoldCap(v.Effort); limit > 0 {
+		var did bool
+		if d, did = d.CapHold(limit, breathsPerMinute); did {
+			why = append(why, reason)
+		}
+	}
+	if factor, reason := s.RestFactor(); factor > 1 && d.RestS > 0 {
+		d.RestS = int(math.Ceil(factor * float64(d.RestS)))
+		why = append(why, reason)
+	}
+	return d, why
+}
+
+// RestFactor is how many times as long rests are for this client, and why.
+func (s *Screener) RestFactor() (factor float64, reason string) {
+	factor = 1
+	s.doseCaps(func(d *DoseCap) {
+		if d.RestFactor > factor {
+			factor, reason = d.RestFactor, d.Reason
+		}
+	})
+	return factor, reason
+}
+
+// SupineCap is the longest unbroken stretch on the back in seconds (0: no cap).
+func (s *Screener) SupineCap() (seconds int, reason string) {
+	s.doseCaps(func(d *DoseCap) {
+		if d.SupineS > 0 && (seconds == 0 || d.SupineS < seconds) {
+			seconds, reason = d.SupineS, d.Reason
+		}
+	})
+	return seconds, reason
+}

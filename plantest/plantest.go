@@ -1,0 +1,182 @@
+// Package plantest draws random clients and logs by seed, for tests and benchmarks of the
+// planner.
+package plantest
+
+import (
+	"math/rand/v2"
+	"time"
+
+	"restbend"
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+)
+
+// Today is the day of every drawn request.
+var Today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+
+// Trade is what requests are drawn from.
+type Trade struct {
+	Cat       *catalogue.Catalogue
+	Rules     *safety.Rules
+	Tasks     []catalogue.Task
+	Templates []plan.Template
+}
+
+// Load reads the trade as it is delivered.
+func Load() (t Trade, err error) {
+	if t.Cat, err = restbend.Catalogue(); err != nil {
+		return t, err
+	}
+	if t.Rules, err = restbend.Rules(); err != nil {
+		return t, err
+	}
+	if t.Tasks, err = restbend.Tasks(); err != nil {
+		return t, err
+	}
+	t.Templates, err = restbend.Templates(t.Cat)
+	return t, err
+}
+
+// Minutes are the lengths drawn.
+var Minutes = []int{15, 20, 25, 30, 35, 40, 45, 50}
+
+// Request draws a client, often with a log, and a length between 15 and 50 minutes.
+func (t Trade) Request(seed uint64) (*plan.Request, error) {
+	rng := rand.New(rand.NewPCG(seed, 4711))
+	c := t.client(rng)
+	minutes := Minutes[rng.IntN(len(Minutes))]
+	var log *progress.Log
+	if rng.IntN(3) > 0 {
+		log = t.log(rng, c)
+	}
+	r, err := plan.NewRequest(t.Cat, t.Rules, t.Tasks, c, log, minutes, Today)
+	if err != nil {
+		return nil, err
+	}
+	if len(t.Templates) > 0 && rng.IntN(4) == 0 {
+		r.Template = &t.Templates[rng.IntN(len(t.Templates))]
+	}
+	return r, nil
+}
+
+func one[T any](rng *rand.Rand, of ...T) T { return of[rng.IntN(len(of))] }
+
+func (t Trade) client(rng *rand.Rand) *safety.Client {
+	c := &safety.Client{Format: "restbend.client/1", Name: "Drawn", Positions: map[string]string{}, BreathRate: one(rng, 8.0, 10, 12, 12, 15, 20),
+		Aims: map[string]float64{}, Today: safety.Today{Date: Today.Format(time.DateOnly)}}
+	for _, p := range []string{"floor", "supine", "prone", "side_left", "side_right", "kneel", "hands", "floor_sit"} {
+		c.Positions[p] = one(rng, "yes", "yes", "yes", "yes", "help", "no")
+	}
+	c.Positions["stand_free"] = one(rng, "yes", "yes", "yes", "held", "no")
+	c.Surfaces = append(c.Surfaces, "mat", "chair")
+	for _, s := range []string{"bed", "sofa", "counter", "wall"} {
+		if rng.IntN(2) == 0 {
+			c.Surfaces = append(c.Surfaces, s)
+		}
+	}
+	c.Kit = []string{"towel", "pillow"}
+	for _, k := range []string{"dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "cushion"} {
+		if rng.IntN(3) == 0 {
+			c.Kit = append(c.Kit, k)
+		}
+	}
+	for range rng.IntN(4) {
+		c.Conditions = append(c.Conditions, t.condition(rng))
+	}
+	cover := safety.Clearance{Date: "2026-11-01", By: "physiotherapist"}
+	for _, k := range c.Conditions {
+		cover.Covers = append(cover.Covers, k.Code)
+	}
+	if cover.Covers != nil {
+		c.Clearances = []safety.Clearance{cover}
+	}
+	for range 1 + rng.IntN(6) {
+		c.Aims[one(rng, catalogue.Aims...)] = float64(1 + rng.IntN(5))
+	}
+	if rng.IntN(2) == 0 {
+		c.Tasks = []string{one(rng, t.Tasks...).Name}
+	}
+	c.Schools = safety.Schools{Dose: one(rng, append([]string{""}, catalogue.Schools...)...), Order: one(rng, "", "lying-first", "standing-first"), Sides: one(rng, "", "alternate", "same-side")}
+	if rng.IntN(4) == 0 {
+		c.EffortCap = 3 + rng.IntN(5)
+	}
+	if rng.IntN(3) == 0 {
+		n := rng.IntN(3)
+		c.FloorMax = &n
+	}
+	c.Today.TightTurn = one(rng, "", "", "left", "right")
+	return c
+}
+
+// condition draws one whose limits can be planned around: with dates long past.
+func (t Trade) condition(rng *rand.Rand) safety.Condition {
+	no := false
+	k := safety.Condition{Code: one(rng, t.Rules.Conditions...).Code, Side: one(rng, "left", "right"), Preference: one(rng, "extension", "flexion", "none"), School: one(rng, "strict", "graded"),
+		Region: one(rng, "lumbar", "thoracic"), Convex: one(rng, "left", "right"), Degrees: 20, Date: "2025-06-01", Phase: one(rng, "acute", "subacute", "persistent"),
+		Grade: 1, Fracture: &no, Approach: one(rng, "posterior", "anterior")}
+	if k.Code == "pregnancy" {
+		k.Date, k.Weeks = "", 10+rng.IntN(20)
+	}
+	return k
+}
+
+// log draws sessions of versions the client may do: a first one, then a few in which some
+// items leave and others come, as over the weeks of a course.
+func (t Trade) log(rng *rand.Rand, c *safety.Client) *progress.Log {
+	r, err := plan.NewRequest(t.Cat, t.Rules, t.Tasks, c, nil, 30, Today)
+	if err != nil || r.Screening.Refer != nil {
+		return nil
+	}
+	others := r.Adoptable(&plan.Plan{})
+	var items []plan.Item
+	come := func() {
+		if len(others) > 0 {
+			k := rng.IntN(len(others))
+			v := others[k]
+			others = append(others[:k:k], others[k+1:]...)
+			items = append(items[:len(items):len(items)], plan.Item{Version: v.Slug, Side: v.SideMode, Dose: v.Dose(c.DoseSchool(), 0)})
+		}
+	}
+	for range 6 + rng.IntN(6) {
+		come()
+	}
+	if len(items) == 0 {
+		return nil
+	}
+	log := &progress.Log{Format: "restbend.log/1"}
+	sessions := 2 + rng.IntN(6)
+	for i := range sessions {
+		s := progress.Session{Date: Today.AddDate(0, 0, -4*(sessions-i)).Format(time.DateOnly), Soreness: &progress.Soreness{Peak: 1, SettledH: one(rng, 6.0, 12, 20, 30)}}
+		for _, it := range items {
+			s.Items = append(s.Items, done(rng, it.Version, it.Side, it.Dose))
+		}
+		log.Sessions = append(log.Sessions, s)
+		for range 3 { // some leave, some come
+			if k := rng.IntN(len(items)); len(items) > 4 {
+				items = append(items[:k:k], items[k+1:]...)
+			}
+			come()
+		}
+	}
+	return log
+}
+
+// done is one item as it was done: mostly clean, now and then not.
+func done(rng *rand.Rand, slug, side string, d dose.Dose) progress.Item {
+	a := progress.Amount{Sets: max(1, d.Sets), Reps: d.Reps, HoldS: d.HoldS, HoldBreaths: d.HoldBreaths}
+	it := progress.Item{Version: slug, Target: a, Done: a, EndedBy: "target"}
+	if side == "left" || side == "right" {
+		it.Side = side
+	}
+	switch n := rng.IntN(12); {
+	case n == 0 && a.Reps > 2:
+		rep := 2
+		it.SymptomRep, it.EndedBy = &rep, "symptom"
+	case n == 1:
+		it.EndedBy = "form"
+	}
+	return it
+}

@@ -1,0 +1,134 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+)
+
+// Record is everything kept about one client.
+type Record struct {
+	Client  Client
+	Plans   []Plan
+	Taught  []Taught
+	Results []Results
+	History []Change
+}
+
+// Record reads everything about one client, oldest first.
+func (s *Store) Record(ctx context.Context, c Client) (r Record, err error) {
+	r.Client = c
+	if r.Plans, err = s.Plans(ctx, c.ID); err != nil {
+		return r, err
+	}
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? ORDER BY t.day, t.id`, c.ID)
+	if r.Taught, err = list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) }); err != nil {
+		return r, err
+	}
+	for i := range r.Taught {
+		if r.Taught[i].Entries, err = s.entries(ctx, r.Taught[i].ID); err != nil {
+			return r, err
+		}
+	}
+	rows, err = s.DB.QueryContext(ctx, `SELECT id, day, document FROM test_results WHERE client_id = ? ORDER BY id`, c.ID)
+	if r.Results, err = list(rows, err, func(r *sql.Rows, t *Results) error { return r.Scan(&t.ID, &t.Day, &t.Document) }); err != nil {
+		return r, err
+	}
+	rows, err = s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why FROM client_history WHERE client_id = ? ORDER BY id`, c.ID)
+	r.History, err = list(rows, err, func(r *sql.Rows, c *Change) error {
+		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why)
+	})
+	return r, err
+}
+
+// AddRecords adds clients with everything about them to an account, all or none. Plans
+// arrive stale: they are screened again before they are taught.
+func (s *Store) AddRecords(ctx context.Context, account int64, records []Record) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		for i := range records {
+			if err := addRecord(ctx, tx, account, &records[i]); err != nil {
+				return fmt.Errorf("client %q: %w", records[i].Client.Name, err)
+			}
+		}
+		return nil
+	})
+}
+
+func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error {
+	var id int64
+	c := &r.Client
+	if err := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, revision, updated_at) VALUES (?, ?, ?, ?, ?, 2, ?) RETURNING id`,
+		account, c.Name, string(c.Document), c.Build, c.Intake, now()).Scan(&id); err != nil {
+		return err
+	}
+	plans := map[int64]int64{}
+	for _, p := range r.Plans {
+		var n int64
+		if err := tx.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at) VALUES (?, ?, 1, ?) RETURNING id`, id, string(p.Document), p.CreatedAt).Scan(&n); err != nil {
+			return err
+		}
+		plans[p.ID] = n
+		if err := addStep(ctx, tx, n, 0, "brought in", p.Document); err != nil {
+			return err
+		}
+	}
+	for _, t := range r.Taught {
+		from := sql.NullInt64{}
+		if n, ok := plans[t.PlanID.Int64]; t.PlanID.Valid && ok {
+			from = sql.NullInt64{Int64: n, Valid: true}
+		}
+		var n int64
+		if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end, soreness_peak, soreness_settled_h, notes, red_flags, ended_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+			id, from, t.Day, string(t.Plan), string(t.State), t.PainStart, t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(t.RedFlags), t.EndedAt).Scan(&n); err != nil {
+			return err
+		}
+		for _, e := range t.Entries {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO entries (taught_id, key, kind, document, at) VALUES (?, ?, ?, ?, ?)`, n, e.Key, e.Kind, string(e.Document), e.At); err != nil {
+				return err
+			}
+		}
+	}
+	for _, t := range r.Results {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, id, t.Day, string(t.Document), now()); err != nil {
+			return err
+		}
+	}
+	return addHistory(ctx, tx, id, r.History)
+}
+
+// Backup writes a consistent copy of the database to a new file, also while the server
+// is busy.
+func (s *Store) Backup(ctx context.Context, path string) error {
+	_, err := s.DB.ExecContext(ctx, `VACUUM INTO ?`, path)
+	return err
+}
+
+// Integrity lists what is wrong with the file: damaged pages, rows that point nowhere.
+func (s *Store) Integrity(ctx context.Context) (problems []string, err error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT integrity_check FROM pragma_integrity_check`)
+	lines, err := list(rows, err, func(r *sql.Rows, l *string) error { return r.Scan(l) })
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range lines {
+		if l != "ok" {
+			problems = append(problems, l)
+		}
+	}
+	rows, err = s.DB.QueryContext(ctx, `SELECT "table" || ' row ' || coalesce(rowid, '?') || ' points to a missing row of ' || parent FROM pragma_foreign_key_check`)
+	lines, err = list(rows, err, func(r *sql.Rows, l *string) error { return r.Scan(l) })
+	return append(problems, lines...), err
+}
+
+// Counts tells how many rows each table holds.
+func (s *Store) Counts(ctx context.Context) (map[string]int, error) {
+	out := map[string]int{}
+	for _, t := range []string{"accounts", "clients", "plans", "taught", "entries", "test_results", "client_history", "client_shares", "own_versions", "limit_changes", "plan_steps", "templates"} {
+		var n int
+		if err := s.DB.QueryRowContext(ctx, `SELECT count(*) FROM `+t).Scan(&n); err != nil {
+			return nil, err
+		}
+		out[t] = n
+	}
+	return out, nil
+}

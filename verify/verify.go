@@ -1,0 +1,559 @@
+// Package verify checks and scores a session again, from documents alone: the client, the
+// catalogue, the screening, the log, the decisions and the plan, as anyone can read them
+// (docs/formats). It shares no code with the planner: what both say must agree.
+package verify
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+
+	"gopkg.in/yaml.v3"
+)
+
+// Documents are what a session is judged by. Log, Next and Template may be empty.
+type Documents struct {
+	Client, Catalogue, Screen, Log, Next, Template, Plan []byte
+	Tasks                                                []byte // the tasks file, YAML
+}
+
+// Report is what was found.
+type Report struct {
+	Violations []string // rules that the plan breaks
+	Wishes     []string // wishes it does not fulfil: time short, a direction missing
+	Score      float64
+}
+
+type client struct {
+	Aims       map[string]float64 `json:"aims"`
+	Tasks      []string           `json:"tasks"`
+	Positions  map[string]string  `json:"positions"`
+	FloorMax   *int               `json:"floor_transfers_max"`
+	Breaths    float64            `json:"breaths_per_minute"`
+	EffortCap  int                `json:"effort_cap"`
+	Schools    map[string]string  `json:"schools"`
+	Conditions []struct {
+		Code string `json:"code"`
+	} `json:"conditions"`
+}
+
+type version struct {
+	Version  string   `json:"version"`
+	Family   string   `json:"family"`
+	Branch   int      `json:"branch"`
+	Rung     int      `json:"rung"`
+	Set      bool     `json:"set"`
+	Aims     []string `json:"aims"`
+	Position string   `json:"position"`
+	SideMode string   `json:"side_mode"`
+	Authored string   `json:"authored"`
+	Chain    string   `json:"chain"`
+	Effort   int      `json:"effort"`
+	Phases   []struct {
+		Held  bool                          `json:"held"`
+		Spine map[string]map[string]float64 `json:"spine"`
+		Share map[string]float64            `json:"share"`
+		Limbs map[string]map[string]float64 `json:"limbs"`
+	} `json:"phases"`
+}
+
+func (v *version) branch() string {
+	if v.Set {
+		return v.Version
+	}
+	return fmt.Sprint(v.Family, " ", v.Branch)
+}
+
+type result struct {
+	Version    string            `json:"version"`
+	Verdict    string            `json:"verdict"`
+	Use        string            `json:"use"`
+	Eases      []string          `json:"eases"`
+	Overridden bool              `json:"overridden"`
+	Sides      map[string]string `json:"sides"`
+}
+
+type dose struct {
+	Sets        int   `json:"sets"`
+	Reps        int   `json:"reps"`
+	HoldS       int   `json:"hold_s"`
+	HoldBreaths int   `json:"hold_breaths"`
+	HoldCounts  int   `json:"hold_counts"`
+	Pattern     []int `json:"pattern"`
+	MoveS       int   `json:"move_s"`
+	SetupS      int   `json:"setup_s"`
+	RestS       int   `json:"rest_s"`
+	ChangeS     int   `json:"change_s"`
+	Extra       *struct {
+		Side  string  `json:"side"`
+		Share float64 `json:"share"`
+	} `json:"extra"`
+}
+
+type item struct {
+	Version    string   `json:"version"`
+	Role       string   `json:"role"`
+	Position   string   `json:"position"`
+	Surface    string   `json:"surface"`
+	Side       string   `json:"side"`
+	Eases      []string `json:"eases"`
+	Dose       dose     `json:"dose"`
+	Length     string   `json:"length"`
+	Start      int      `json:"start"`
+	End        int      `json:"end"`
+	Transition int      `json:"transition_s"`
+	Effort     int      `json:"effort"`
+}
+
+type session struct {
+	Minutes    int      `json:"minutes"`
+	Seconds    int      `json:"seconds"`
+	Score      float64  `json:"score"`
+	Finish     int      `json:"finish_s"`
+	Items      []item   `json:"items"`
+	Banned     []string `json:"banned"`
+	Directions []struct {
+		Name      string  `json:"name"`
+		Allowed   float64 `json:"allowed"`
+		Visited   bool    `json:"visited"`
+		Reachable bool    `json:"reachable"`
+	} `json:"directions"`
+}
+
+type template struct {
+	Order     string             `json:"order"`
+	Positions []string           `json:"positions"`
+	EffortCap int                `json:"effort_cap"`
+	MaxStrong int                `json:"most_strong"`
+	Aims      map[string]float64 `json:"aims"`
+	Needs     []struct {
+		Least int `json:"least"`
+	} `json:"needs"`
+	Prepare []string `json:"prepare"`
+	Finish  []string `json:"finish"`
+}
+
+type task struct {
+	Name    string   `yaml:"name"`
+	Chain   string   `yaml:"chain"`
+	Upright bool     `yaml:"upright"`
+	Base    string   `yaml:"base"`
+	Aims    []string `yaml:"aims"`
+	Still   bool     `yaml:"still"`
+}
+
+// judge holds everything that was read.
+type judge struct {
+	client   client
+	plan     session
+	template template
+	versions map[string]*version
+	results  map[string]*result
+	refer    bool
+	tasks    []task
+	seen     map[string]bool // branches ever done
+	last     map[string]bool // branches of the last session
+	decided  map[string]int  // branch to the decided rung
+	out      Report
+}
+
+// Session checks a plan and scores it again.
+func Session(d Documents) (Report, error) {
+	j := &judge{versions: map[string]*version{}, results: map[string]*result{}, seen: map[string]bool{}, last: map[string]bool{}, decided: map[string]int{}}
+	if err := j.read(d); err != nil {
+		return Report{}, err
+	}
+	j.times()
+	j.safety()
+	j.order()
+	j.numbers()
+	j.out.Score = j.score()
+	return j.out, nil
+}
+
+func (j *judge) read(d Documents) error {
+	var cat struct{ Versions []*version }
+	var screen struct {
+		Refer   any
+		Results []*result
+	}
+	var log struct {
+		Sessions []struct {
+			Date  string
+			Items []struct{ Version string }
+		}
+	}
+	var next struct {
+		Decisions []struct {
+			To string `json:"to_version"`
+		}
+	}
+	for _, doc := range []struct {
+		name string
+		data []byte
+		into any
+	}{{"client", d.Client, &j.client}, {"catalogue", d.Catalogue, &cat}, {"screen", d.Screen, &screen}, {"log", d.Log, &log}, {"next", d.Next, &next}, {"template", d.Template, &j.template}, {"plan", d.Plan, &j.plan}} {
+		if len(doc.data) == 0 {
+			continue
+		}
+		if err := json.Unmarshal(doc.data, doc.into); err != nil {
+			return fmt.Errorf("%s: %w", doc.name, err)
+		}
+	}
+	if err := yaml.Unmarshal(d.Tasks, &j.tasks); err != nil {
+		return fmt.Errorf("tasks: %w", err)
+	}
+	j.refer = screen.Refer != nil
+	for _, v := range cat.Versions {
+		j.versions[v.Version] = v
+	}
+	for _, r := range screen.Results {
+		j.results[r.Version] = r
+	}
+	date := ""
+	for _, s := range log.Sessions {
+		if s.Date >= date {
+			date, j.last = s.Date, map[string]bool{}
+		}
+		for _, it := range s.Items {
+			if v := j.versions[it.Version]; v != nil {
+				j.seen[v.branch()] = true
+				if s.Date == date {
+					j.last[v.branch()] = true
+				}
+			}
+		}
+	}
+	for _, n := range next.Decisions {
+		if v := j.versions[n.To]; v != nil {
+			j.decided[v.branch()] = v.Rung
+		}
+	}
+	if j.client.Breaths == 0 {
+		j.client.Breaths = 12
+	}
+	return nil
+}
+
+func (j *judge) violation(format string, a ...any) {
+	j.out.Violations = append(j.out.Violations, fmt.Sprintf(format, a...))
+}
+
+func (j *judge) wish(format string, a ...any) {
+	j.out.Wishes = append(j.out.Wishes, fmt.Sprintf(format, a...))
+}
+
+// seconds works a dose out: set-up, sets of repetitions with rests between on each side,
+// the change of sides, the extra of one side.
+func (j *judge) seconds(d *dose, side string) int {
+	hold := d.HoldS + d.HoldCounts
+	if d.HoldBreaths > 0 {
+		hold = int(math.Ceil(float64(d.HoldBreaths)*60/j.client.Breaths - 1e-9))
+	}
+	reps, sets := d.Sets*d.Reps, d.Sets
+	if len(d.Pattern) > 0 {
+		reps, sets = 0, len(d.Pattern)
+		for _, n := range d.Pattern {
+			reps += n
+		}
+	}
+	one := reps*(d.MoveS+hold) + (sets-1)*d.RestS
+	total := d.SetupS + one
+	if side == "each" {
+		total += d.ChangeS + one
+	}
+	if d.Extra != nil {
+		if reps == 1 {
+			total += 5 * int(math.Ceil(d.Extra.Share*float64(hold)/5-1e-9))
+		} else {
+			total += int(math.Ceil(d.Extra.Share*float64(reps)-1e-9)) * (d.MoveS + hold)
+		}
+	}
+	return total
+}
+
+// spot is where the body is: how far up, and on what.
+type spot struct{ position, ground string }
+
+func spotOf(position, surface string) spot {
+	switch {
+	case surface == "spring-carriage":
+		return spot{position, "carriage"}
+	case position == "sitting" || position == "standing":
+		return spot{position, "up"}
+	case surface == "bed":
+		return spot{position, "bed"}
+	}
+	return spot{position, "floor"}
+}
+
+// The table of transitions (docs/planner.md), seconds: from each lying posture to hands
+// and knees, and between the postures of one ground.
+var toKnees = map[string]int{"supine": 25, "side": 15, "prone": 12}
+
+func (j *judge) toStanding(s spot) int {
+	switch s.ground {
+	case "up":
+		if s.position == "sitting" {
+			return 8
+		}
+		return 0
+	case "floor":
+		if j.client.Positions["floor"] == "help" {
+			return toKnees[s.position] + 60
+		}
+		return toKnees[s.position] + 30
+	}
+	return toKnees[s.position] + 20
+}
+
+func (j *judge) between(a, b spot) int {
+	if a.ground != b.ground {
+		return j.toStanding(a) + j.toStanding(b)
+	}
+	la, lb := toKnees[a.position] > 0, toKnees[b.position] > 0
+	up := func(p string) bool { return p == "sitting" || p == "standing" }
+	switch {
+	case a.position == b.position:
+		return 0
+	case la && lb && (a.position == "side" || b.position == "side"):
+		return 10
+	case la && lb:
+		return 15
+	case la || lb:
+		return max(toKnees[a.position], toKnees[b.position])
+	case up(a.position) && up(b.position):
+		return 8
+	}
+	return 8
+}
+
+func (j *judge) home() spot {
+	if j.client.Positions["stand_free"] == "no" {
+		return spot{"sitting", "up"}
+	}
+	return spot{"standing", "up"}
+}
+
+// times: every start and end follows from the doses and the changes of posture.
+func (j *judge) times() {
+	at, now := j.home(), 0
+	for i := range j.plan.Items {
+		it := &j.plan.Items[i]
+		to := spotOf(it.Position, it.Surface)
+		if t := j.between(at, to); it.Transition != t {
+			j.violation("item %d (%s): transition %d s, the table says %d", i, it.Version, it.Transition, t)
+		}
+		now += it.Transition
+		if it.Start != now || it.End != now+j.seconds(&it.Dose, it.Side) {
+			j.violation("item %d (%s): %d to %d, the dose says %d to %d", i, it.Version, it.Start, it.End, now, now+j.seconds(&it.Dose, it.Side))
+		}
+		now, at = it.End, to
+	}
+	if j.plan.Finish != j.between(at, j.home()) || j.plan.Seconds != now+j.plan.Finish {
+		j.violation("the session lasts %d s with %d at the end, found %d with %d", now+j.between(at, j.home()), j.between(at, j.home()), j.plan.Seconds, j.plan.Finish)
+	}
+	if j.plan.Seconds > 60*j.plan.Minutes {
+		j.violation("%d s are more than %d minutes", j.plan.Seconds, j.plan.Minutes)
+	}
+	if float64(j.plan.Seconds) < 0.92*float64(60*j.plan.Minutes) {
+		j.wish("%d s are less than 92 %% of %d minutes", j.plan.Seconds, j.plan.Minutes)
+	}
+}
+
+// safety: nothing that does not suit, no wrong side, both sides, no rung above the decided.
+func (j *judge) safety() {
+	if j.refer {
+		j.violation("a clinician comes first")
+	}
+	for i := range j.plan.Items {
+		it := &j.plan.Items[i]
+		v, r := j.versions[it.Version], j.results[it.Version]
+		if v == nil || r == nil {
+			j.violation("item %d: %s is not in the catalogue", i, it.Version)
+			continue
+		}
+		switch {
+		case r.Verdict == "suits", r.Verdict == "leave-out" && r.Overridden:
+		case r.Verdict == "adapt" && r.Use == it.Version && len(it.Eases) > 0:
+		default:
+			j.violation("item %d: %s is %s", i, it.Version, r.Verdict)
+		}
+		for side, verdict := range r.Sides {
+			if verdict == "leave-out" && !r.Overridden && (it.Side == side || it.Side == "each" || it.Side == "alternate") {
+				j.violation("item %d: %s works the %s, which is left out", i, it.Version, side)
+			}
+		}
+		if v.SideMode != "none" && (it.Side == "left" || it.Side == "right") && r.Sides["left"] == r.Sides["right"] {
+			j.violation("item %d: %s forgets a side", i, it.Version)
+		}
+		if rung, ok := j.decided[v.branch()]; ok && v.Rung > rung {
+			j.violation("item %d: %s is above the decided rung", i, it.Version)
+		}
+		if slices.Contains(j.plan.Banned, it.Version) {
+			j.violation("item %d: %s was taken out", i, it.Version)
+		}
+		if it.Effort != v.Effort || it.Position != v.Position {
+			j.violation("item %d: %s is not as in the catalogue", i, it.Version)
+		}
+	}
+}
+
+// counted are the items that rules count: no resets.
+func (j *judge) counted() (out []*item) {
+	for i := range j.plan.Items {
+		if j.plan.Items[i].Role != "reset" {
+			out = append(out, &j.plan.Items[i])
+		}
+	}
+	return out
+}
+
+func (it *item) spot() spot { return spotOf(it.Position, it.Surface) }
+
+func (j *judge) standingFirst() bool {
+	order := j.client.Schools["order"]
+	if j.template.Order != "" {
+		order = j.template.Order
+	}
+	if order == "" && j.client.Positions["stand_free"] == "yes" {
+		for _, c := range j.client.Conditions {
+			if c.Code == "osteoporosis" || c.Code == "falls-risk" {
+				order = "standing-first"
+			}
+		}
+	}
+	return order == "standing-first"
+}
+
+var lists = map[bool][]string{
+	false: {"supine", "side", "prone", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"},
+	true:  {"standing", "all-fours", "kneeling", "half-kneeling", "prone", "side", "supine", "long-sitting", "sitting"},
+}
+
+func (j *judge) part(position string) int {
+	if j.standingFirst() {
+		if position == "standing" {
+			return 0
+		}
+		return 1
+	}
+	return map[string]int{"sitting": 1, "standing": 2}[position]
+}
+
+// order: opener, closer, each posture once, effort rising, the parts in order, the hardest
+// item between 40 and 85 %.
+func (j *judge) order() {
+	items := j.counted()
+	n := len(items)
+	if n < 3 || items[0].Role != "open" || items[n-1].Role != "close" {
+		j.violation("an opener, something between and a closer are needed")
+		return
+	}
+	opener := items[0]
+	for _, it := range items {
+		if it.Role == "open" {
+			opener = it
+		}
+	}
+	been := map[string]bool{items[0].Position: true}
+	part := -1
+	for i := 1; i < n; i++ {
+		it, before := items[i], items[i-1]
+		if it.spot() != before.spot() {
+			if been[it.Position] && !(it.Role == "close" && it.Position == opener.Position) {
+				j.violation("%s returns to %s", it.Version, it.Position)
+			}
+		} else if it.Role == "main" && before.Role == "main" && it.Effort < before.Effort {
+			j.violation("effort falls at %s", it.Version)
+		}
+		been[it.Position] = true
+		if it.Role == "main" && it.spot() != opener.spot() {
+			if p := j.part(it.Position); p < part {
+				j.violation("%s comes after a later part of the session", it.Version)
+			} else {
+				part = p
+			}
+		}
+	}
+	top, ok := 0, false
+	for _, it := range items {
+		top = max(top, it.Effort)
+	}
+	for i, it := range items {
+		at := (float64(i) + 0.5) / float64(n)
+		ok = ok || it.Effort == top && at >= 0.40-1e-9 && at <= 0.85+1e-9
+	}
+	if top > 2 && !ok {
+		j.violation("no item of effort %d lies between 40 and 85 %% of the list", top)
+	}
+}
+
+// numbers: branches, families, strong and new items, rises, efforts.
+func (j *judge) numbers() {
+	branch, family := map[string]int{}, map[string]int{}
+	strong, fresh, rises := 0, 0, 0
+	at := j.home()
+	effortCap := j.client.EffortCap
+	if t := j.template.EffortCap; t > 0 && (effortCap == 0 || t < effortCap) {
+		effortCap = t
+	}
+	for i := range j.plan.Items {
+		it := &j.plan.Items[i]
+		if at.ground == "floor" && it.spot().ground != "floor" {
+			rises++
+		}
+		at = it.spot()
+		v := j.versions[it.Version]
+		if v == nil || it.Role == "reset" {
+			continue
+		}
+		if branch[v.branch()]++; branch[v.branch()] > 1 {
+			j.violation("%s: its branch comes twice", it.Version)
+		}
+		if family[v.Family]++; family[v.Family] > 2 && !v.Set {
+			j.violation("%s: its family comes more than twice", it.Version)
+		}
+		if it.Role == "main" && it.Effort >= 3 {
+			strong++
+		}
+		fixed := slices.Contains(j.template.Prepare, it.Version) || slices.Contains(j.template.Finish, it.Version)
+		if len(j.seen) > 0 && !j.seen[v.branch()] && !fixed {
+			fresh++
+		}
+		if effortCap > 0 && it.Effort > effortCap {
+			j.violation("%s: effort %d, cap %d", it.Version, it.Effort, effortCap)
+		}
+	}
+	if at.ground == "floor" {
+		rises++
+	}
+	most := 6
+	if j.plan.Minutes > 30 {
+		most = min(9, 6+(j.plan.Minutes-25)/8)
+	}
+	if t := j.template.MaxStrong; t > 0 {
+		most = min(most, t)
+	}
+	if strong > most {
+		j.violation("%d strength and control items, at most %d", strong, most)
+	}
+	mostNew := 2
+	for _, n := range j.template.Needs {
+		mostNew += n.Least
+	}
+	if fresh > mostNew {
+		j.violation("%d new items, at most %d", fresh, mostNew)
+	}
+	limit := 3
+	switch {
+	case j.client.FloorMax != nil:
+		limit = *j.client.FloorMax
+	case j.client.Positions["floor"] == "help":
+		limit = 1
+	}
+	if rises > limit {
+		j.violation("%d rises from the floor, at most %d", rises, limit)
+	}
+}

@@ -1,0 +1,281 @@
+package web_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/input"
+	cdppage "github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/plan"
+	"restbend/demo"
+)
+
+// stored is a plan as it is kept.
+func (p *practice) stored(id int64) (plan.Plan, int64) {
+	p.t.Helper()
+	row, err := p.store.Plan(context.Background(), 1, id)
+	require.NoError(p.t, err)
+	var pl plan.Plan
+	require.NoError(p.t, json.Unmarshal(row.Document, &pl))
+	return pl, row.Version
+}
+
+func slugs(p plan.Plan) (out []string) {
+	for _, it := range p.Items {
+		out = append(out, it.Version)
+	}
+	return out
+}
+
+// A good session stands at once, the best replaces it, and nobody's own change is lost.
+func TestTheBestReplacesTheQuickSession(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	assert.Contains(t, page, "the best one is being worked out")
+	quick, _ := p.stored(1)
+	code, page := p.do("POST", "/plans/1/best", url.Values{}, "HX-Request", "true")
+	assert.Equal(t, 200, code)
+	assert.False(t, strings.Contains(page, "<html"))
+	best, v := p.stored(1)
+	assert.GreaterOrEqual(t, best.Score, quick.Score)
+	p.do("POST", "/plans/1/edit", url.Values{"do": {"remove:1"}, "version": {fmt.Sprint(v)}})
+	p.do("POST", "/plans/1/best", url.Values{}, "HX-Request", "true")
+	mine, _ := p.stored(1)
+	assert.Len(t, mine.Items, len(best.Items)-1, "a session shaped by hand stays")
+}
+
+// Every change is stored, checked and can be undone; only what changed comes back.
+func TestTheBenchThroughTheServer(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	p.do("POST", "/plans/1/best", url.Values{})
+	edit := func(do string, more ...string) (int, string) {
+		_, v := p.stored(1)
+		f := url.Values{"do": {do}, "version": {fmt.Sprint(v)}, "view": {"here"}}
+		for i := 0; i+1 < len(more); i += 2 {
+			f.Set(more[i], more[i+1])
+		}
+		return p.do("POST", "/plans/1/edit", f, "HX-Request", "true")
+	}
+	parts := func(page string) (out []string) {
+		for _, m := range regexp.MustCompile(`id="(bench-[a-z]+)"`).FindAllStringSubmatch(page, -1) {
+			out = append(out, m[1])
+		}
+		return out
+	}
+	before, _ := p.stored(1)
+	_, page := edit("lock:2")
+	assert.Len(t, parts(page), 5, "nothing was sent to this view yet")
+	_, page = edit("lock:3", "at", "3")
+	assert.NotContains(t, parts(page), "bench-facts", "locking changes no rule, aim or direction")
+	locked, _ := p.stored(1)
+	assert.True(t, locked.Items[2].Locked && locked.Items[3].Locked)
+
+	code, page := edit("down:0")
+	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "broken", "the opener is no longer first")
+	assert.Contains(t, page, "Begin with", "a mend is offered")
+	p.do("POST", "/plans/1/step/undo", url.Values{})
+	undone, _ := p.stored(1)
+	assert.Equal(t, slugs(before), slugs(undone))
+	p.do("POST", "/plans/1/step/redo", url.Values{})
+	redone, _ := p.stored(1)
+	assert.Equal(t, before.Items[0].Version, redone.Items[1].Version)
+	code, page = p.do("POST", "/plans/1/step/redo", url.Values{})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "nothing to redo")
+	_, page = edit("arrange")
+	arranged, _ := p.stored(1)
+	assert.ElementsMatch(t, slugs(before), slugs(arranged))
+	assert.False(t, strings.Contains(page, "broken"), "every rule holds again")
+
+	code, page = edit("swap:1:crunch-breaths")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "does not suit")
+	code, page = edit("fly:1")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "allowed: up, down")
+	code, page = p.do("POST", "/plans/1/edit", url.Values{"do": {"remove:1"}, "version": {"1"}}, "HX-Request", "true")
+	assert.Equal(t, 422, code, "a second tab with the old state")
+	assert.Contains(t, page, "changed elsewhere")
+	code, _ = p.do("POST", "/plans/1/edit", url.Values{"do": {"remove:1"}, "version": {"1"}})
+	assert.Equal(t, 409, code)
+
+	gone := arranged.Items[4].Version
+	edit("ban:4")
+	_, page = p.do("POST", "/plans/1/rebuild", url.Values{"minutes": {"40"}, "template": {""}})
+	assert.Contains(t, page, "Taken out")
+	longer, _ := p.stored(1)
+	assert.Equal(t, 40, longer.Minutes)
+	assert.NotContains(t, slugs(longer), gone, "what was taken out stays out")
+	for _, it := range locked.Items[2:4] {
+		assert.Contains(t, slugs(longer), it.Version, "what was locked stays in")
+	}
+	code, page = p.do("POST", "/plans/1/rebuild", url.Values{"minutes": {"90"}}, "HX-Request", "true")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "allowed: a whole number from 15 to 50")
+}
+
+// The whole bench by keyboard: choose, move, lengthen, lock, swap, undo, rebuild.
+func TestTheBenchByKeyboardAlone(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	p.do("POST", "/plans/1/best", url.Values{})
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	p.run(ctx, chromedp.Navigate(p.url+"/plans/1"), until(`document.querySelector("#view").value`))
+	said := func(words string) chromedp.Action {
+		return until(fmt.Sprintf(`document.querySelector("#said").textContent.includes(%q)`, words))
+	}
+	here := func(n int) chromedp.Action {
+		return until(fmt.Sprintf(`document.querySelector("#stop-%d[aria-current]") && document.querySelector("#row-%d[aria-current]")`, n, n))
+	}
+	before, _ := p.stored(1)
+	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight), here(1), chromedp.KeyEvent(kb.ArrowRight), here(2))
+	p.run(ctx, chromedp.KeyEvent("k"), said("locked"))
+	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(input.ModifierShift)), said("moved later"), here(3))
+	moved, _ := p.stored(1)
+	assert.Equal(t, before.Items[2].Version, moved.Items[3].Version)
+	assert.True(t, moved.Items[3].Locked)
+	p.run(ctx, chromedp.KeyEvent("u"), said("Undone"))
+	undone, _ := p.stored(1)
+	assert.Equal(t, slugs(before), slugs(undone))
+	p.run(ctx, chromedp.KeyEvent("y"), said("Done again"))
+	p.run(ctx, chromedp.KeyEvent("u"), said("Undone"), chromedp.KeyEvent("b"), said("rebuilt"))
+	rebuilt, _ := p.stored(1)
+	assert.Contains(t, slugs(rebuilt), before.Items[2].Version, "what is locked stays")
+	// Focus is never lost to the top of the page, and is seen.
+	var tag, outline string
+	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight), here(1), chromedp.Evaluate(`document.activeElement.id`, &tag), chromedp.Evaluate(`getComputedStyle(document.activeElement.querySelector(".thumb")).strokeWidth`, &outline))
+	assert.Equal(t, "stop-1", tag)
+	assert.Equal(t, "3px", outline)
+	p.run(ctx, chromedp.KeyEvent("w"), chromedp.Evaluate(`document.activeElement.closest(".swap-list") !== null ? "swaps" : ""`, &tag))
+	assert.Equal(t, "swaps", tag)
+	p.run(ctx, chromedp.KeyEvent(kb.Enter), said("swapped"))
+	swapped, _ := p.stored(1)
+	assert.NotEqual(t, rebuilt.Items[1].Version, swapped.Items[1].Version)
+	p.run(ctx, chromedp.KeyEvent("?"), until(`document.querySelector("#keys[open]")`), chromedp.Text("#keys", &tag))
+	assert.Contains(t, tag, "Rebuild")
+}
+
+// Dragging a picture along the line moves the exercise.
+func TestDraggingOnTheLine(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	p.do("POST", "/plans/1/best", url.Values{})
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	before, _ := p.stored(1)
+	var at []float64
+	p.run(ctx, chromedp.Navigate(p.url+"/plans/1"), until(`document.querySelector("#view").value`),
+		chromedp.Evaluate(`["#stop-1 .thumb", "#stop-4 .thumb"].flatMap(s => { const r = document.querySelector(s).getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })`, &at))
+	p.run(ctx, chromedp.MouseEvent(input.MousePressed, at[0], at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.MouseMoved, (at[0]+at[2])/2, at[1], chromedp.ButtonLeft),
+		chromedp.MouseEvent(input.MouseMoved, at[2]+12, at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.MouseReleased, at[2]+12, at[1], chromedp.ButtonLeft),
+		until(`document.querySelector("#said").textContent.includes("moved")`))
+	after, _ := p.stored(1)
+	assert.Equal(t, before.Items[1].Version, after.Items[4].Version)
+}
+
+// The course: planned and taught by week, repeated or taken one step on, several at once.
+func TestTheCourseOverWeeks(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("GET", "/clients/1/course", nil)
+	assert.Contains(t, page, "Take the last session one step on")
+	assert.Contains(t, page, "Balance")
+	code, page := p.do("POST", "/clients/1/again", url.Values{"progress": {"yes"}})
+	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "Session for Oda Brinkwater")
+	next, _ := p.stored(1)
+	assert.Contains(t, slugs(next), "bridge-low")
+	for _, k := range next.Checks {
+		assert.True(t, k.OK || k.Rule != "safe" && k.Rule != "right-side" && k.Rule != "no-skipped-rung", "%s: %s", k.Rule, k.Detail)
+	}
+	day := time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
+	_, page = p.do("POST", "/plans/1/day", url.Values{"day": {day}})
+	assert.Contains(t, page, day)
+	code, page = p.do("POST", "/plans/1/day", url.Values{"day": {"someday"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "someday")
+
+	code, page = p.do("POST", "/several", url.Values{"minutes": {"20"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "choose at least one")
+	_, page = p.do("POST", "/several", url.Values{"minutes": {"20"}, "client": {"1", "3"}, "day": {day}})
+	assert.Equal(t, 2, strings.Count(page, "/print"), "two sessions, ready to print")
+	_, page = p.do("POST", "/plans/1/delete", url.Values{})
+	assert.NotContains(t, page, `href="/plans/1"`)
+}
+
+// Kinds of session are data: changed, joined by own ones, and taken back.
+func TestKindsOfSession(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("GET", "/kinds", nil)
+	for _, name := range []string{"Breath-led flow", "Daily trio of short holds", "Bone-safe, standing first", "Preparation, main, finish", "Fusion block", "Chair only", "Bed only", "Desk round", "Gentle first session"} {
+		assert.Contains(t, page, name)
+	}
+	other := p.second(demo.Second, demo.Password)
+	_, theirs := other.do("GET", "/kinds", nil)
+	assert.NotContains(t, theirs, "/kinds/chair-only", "only who keeps the practice changes them")
+	f := p.form("/kinds/chair-only")
+	f.Set("effort_cap", "eleven")
+	f.Set("needs", "two of balance")
+	code, page := p.do("POST", "/kinds/chair-only", f)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "effort_cap: found")
+	assert.Contains(t, page, "needs: found")
+	assert.Contains(t, page, "two of balance", "nothing typed is lost")
+	f.Set("effort_cap", "2")
+	f.Set("needs", "")
+	f["positions"], f["surfaces"] = []string{"sitting"}, []string{"chair"}
+	_, page = p.do("POST", "/kinds/chair-only", f)
+	assert.Contains(t, page, "changed here")
+	p.do("POST", "/clients/3/plans", url.Values{"minutes": {"20"}, "template": {"chair-only"}})
+	p.do("POST", "/plans/1/best", url.Values{})
+	got, _ := p.stored(1)
+	assert.Equal(t, "chair-only", got.Template)
+	for _, it := range got.Items {
+		assert.Equal(t, "sitting", it.Position, it.Version)
+		assert.LessOrEqual(t, it.Effort, 2, it.Version)
+	}
+	p.do("POST", "/kinds/chair-only", url.Values{"op": {"default"}})
+	_, page = p.do("GET", "/kinds", nil)
+	assert.NotContains(t, page, "changed here")
+	f.Set("name", "Rainy day")
+	_, page = p.do("POST", "/kinds/new", f)
+	assert.Contains(t, page, "Rainy day")
+	code, page = p.do("POST", "/kinds/new", f)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "already a kind of that name")
+}
+
+// The printed session is one page, with its cautions, however long it is.
+func TestTheSessionPrintsOnOnePage(t *testing.T) {
+	p := start(t, true).signIn()
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	for id, client := range []string{"1", "2", "3", "4"} {
+		p.do("POST", "/clients/"+client+"/plans", url.Values{"minutes": {"50"}})
+		p.do("POST", fmt.Sprintf("/plans/%d/best", id+1), url.Values{})
+		var pdf []byte
+		var text string
+		p.run(ctx, chromedp.Navigate(fmt.Sprintf("%s/plans/%d/print", p.url, id+1)), chromedp.WaitVisible(".print-items"), chromedp.Text("main", &text), chromedp.ActionFunc(func(ctx context.Context) (err error) {
+			pdf, _, err = cdppage.PrintToPDF().WithPreferCSSPageSize(true).Do(ctx)
+			return err
+		}))
+		assert.Len(t, regexp.MustCompile(`/Type\s*/Page\b`).FindAll(pdf, -1), 1, "client %s", client)
+		for _, words := range []string{"Not medical advice", "Stop:", "To fetch"} {
+			assert.Contains(t, text, words)
+		}
+	}
+}

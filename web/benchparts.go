@@ -1,0 +1,91 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"hash/fnv"
+	"log/slog"
+	"net/http"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+)
+
+// benchParts are the parts of the session's working surface. An answer to a change holds
+// only those that are not as they were sent last.
+var benchParts = []string{"bench-head", "bench-line", "bench-list", "bench-panel", "bench-facts"}
+
+// sentParts remembers what each open session last showed, by account and plan.
+type sentParts struct {
+	mu    sync.Mutex
+	plans map[string]map[string]uint64
+}
+
+// mostSent bounds the memory of what was sent.
+const mostSent = 500
+
+// swap keeps what is sent now and tells which parts differ from before; all do when
+// nothing is known of the state the request was made on.
+func (s *sentParts) swap(before, now string, parts map[string]uint64) (changed map[string]bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	known := s.plans[before]
+	changed = map[string]bool{}
+	for name, sum := range parts {
+		changed[name] = known == nil || known[name] != sum
+	}
+	if s.plans == nil || len(s.plans) >= mostSent {
+		s.plans = map[string]map[string]uint64{}
+	}
+	s.plans[now] = parts
+	return changed
+}
+
+// forget makes the next answer whole.
+func (s *sentParts) forget(plan int64) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for key := range s.plans {
+		var id int64
+		if _, err := fmt.Sscanf(key, "%d/", &id); err == nil && id == plan {
+			delete(s.plans, key)
+		}
+	}
+}
+
+// showPlan answers with the whole page, or to a change with the parts that changed.
+func (s *Server) showPlan(c *gin.Context, status int, pg *planPage) {
+	s.fillPlan(pg, s.cat(c))
+	if c.GetHeader("HX-Request") != "true" {
+		s.render(c, status, "plan", "", "Session for "+pg.Person.Row.Name, pg)
+		return
+	}
+	bodies, sums := map[string][]byte{}, map[string]uint64{}
+	data := page{Data: pg}
+	for _, part := range append([]string{"bench-said"}, benchParts...) {
+		var buf bytes.Buffer
+		if err := s.pages["plan"].ExecuteTemplate(&buf, part, data); err != nil {
+			slog.Error("template", "part", part, "error", err)
+			c.String(http.StatusInternalServerError, "Something went wrong while drawing this page.")
+			return
+		}
+		bodies[part] = buf.Bytes()
+		h := fnv.New64a()
+		_, _ = h.Write(buf.Bytes())
+		sums[part] = h.Sum64()
+	}
+	// The page names what it shows: a random name it was given with the parts.
+	view := c.GetHeader("X-View")
+	if c.PostForm("view") != "" {
+		view = c.PostForm("view")
+	}
+	key := fmt.Sprintf("%d/%d/%.40s", pg.Row.ID, s.account(c), view)
+	changed := s.sent.swap(key, key, sums)
+	out := bodies["bench-said"]
+	for _, part := range benchParts {
+		if changed[part] {
+			out = append(out, bodies[part]...)
+		}
+	}
+	c.Data(status, "text/html; charset=utf-8", out)
+}

@@ -1,0 +1,288 @@
+package web_test
+
+import (
+	"bytes"
+	"context"
+	"html"
+	"mime/multipart"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/demo"
+)
+
+// An intake is resumed at the step it was left at; what was saved stays.
+func TestIntakeIsResumedWhereItWasLeft(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("POST", "/clients/new", url.Values{"name": {"Sefa Lorne"}, "asked": {"yes"}, "consent.date": {"2026-11-01"}, "go": {"client"}})
+	assert.Contains(t, page, "/clients/5/intake/person", "the client page leads back")
+	p.do("POST", "/clients/5/intake/person", url.Values{"complaint": {"neck and desk"}, "born": {"1990"}})
+	_, page = p.do("GET", "/clients", nil)
+	assert.Contains(t, page, "intake waits at: Conditions")
+	_, page = p.do("GET", "/clients/5/intake", nil)
+	assert.Contains(t, page, "step 3 of 9")
+	p.do("POST", "/clients/5/intake/conditions", url.Values{"conditions": {"low-back-pain", "disc-sciatica"}, "condition.low-back-pain.phase": {"persistent"}})
+	// The pain step asks for directions only because of these conditions, and leaves the rest.
+	_, page = p.do("GET", "/clients/5/intake/pain", nil)
+	assert.Contains(t, page, "What provokes the low back pain?")
+	p.do("POST", "/clients/5/intake/pain", url.Values{"provoked_by": {"flexion"}, "preference": {"extension"}, "pain.now": {"3"}})
+	_, page = p.do("GET", "/clients/5/intake/conditions", nil)
+	assert.Regexp(t, `value="persistent" selected`, page)
+	_, page = p.do("GET", "/clients/5/history", nil)
+	for _, want := range []string{"low-back-pain (phase persistent)", "disc-sciatica (preference extension)", "now 3", demo.Name, "date 2026-11-01"} {
+		assert.Contains(t, page, want)
+	}
+}
+
+func TestAChangeKeepsItsReasonInTheHistory(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/3/intake/positions", url.Values{"positions.floor": {"help"}, "positions.supine": {"yes"}, "floor_transfers_max": {"1"}, "why": {"practised with his daughter"}, "go": {"client"}})
+	_, page := p.do("GET", "/clients/3/history", nil)
+	assert.Contains(t, page, "practised with his daughter")
+	assert.Regexp(t, `floor help`, page)
+	assert.Regexp(t, `floor no`, page, "and what it was before")
+}
+
+// Today's jammed side holds for one day: tomorrow the check comes first again.
+func TestTodaysCheck(t *testing.T) {
+	p := start(t, true).signIn()
+	verdict := func() string {
+		_, page := p.do("GET", "/clients/4/verdicts/side-let-down", nil)
+		return page
+	}
+	assert.Contains(t, verdict(), "s side check comes first")
+	p.do("POST", "/clients/4/today", url.Values{"sij_side": {"left"}, "clock_weak": {"4", "5"}})
+	page := verdict()
+	assert.Contains(t, page, "left suits, right leave out")
+	assert.Contains(t, page, "Lie on the right. The left, jammed today, is up and lets go.")
+	code, page := p.do("POST", "/clients/4/today", url.Values{"sij_side": {"middle"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "allowed: [left right even]")
+	p.server.Today = func() time.Time { return time.Now().AddDate(0, 0, 1) }
+	assert.Contains(t, verdict(), "s side check comes first")
+}
+
+func TestCurveSidesAreSaidAndPlanned(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("GET", "/clients/4", nil)
+	assert.Contains(t, page, "The right side is the long (convex) one and works; the left side is the short one and opens.")
+	_, page = p.do("GET", "/clients/4/verdicts/curve-breathe-arc", nil)
+	assert.Contains(t, page, "left suits, right leave out")
+	assert.Contains(t, page, "Lie on the right. The left is up, the short side and opens.")
+	assert.Contains(t, page, "Shown: left")
+	_, page = p.do("GET", "/clients/4/verdicts/curve-side-bend-arc", nil)
+	assert.Contains(t, page, "left leave out, right suits")
+	assert.Contains(t, page, "Lie on the left. The right is up, the long side and works.")
+}
+
+func TestOverrides(t *testing.T) {
+	p := start(t, true).signIn()
+	post := func(v url.Values) (int, string) { return p.do("POST", "/clients/1/overrides", v) }
+	code, page := post(url.Values{"version": {"saw"}, "reason": {"short"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "say in a sentence")
+	code, page = post(url.Values{"version": {"saw"}, "reason": {"agreed with her physician on Monday"}, "until": {"2020-01-01"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "Until: found &#34;2020-01-01&#34;")
+	assert.Contains(t, page, "agreed with her physician on Monday", "nothing typed is lost")
+	code, page = post(url.Values{"version": {"bridge-low"}, "reason": {"agreed with her physician on Monday"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "Only an exercise that is left out")
+	code, page = post(url.Values{"version": {"saw"}, "reason": {"agreed with her physician on Monday"}})
+	assert.Equal(t, 200, code)
+	until := time.Now().AddDate(0, 0, 42).Format(time.DateOnly)
+	assert.Contains(t, page, "Override until "+until)
+	assert.Contains(t, page, "leave out", "the verdict stays")
+	for _, path := range []string{"/clients/1", "/clients/1/verdicts?q=saw", "/clients/1/history"} {
+		_, page = p.do("GET", path, nil)
+		assert.Contains(t, page, "agreed with her physician on Monday", path)
+	}
+	post(url.Values{"version": {"saw"}, "op": {"end"}})
+	_, page = p.do("GET", "/clients/1/verdicts/saw", nil)
+	assert.NotContains(t, page, "Override until")
+}
+
+// Each finding is drawn on the figure at the phase that breaks the limit.
+func TestFindingsAreFrozenInThePicture(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("GET", "/clients/1/verdicts/cat-cow", nil)
+	m := regexp.MustCompile(`/figures/cat-cow\.svg\?([^"]*mark=[^"]*)"`).FindStringSubmatch(page)
+	require.NotNil(t, m)
+	_, svg := p.do("GET", "/figures/cat-cow.svg?"+html.UnescapeString(m[1]), nil)
+	assert.Contains(t, svg, "whole trunk bends")
+	assert.Contains(t, svg, "allowed 15°")
+	_, plain := p.do("GET", "/figures/cat-cow.svg?phase=2", nil)
+	assert.NotContains(t, plain, "<text")
+	assert.Contains(t, page, "Frozen at round")
+}
+
+func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/3/plans", url.Values{"minutes": {"20"}})
+	key := "stenosis/lumbar.extension.loaded"
+	code, page := p.do("POST", "/limits/preview", url.Values{"key": {key}, "value": {"x"}, "reason": {"as we were taught"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "Value: found &#34;x&#34;, allowed: 0 to 180")
+	code, page = p.do("POST", "/limits/preview", url.Values{"key": {key}, "value": {"400"}, "reason": {"as we were taught"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "allowed: 0 to 180")
+	code, _ = p.do("GET", "/limits/edit?key=nothing", nil)
+	assert.Equal(t, 404, code)
+	_, page = p.do("POST", "/limits/preview", url.Values{"key": {key}, "value": {"12"}, "reason": {"as we were taught"}, "source": {"house rule"}})
+	m := regexp.MustCompile(`/limits/preview/(\d+)`).FindStringSubmatch(page)
+	require.NotNil(t, m, page)
+	for range 50 {
+		if strings.Contains(page, "Put it into force") {
+			break
+		}
+		time.Sleep(100 * time.Millisecond)
+		_, page = p.do("GET", "/limits/preview/"+m[1], nil)
+	}
+	assert.Contains(t, page, "4 clients screened, 1 affected")
+	assert.Contains(t, page, "Imre Sollow")
+	assert.Contains(t, page, "looser: ")
+	_, before := p.do("GET", "/clients/3/verdicts/cow-neutral-chair", nil)
+	assert.NotContains(t, before, "No limit of this client is crossed", "not in force before it is saved")
+	_, page = p.do("POST", "/limits/preview/"+m[1]+"/save", url.Values{})
+	assert.Contains(t, page, "1 changed in this practice")
+	assert.Contains(t, page, "house rule")
+	assert.Contains(t, page, "default 5°")
+	_, after := p.do("GET", "/clients/3/verdicts/cow-neutral-chair", nil)
+	assert.Contains(t, after, "No limit of this client is crossed")
+	_, page = p.do("GET", "/plans/1", nil)
+	assert.Contains(t, page, "older than what is known", "plans made before are stale")
+	_, file := p.do("GET", "/limits/export", nil)
+	assert.Contains(t, file, "source: house rule")
+	_, page = p.do("POST", "/limits/preview", url.Values{"key": {key}, "op": {"default"}, "reason": {"back to the book"}})
+	m = regexp.MustCompile(`/limits/preview/(\d+)`).FindStringSubmatch(page)
+	time.Sleep(500 * time.Millisecond)
+	_, page = p.do("POST", "/limits/preview/"+m[1]+"/save", url.Values{})
+	assert.Contains(t, page, "All as delivered")
+}
+
+// second signs another account in with a browser of its own.
+func (p *practice) second(name, password string) *practice {
+	p.t.Helper()
+	jar, _ := cookiejar.New(nil)
+	q := &practice{p.t, p.url, &http.Client{Jar: jar}, p.store, p.server}
+	code, _ := q.do("POST", "/sign-in", url.Values{"name": {name}, "password": {password}})
+	require.Equal(p.t, 200, code)
+	return q
+}
+
+func TestASecondInstructorSeesOnlyWhatIsShared(t *testing.T) {
+	p := start(t, true).signIn()
+	q := p.second(demo.Second, demo.Password)
+	_, page := q.do("GET", "/clients", nil)
+	assert.Contains(t, page, "Imre Sollow")
+	assert.Contains(t, page, "shared with you")
+	assert.NotContains(t, page, "Oda Brinkwater")
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"20"}})
+	for _, path := range []string{"/clients/1", "/clients/1/intake/pain", "/clients/1/verdicts", "/clients/1/tests", "/clients/1/history", "/clients/1/export", "/plans/1", "/plans/1/start"} {
+		code, page := q.do("GET", path, nil)
+		assert.Equal(t, 404, code, path)
+		assert.NotContains(t, page, "Brinkwater", path)
+	}
+	code, _ := q.do("POST", "/clients/1/share", url.Values{"with": {"2"}})
+	assert.Equal(t, 404, code)
+	code, _ = q.do("POST", "/clients/3/share", url.Values{"with": {"1"}})
+	assert.Equal(t, 422, code, "a shared client is not shared on, not even back")
+	code, _ = q.do("POST", "/clients/3/delete", url.Values{"confirm": {"delete"}})
+	assert.Equal(t, 404, code, "nor deleted")
+	code, page = q.do("POST", "/clients/3/plans", url.Values{"minutes": {"20"}})
+	assert.Equal(t, 200, code, "but taught")
+	assert.Contains(t, page, "Imre Sollow")
+	for _, path := range []string{"/limits/edit?key=stenosis/lumbar.extension.loaded"} {
+		code, _ = q.do("GET", path, nil)
+		assert.Equal(t, 403, code, path)
+	}
+	code, _ = q.do("POST", "/practice/accounts", url.Values{"name": {"eve"}, "password": {"long-enough-1"}})
+	assert.Equal(t, 403, code)
+	p.do("POST", "/clients/1/share", url.Values{"with": {"2"}})
+	_, page = q.do("GET", "/clients/1", nil)
+	assert.Contains(t, page, "Oda Brinkwater")
+	p.do("POST", "/clients/1/share", url.Values{"with": {"2"}, "op": {"end"}})
+	code, _ = q.do("GET", "/clients/1", nil)
+	assert.Equal(t, 404, code)
+
+	code, page = p.do("POST", "/practice/accounts", url.Values{"name": {demo.Second}, "password": {"long-enough-1"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "an account of that name already")
+	_, page = p.do("POST", "/practice/accounts", url.Values{"name": {"corra"}, "password": {"long-enough-1"}})
+	assert.Contains(t, page, "corra can sign in now")
+	_, page = p.second("corra", "long-enough-1").do("GET", "/clients", nil)
+	assert.Contains(t, page, "Nobody here yet")
+}
+
+func TestTestsSetLimits(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("GET", "/clients/1/tests", nil)
+	assert.Contains(t, page, "Trunk rotation is left out", "not where bending is out")
+	assert.Contains(t, page, "CDC STEADI")
+	code, page := p.do("POST", "/clients/2/tests", url.Values{"tandem_s": {"eight"}, "height_cm": {"18"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "found &#34;eight&#34;, allowed: a number")
+	assert.Contains(t, page, `value="eight"`)
+	code, page = p.do("POST", "/clients/2/tests", url.Values{"height_cm": {"18"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "found 18, allowed: 120 or more")
+	code, _ = p.do("POST", "/clients/2/tests", url.Values{})
+	assert.Equal(t, 422, code, "an empty form is not a day of tests")
+	p.do("POST", "/clients/2/tests", url.Values{"tandem_s": {"8"}, "one_leg_right_s": {"12 9 14"}, "one_leg_left_s": {"20"}, "turn_left": {"30"}, "turn_right": {"42"}, "clock.4": {"1"}})
+	_, page = p.do("GET", "/clients/2", nil)
+	assert.Contains(t, page, "Falls risk")
+	assert.Regexp(t, `name="tight_turn" value="left" checked`, page)
+	assert.Regexp(t, `name="clock_weak" value="4" checked`, page)
+	_, page = p.do("GET", "/clients/2/verdicts/one-leg", nil)
+	assert.Contains(t, page, "standing work keeps a hand hold")
+	_, page = p.do("GET", "/clients/2/history", nil)
+	assert.Contains(t, page, "tests of ")
+	// Better balance later does not take the recorded risk away by itself.
+	p.do("POST", "/clients/2/tests", url.Values{"tandem_s": {"10"}})
+	_, page = p.do("GET", "/clients/2", nil)
+	assert.Contains(t, page, "Falls risk")
+}
+
+func TestOneClientOutAndIn(t *testing.T) {
+	p := start(t, true).signIn()
+	code, doc := p.do("GET", "/clients/2/export", nil)
+	require.Equal(t, 200, code)
+	assert.Contains(t, doc, `"format": "restbend.bundle/1"`)
+	send := func(content string) (int, string) {
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		f, err := w.CreateFormFile("file", "c.json")
+		require.NoError(t, err)
+		_, err = f.Write([]byte(content))
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		r, err := http.NewRequest("POST", p.url+"/clients/import", &body)
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		return p.send(r)
+	}
+	code, page := send(doc)
+	assert.Equal(t, 200, code)
+	assert.Equal(t, 2, strings.Count(page, "Teo Marlack"))
+	_, again := p.do("GET", "/clients/5/export", nil)
+	assert.Equal(t, strings.Count(doc, `"kind"`), strings.Count(again, `"kind"`), "with every logged entry")
+	sessions, err := p.store.TaughtSessions(context.Background(), 5)
+	require.NoError(t, err)
+	assert.Len(t, sessions, 3)
+	code, page = send(`{"format": "restbend.client/1", "name": "Quill", "conditions": [{"code": "sciatica"}]}`)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "disc-sciatica")
+	code, _ = send(`{"format": "restbend.client/1", "name": "Quill Aster", "conditions": [{"code": "reflux"}]}`)
+	assert.Equal(t, 200, code)
+	code, page = send(`nonsense`)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "is not JSON")
+}

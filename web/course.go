@@ -1,0 +1,372 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+	"restbend/store"
+)
+
+// often is how often a kind of work is wanted, and what it is.
+type often struct {
+	Name, Wish, Source string
+	PerWeek            int // days
+	Of                 func(*catalogue.Version) bool
+}
+
+// The frequencies of practice (domain/04; balance also WHO guidelines 2020 for 65 and
+// older, value from memory).
+var frequencies = []often{
+	{"Mobility and breathing", "daily", "common practice", 7, func(v *catalogue.Version) bool {
+		return slices.ContainsFunc([]string{"spinal-mobility", "thoracic-mobility", "hip-mobility", "breathing", "relaxation"}, func(a string) bool { return catalogue.Has(v.Aims, a) })
+	}},
+	{"Control and strength", "every second day or daily", "common practice", 3, func(v *catalogue.Version) bool {
+		return v.Effort >= 3 && slices.ContainsFunc([]string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength", "hip-strength", "leg-strength", "arm-strength"}, func(a string) bool { return catalogue.Has(v.Aims, a) })
+	}},
+	{"Balance", "at least three days a week", "common practice; WHO 2020 for 65 and older (value from memory)", 3, func(v *catalogue.Version) bool { return catalogue.Has(v.Aims, "balance") }},
+}
+
+type frequencyRow struct {
+	Name, Wish, Source string
+	Week, Four         int // days with it in the last 7, and in the last 28 by week
+	Short              bool
+}
+
+type courseSession struct {
+	Day, What  string
+	PlanID     int64
+	TaughtID   int64
+	Planned    bool
+	Minutes    int
+	Items      int
+	Hardest    int
+	Version    int64
+	Pain, Sore string
+}
+
+type courseWeek struct {
+	Monday, Label string
+	Sessions      []courseSession
+}
+
+type coursePage struct {
+	*person
+	ID          int64
+	Weeks       []courseWeek
+	Undated     []courseSession
+	Frequencies []frequencyRow
+	HasLast     bool
+	Kinds       []plan.Template
+	Today       string
+}
+
+// course shows planned and taught sessions week by week.
+func (s *Server) course(c *gin.Context) {
+	p, id, ok := s.personHere(c)
+	if !ok {
+		return
+	}
+	plans, err := s.Store.Plans(c, id)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	taught, err := s.Store.TaughtSessions(c, id)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	today := s.Today()
+	pg := coursePage{person: p, ID: id, Frequencies: s.frequencyRows(c, p, today), HasLast: len(taught) > 0, Kinds: s.kinds(c), Today: today.Format(time.DateOnly)}
+	byWeek := map[string]*courseWeek{}
+	put := func(cs courseSession) {
+		day, err := time.Parse(time.DateOnly, cs.Day)
+		if err != nil {
+			pg.Undated = append(pg.Undated, cs)
+			return
+		}
+		monday := day.AddDate(0, 0, -int((day.Weekday()+6)%7)).Format(time.DateOnly)
+		if byWeek[monday] == nil {
+			byWeek[monday] = &courseWeek{Monday: monday}
+		}
+		byWeek[monday].Sessions = append(byWeek[monday].Sessions, cs)
+	}
+	done := map[int64]bool{}
+	for i := range taught {
+		t := &taught[i]
+		done[t.PlanID.Int64] = true
+		cs := courseSession{Day: t.Day, What: "taught", TaughtID: t.ID}
+		cs.read(t.Plan)
+		if t.PainStart.Valid && t.PainEnd.Valid {
+			cs.Pain = fmt.Sprintf("pain %g to %g", t.PainStart.Float64, t.PainEnd.Float64)
+		}
+		if t.SorePeak.Valid {
+			cs.Sore = fmt.Sprintf("sore %g", t.SorePeak.Float64)
+		}
+		put(cs)
+	}
+	for _, row := range plans {
+		if done[row.ID] {
+			continue
+		}
+		cs := courseSession{Day: row.Day, What: "planned", PlanID: row.ID, Planned: true, Version: row.Version}
+		cs.read(row.Document)
+		put(cs)
+	}
+	for _, w := range byWeek {
+		slices.SortStableFunc(w.Sessions, func(a, b courseSession) int {
+			if a.Day < b.Day {
+				return -1
+			} else if a.Day > b.Day {
+				return 1
+			}
+			return 0
+		})
+		pg.Weeks = append(pg.Weeks, *w)
+	}
+	slices.SortFunc(pg.Weeks, func(a, b courseWeek) int {
+		if a.Monday > b.Monday {
+			return -1
+		}
+		return 1
+	})
+	s.render(c, http.StatusOK, "course", "", "Course of "+p.Row.Name, pg)
+}
+
+func (cs *courseSession) read(document []byte) {
+	var p plan.Plan
+	if json.Unmarshal(document, &p) != nil {
+		return
+	}
+	cs.Minutes = (p.Seconds + 59) / 60
+	for i := range p.Items {
+		if p.Items[i].Role != "reset" {
+			cs.Items++
+			cs.Hardest = max(cs.Hardest, p.Items[i].Effort)
+		}
+	}
+}
+
+// frequencyRows counts the days each kind of work was done.
+func (s *Server) frequencyRows(c *gin.Context, p *person, today time.Time) (out []frequencyRow) {
+	cat := s.cat(c)
+	for _, f := range frequencies {
+		week, four := map[string]bool{}, map[string]bool{}
+		for _, sess := range p.Log.Sessions {
+			day, err := time.Parse(time.DateOnly, sess.Date)
+			if err != nil {
+				continue
+			}
+			age := int(today.Sub(day).Hours() / 24)
+			for _, it := range sess.Items {
+				v, ok := cat.Version(it.Version)
+				if !ok || !f.Of(v) || age < 0 || age >= 28 {
+					continue
+				}
+				four[sess.Date] = true
+				if age < 7 {
+					week[sess.Date] = true
+				}
+			}
+		}
+		out = append(out, frequencyRow{f.Name, f.Wish, f.Source, len(week), (len(four) + 3) / 4, len(week) < f.PerWeek})
+	}
+	return out
+}
+
+// again repeats the last taught session, or takes every item its decided step further.
+func (s *Server) again(c *gin.Context) {
+	id, ok := s.id(c)
+	if !ok {
+		return
+	}
+	p, err := s.request(c, id, plan.MinMinutes, "")
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if why := waits(&p.Row); why != "" {
+		s.fail(c, http.StatusUnprocessableEntity, why, "Nothing was planned.")
+		return
+	}
+	taught, err := s.Store.TaughtSessions(c, id)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if len(taught) == 0 {
+		s.fail(c, http.StatusUnprocessableEntity, "No session has been taught yet", "Plan the first one.")
+		return
+	}
+	var last plan.Plan
+	if err := json.Unmarshal(taught[len(taught)-1].Plan, &last); err != nil {
+		s.failed(c, err)
+		return
+	}
+	p.Req.Minutes = max(plan.MinMinutes, min(plan.MaxMinutes, last.Minutes))
+	kind, err := s.kind(c, last.Template)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	p.Req.ForKind(kind)
+	built, _, err := p.Req.Repeat(&last, c.PostForm("progress") == "yes")
+	s.planned(c, p, built, false, err)
+}
+
+// planDay plans a session for a day.
+func (s *Server) planDay(c *gin.Context) {
+	s.withPlan(c, func(pg *planPage) {
+		day := c.PostForm("day")
+		if _, err := time.Parse(time.DateOnly, day); day != "" && err != nil {
+			s.fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("Day: found %q, allowed: a date, or nothing", day), "Nothing was changed.")
+			return
+		}
+		if err := s.Store.SetPlanDay(c, pg.Row, day); err != nil {
+			s.failed(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/course", pg.Row.ClientID))
+	})
+}
+
+func (s *Server) deletePlan(c *gin.Context) {
+	s.withPlan(c, func(pg *planPage) {
+		if err := s.Store.DeletePlan(c, pg.Row); err != nil {
+			s.failed(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/course", pg.Row.ClientID))
+	})
+}
+
+type severalRow struct {
+	ID      int64
+	Name    string
+	Waits   string
+	Chosen  bool
+	PlanID  int64
+	Problem string
+	Seconds int
+	Items   int
+	Broken  int
+}
+
+type severalForm struct {
+	Rows    []severalRow
+	Kinds   []plan.Template
+	Minutes string
+	Kind    string
+	Day     string
+	Wrong   string
+	Done    bool
+}
+
+func (s *Server) severalRows(c *gin.Context) ([]severalRow, []store.Client, error) {
+	clients, err := s.Store.Clients(c, s.account(c))
+	if err != nil {
+		return nil, nil, err
+	}
+	var rows []severalRow
+	for i := range clients {
+		rows = append(rows, severalRow{ID: clients[i].ID, Name: clients[i].Name, Waits: waits(&clients[i])})
+	}
+	return rows, clients, nil
+}
+
+func (s *Server) severalPage(c *gin.Context) {
+	rows, _, err := s.severalRows(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Kinds: s.kinds(c), Minutes: "30", Day: s.Today().Format(time.DateOnly)})
+}
+
+// several plans a session for each chosen client; who cannot be planned for is told why.
+func (s *Server) several(c *gin.Context) {
+	rows, _, err := s.severalRows(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	f := severalForm{Rows: rows, Kinds: s.kinds(c), Minutes: c.PostForm("minutes"), Kind: c.PostForm("template"), Day: c.PostForm("day")}
+	minutes, err := minutesAsked(c)
+	if err != nil {
+		f.Wrong = err.Error()
+	} else if _, err := time.Parse(time.DateOnly, f.Day); f.Day != "" && err != nil {
+		f.Wrong = fmt.Sprintf("Day: found %q, allowed: a date, or nothing", f.Day)
+	}
+	chosen := c.PostFormArray("client")
+	if f.Wrong == "" && len(chosen) == 0 {
+		f.Wrong = "Clients: choose at least one."
+	}
+	for i := range f.Rows {
+		row := &f.Rows[i]
+		row.Chosen = slices.Contains(chosen, strconv.FormatInt(row.ID, 10))
+		if f.Wrong != "" || !row.Chosen {
+			continue
+		}
+		if row.Problem = row.Waits; row.Problem == "" {
+			if err := s.planRow(c, row, minutes, f.Kind, f.Day); err != nil {
+				s.failed(c, err)
+				return
+			}
+		}
+	}
+	f.Done = f.Wrong == ""
+	status := http.StatusOK
+	if !f.Done {
+		status = http.StatusUnprocessableEntity
+	}
+	s.render(c, status, "several", "", "Plan for several", f)
+}
+
+func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind, day string) error {
+	p, err := s.request(c, row.ID, minutes, kind)
+	if err != nil {
+		return err
+	}
+	built, err := plan.Build(p.Req)
+	var refused *plan.Refused
+	if errors.As(err, &refused) {
+		row.Problem = refused.Reason
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	if row.PlanID, err = s.addPlan(c, p, built, false); err != nil {
+		return err
+	}
+	row.Seconds, row.Items = built.Seconds, len(built.Items)
+	for _, k := range built.Checks {
+		row.Broken += b2i(!k.OK)
+	}
+	if day == "" {
+		return nil
+	}
+	return s.Store.SetPlanDay(c, store.Plan{ID: row.PlanID}, day)
+}
+
+// printPlan is one page for the instructor. A stale plan or one that holds something that
+// no longer suits is mended first.
+func (s *Server) printPlan(c *gin.Context) {
+	s.withPlan(c, func(pg *planPage) {
+		if pg.Stale || unsafeItems(pg) != nil || pg.Person.Req.Screening.Refer != nil {
+			s.fail(c, http.StatusConflict, "This session must be mended before it is printed", "It is older than what is known of the client. Open it and choose: Mend it.")
+			return
+		}
+		s.fillPlan(pg, s.cat(c))
+		s.render(c, http.StatusOK, "print", "", "Session for "+pg.Person.Row.Name, pg)
+	})
+}

@@ -1,0 +1,128 @@
+package web
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/store"
+)
+
+// limiting are the fields of a client that verdicts and plans depend on; a change of one
+// is kept in the history.
+var limiting = []string{"conditions", "positions", "floor_transfers_max", "pain", "red_flags", "clearances", "kit", "surfaces", "schools", "breaths_per_minute", "rest_s", "tasks", "effort_cap", "one_leg_stand_s", "today", "levels", "overrides", "aims", "consent"}
+
+// changesOf lists what differs between two documents of a client, one line a field.
+func changesOf(before, after []byte, who, why string) ([]store.Change, error) {
+	var a, b map[string]json.RawMessage
+	if err := json.Unmarshal(before, &a); err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal(after, &b); err != nil {
+		return nil, err
+	}
+	var out []store.Change
+	for _, field := range limiting {
+		x, y := said(a[field]), said(b[field])
+		if x != y {
+			out = append(out, store.Change{Who: who, Field: field, Before: x, After: y, Why: why})
+		}
+	}
+	return out, nil
+}
+
+// said writes a value as a person would read it: "osteoporosis (school strict); stenosis".
+func said(raw json.RawMessage) string {
+	if len(raw) == 0 || string(raw) == "null" {
+		return ""
+	}
+	d := json.NewDecoder(bytes.NewReader(raw))
+	d.UseNumber()
+	var v any
+	if err := d.Decode(&v); err != nil {
+		return string(raw)
+	}
+	return inWords(v)
+}
+
+func inWords(v any) string {
+	switch v := v.(type) {
+	case map[string]any:
+		head := ""
+		for _, k := range []string{"code", "version", "by", "what"} {
+			if s, ok := v[k].(string); ok {
+				head = s
+				delete(v, k)
+				break
+			}
+		}
+		var parts []string
+		for k, x := range v {
+			if s := inWords(x); s != "" {
+				parts = append(parts, strings.ReplaceAll(k, "_", " ")+" "+s)
+			}
+		}
+		slices.Sort(parts)
+		list := strings.Join(parts, ", ")
+		if head != "" && list != "" {
+			return head + " (" + list + ")"
+		}
+		return head + list
+	case []any:
+		var parts []string
+		for _, x := range v {
+			parts = append(parts, inWords(x))
+		}
+		return strings.Join(parts, "; ")
+	case bool:
+		return map[bool]string{true: "yes", false: "no"}[v]
+	}
+	return fmt.Sprint(v)
+}
+
+// who is the name of the signed-in account, for the history.
+func (s *Server) who(c *gin.Context) string {
+	m, err := s.Store.Member(c, s.account(c))
+	if err != nil {
+		return "unknown"
+	}
+	return m.Name
+}
+
+type historyPage struct {
+	ID      int64
+	Name    string
+	Changes []store.Change
+}
+
+func (s *Server) history(c *gin.Context) {
+	row, ok := s.rowHere(c)
+	if !ok {
+		return
+	}
+	changes, err := s.Store.History(c, row.ID)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "history", "", "History of "+row.Name, historyPage{row.ID, row.Name, changes})
+}
+
+// keep stores a changed client with its history.
+func (s *Server) keep(c *gin.Context, row store.Client, client any, why string) error {
+	doc, err := json.Marshal(client)
+	if err != nil {
+		return err
+	}
+	changes, err := changesOf(row.Document, doc, s.who(c), why)
+	if err != nil {
+		return err
+	}
+	row.Document = doc
+	return s.Store.UpdateClient(c, s.account(c), row, changes...)
+}

@@ -1,0 +1,330 @@
+package web
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+	"restbend/exchange"
+	"restbend/figure"
+	"restbend/store"
+)
+
+// intakeStep is one page of the intake. Each is saved on its own, so that an intake can
+// be left and resumed at any step.
+type intakeStep struct {
+	Name, Title, Hint string
+	fill              func(*filler)
+}
+
+// intakeSteps in working order: red flags before anything.
+var intakeSteps = []intakeStep{
+	{"start", "Warning signs", "Ask each one before anything else. Any yes stops the planning until a clinician has looked.", (*filler).start},
+	{"person", "Who, and what brings them", "In the client's own words.", (*filler).person},
+	{"conditions", "Conditions", "Tick what is known. A detail left open is read as the strictest possibility, and the client page says so.", (*filler).conditions},
+	{"clearances", "Operations and clearances", "A clearance is a clinician's record: who, when, which conditions, which limits. It ends after six months unless a day is given.", (*filler).clearances},
+	{"pain", "Pain and directions", "What bending, arching and turning do to the pain decides more than its name.", (*filler).pain},
+	{"positions", "Positions", "A position nobody confirmed counts as not available.", (*filler).positions},
+	{"place", "Place and kit", "One of the places is enough for an exercise; all of its kit is needed.", (*filler).place},
+	{"aims", "Aims and real tasks", "What should be possible again? Weigh the aims from 0 to 10; empty is 0.", (*filler).aims},
+	{"schools", "How to work", "Where practice differs, the choice is yours for this client.", (*filler).schools},
+}
+
+func stepIndex(name string) int {
+	return slices.IndexFunc(intakeSteps, func(s intakeStep) bool { return s.Name == name })
+}
+
+// intakePage is one step of the form; Values are exactly what was typed, so that nothing
+// is lost when something is wrong.
+type intakePage struct {
+	ID       int64
+	Name     string
+	Step     intakeStep
+	Index    int
+	Steps    []intakeStep
+	Done     int // steps finished so far
+	Complete bool
+	Values   url.Values
+	Problems exchange.Problems
+	Client   *safety.Client
+
+	Flags    []safety.RedFlag
+	Groups   []conditionGroup
+	Covers   []safety.Rule // conditions and open red flags a clearance may cover
+	Open     []safety.RedFlag
+	Places   []placeAsk
+	Kit      []string
+	Surfaces []string
+	Aims     []string
+	Builds   []string
+	Tasks    []catalogue.Task
+	Schools  []schoolAsk
+	Today    string
+}
+
+type conditionGroup struct {
+	Name  string
+	Rules []safety.Rule
+}
+
+type placeAsk struct {
+	Name, Ask, Figure string // a picture of the position
+	Answers           []string
+}
+
+var placeAsks = []placeAsk{
+	{"floor", "Getting to the floor and up again", "lunge-turn.svg?phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"supine", "Lying on the back", "deep-core-find.svg?phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"prone", "Lying on the front", "prone-rest.svg?phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"side_left", "Lying on the left side", "clam.svg?side=right&phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"side_right", "Lying on the right side", "clam.svg?side=left&phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"kneel", "Kneeling", "reset-sweep-kneeling.svg?phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"hands", "Weight on both hands", "blade-press.svg?phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"floor_sit", "Sitting upright on the floor", "staff-sit.svg?phase=1&thumb=1", []string{"yes", "help", "no"}},
+	{"stand_free", "Standing without a hand hold", "heel-raise.svg?phase=1&thumb=1", []string{"yes", "held", "no"}},
+}
+
+// schoolAsk is one question where practice differs, with what each answer is for.
+type schoolAsk struct {
+	Name, Ask, Default string
+	Answers            []schoolAnswer
+}
+
+type schoolAnswer struct{ Value, For string }
+
+// Schools and their defaults: common practice.
+var schoolAsks = []schoolAsk{
+	{"dose", "How to dose stability", "short holds with back pain or a disc, else repetitions", []schoolAnswer{
+		{"short-holds", "10 s holds in falling sets: endurance without fatigue"}, {"reps", "8 to 15 smooth repetitions: learning a movement"},
+		{"breaths", "postures held for slow breaths: calm comes first"}, {"long-hold", "one hold to the first loss of form: testing endurance"}}},
+	{"core", "How to switch on the core", "neutral with a light brace", []schoolAnswer{
+		{"neutral", "keep the small natural curve, a hand underneath as sensor"}, {"brace", "stiffen all round as if about to be poked"},
+		{"draw-in", "navel gently to the spine, a third of effort"}, {"imprint", "press the low back down: a mobility exercise, not a strength posture with bone loss"}}},
+	{"order", "Which way round", "lying first; standing first with bone loss or a risk of falls when standing is safe", []schoolAnswer{
+		{"lying-first", "each position a little more demanding than the last"}, {"standing-first", "legs and balance while fresh, ending seated"}}},
+	{"sides", "Work with sides in turn", "in turn; the same side first for holds of 10 s", []schoolAnswer{
+		{"alternate", "sides change with every repetition: easier to begin with"}, {"same-side", "all of one side, then the other: for longer holds"}}},
+}
+
+func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v url.Values, problems exchange.Problems) intakePage {
+	rules := s.limits()
+	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(catalogue.Surfaces, k) })
+	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
+		Values: v, Problems: problems, Client: cl, Flags: rules.RedFlags, Places: placeAsks, Kit: kit, Surfaces: catalogue.Surfaces, Aims: catalogue.Aims,
+		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().Format(time.DateOnly)}
+	if row.ID == 0 {
+		pg.Done = 0
+	} else if row.Intake != "" {
+		pg.Done = stepIndex(row.Intake)
+	}
+	for _, r := range rules.Conditions {
+		i := slices.IndexFunc(pg.Groups, func(g conditionGroup) bool { return g.Name == r.Group })
+		if i < 0 {
+			i = len(pg.Groups)
+			pg.Groups = append(pg.Groups, conditionGroup{Name: r.Group})
+		}
+		pg.Groups[i].Rules = append(pg.Groups[i].Rules, r)
+		if slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return k.Code == r.Code }) {
+			pg.Covers = append(pg.Covers, r)
+		}
+	}
+	for _, f := range rules.RedFlags {
+		if slices.Contains(cl.RedFlags, f.Code) {
+			pg.Open = append(pg.Open, f)
+		}
+	}
+	return pg
+}
+
+// Get is a typed value of the form.
+func (p intakePage) Get(name string) string { return p.Values.Get(name) }
+
+// Is tells whether a choice was made.
+func (p intakePage) Is(name, value string) bool { return slices.Contains(p.Values[name], value) }
+
+// Has tells whether the client has a condition.
+func (p intakePage) Has(code string) bool {
+	return slices.ContainsFunc(p.Client.Conditions, func(k safety.Condition) bool { return k.Code == code })
+}
+
+// Count lists 0 to as many rows as are typed, and more empty ones.
+func (p intakePage) Count(prefix string, more int) []int {
+	n := 0
+	for n < 40 && slices.ContainsFunc(slices.Collect(keysOf(p.Values)), func(k string) bool { return strings.HasPrefix(k, fmt.Sprintf("%s.%d.", prefix, n)) }) {
+		n++
+	}
+	out := make([]int, n+more)
+	for i := range out {
+		out[i] = i
+	}
+	return out
+}
+
+func keysOf(v url.Values) func(func(string) bool) {
+	return func(yield func(string) bool) {
+		for k := range v {
+			if !yield(k) {
+				return
+			}
+		}
+	}
+}
+
+// Wrong lists what is wrong with a field.
+func (p intakePage) Wrong(prefix string) string {
+	var out []string
+	for _, x := range p.Problems {
+		if x.Path == prefix || strings.HasPrefix(x.Path, prefix+".") || strings.HasPrefix(x.Path, prefix+"[") {
+			out = append(out, x.Text)
+		}
+	}
+	return strings.Join(out, "; ")
+}
+
+// named turns paths of the document into names of the form: conditions[2].date becomes
+// condition.scoliosis.date.
+func named(problems exchange.Problems, c *safety.Client) exchange.Problems {
+	var out exchange.Problems
+	for _, p := range problems {
+		for i, k := range c.Conditions {
+			if rest, ok := strings.CutPrefix(p.Path, fmt.Sprintf("conditions[%d]", i)); ok {
+				p.Path = "condition." + k.Code + rest
+			}
+		}
+		for _, list := range []string{"clearances", "operations"} {
+			if rest, ok := strings.CutPrefix(p.Path, list+"["); ok {
+				p.Path = strings.TrimSuffix(list, "s") + "." + strings.Replace(rest, "]", "", 1)
+			}
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+func (s *Server) newClient(c *gin.Context) {
+	s.render(c, http.StatusOK, "intake", "", "New client", s.intakePage(&store.Client{}, &safety.Client{}, 0, url.Values{}, nil))
+}
+
+func (s *Server) intake(c *gin.Context) {
+	row, ok := s.rowHere(c)
+	if !ok {
+		return
+	}
+	step := stepIndex(c.Param("step"))
+	if step < 0 {
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/intake/%s", row.ID, nextStep(row)))
+		return
+	}
+	cl, err := documentOf(&row)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	v := valuesOf(cl)
+	v.Set("build", row.Build)
+	s.render(c, http.StatusOK, "intake", "", "Intake of "+row.Name, s.intakePage(&row, cl, step, v, nil))
+}
+
+// nextStep is where an intake is resumed; a complete one begins with the person.
+func nextStep(row store.Client) string {
+	if stepIndex(row.Intake) >= 0 {
+		return row.Intake
+	}
+	return intakeSteps[1].Name
+}
+
+func documentOf(row *store.Client) (*safety.Client, error) {
+	cl := &safety.Client{}
+	if err := json.Unmarshal(row.Document, cl); err != nil {
+		return nil, fmt.Errorf("client %d: %w", row.ID, err)
+	}
+	return cl, nil
+}
+
+// saveIntake saves one step and goes on to the next, or back to the client.
+func (s *Server) saveIntake(c *gin.Context) {
+	row, cl, step := store.Client{Intake: intakeSteps[0].Name, Build: figure.DefaultBuild}, &safety.Client{Format: "restbend.client/1", Conditions: []safety.Condition{}}, 0
+	if c.Param("id") != "" {
+		var ok bool
+		if row, ok = s.rowHere(c); !ok {
+			return
+		}
+		var err error
+		if cl, err = documentOf(&row); err != nil {
+			s.failed(c, err)
+			return
+		}
+		if step = stepIndex(c.Param("step")); step < 0 {
+			s.fail(c, http.StatusNotFound, "There is no such step", "Nothing was changed.")
+			return
+		}
+	}
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	before, err := json.Marshal(cl)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	f := &filler{c: cl, v: c.Request.PostForm, build: row.Build, complete: row.ID > 0 && row.Intake == ""}
+	intakeSteps[step].fill(f)
+	doc, err := json.Marshal(cl)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if _, err := exchange.ReadClient(bytes.NewReader(doc), s.cat(c), s.limits()); err != nil && len(f.problems) == 0 {
+		problems, ok := err.(exchange.Problems)
+		if !ok {
+			s.failed(c, err)
+			return
+		}
+		f.problems = named(problems, cl)
+	}
+	if len(f.problems) > 0 {
+		s.render(c, http.StatusUnprocessableEntity, "intake", "", intakeSteps[step].Title, s.intakePage(&row, cl, step, f.v, f.problems))
+		return
+	}
+	first := row.Intake != ""
+	row.Name, row.Document, row.Build = cl.Name, doc, f.build
+	if first && step == stepIndex(row.Intake) {
+		row.Intake = ""
+		if step+1 < len(intakeSteps) {
+			row.Intake = intakeSteps[step+1].Name
+		}
+	}
+	why := strings.TrimSpace(f.v.Get("why"))
+	if why == "" && first {
+		why = "intake"
+	}
+	changes, err := changesOf(before, doc, s.who(c), why)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if row.ID == 0 {
+		row.ID, err = s.Store.CreateClient(c, s.account(c), row, changes...)
+	} else {
+		err = s.Store.UpdateClient(c, s.account(c), row, changes...)
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if step+1 < len(intakeSteps) && f.v.Get("go") != "client" {
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/intake/%s", row.ID, intakeSteps[step+1].Name))
+		return
+	}
+	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", row.ID))
+}

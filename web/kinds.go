@@ -1,0 +1,246 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+	"restbend/store"
+)
+
+// kinds are the kinds of session: the delivered ones, changed or joined by the practice's
+// own. One that no longer fits the catalogue is left out and said in the log.
+func (s *Server) kinds(c *gin.Context) []plan.Template {
+	out := slices.Clone(s.Templates)
+	own, err := s.Store.Templates(c)
+	if err != nil {
+		slog.Error("kinds of session", "error", err)
+		return out
+	}
+	for _, row := range own {
+		var t plan.Template
+		if err := json.Unmarshal(row.Document, &t); err != nil || t.Check(s.Cat) != nil {
+			slog.Warn("kind of session is left out", "slug", row.Slug, "error", err)
+			continue
+		}
+		if i := slices.IndexFunc(out, func(x plan.Template) bool { return x.Slug == t.Slug }); i >= 0 {
+			out[i] = t
+		} else {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// kind finds a kind of session; nil for the free one.
+func (s *Server) kind(c *gin.Context, slug string) (*plan.Template, error) {
+	if slug == "" {
+		return nil, nil
+	}
+	kinds := s.kinds(c)
+	for i := range kinds {
+		if kinds[i].Slug == slug {
+			return &kinds[i], nil
+		}
+	}
+	return nil, nil // withdrawn meanwhile: planned freely, the plan says so by having none
+}
+
+type kindRow struct {
+	plan.Template
+	Changed, Own bool
+}
+
+type kindsPage struct {
+	Keeper bool
+	Rows   []kindRow
+}
+
+func (s *Server) kindsPage(c *gin.Context) {
+	var rows []kindRow
+	for _, t := range s.kinds(c) {
+		row := kindRow{Template: t, Own: true}
+		for i := range s.Templates {
+			if d := &s.Templates[i]; d.Slug == t.Slug {
+				a, _ := json.Marshal(d)
+				b, _ := json.Marshal(t)
+				row.Own, row.Changed = false, string(a) != string(b)
+			}
+		}
+		rows = append(rows, row)
+	}
+	s.render(c, http.StatusOK, "kinds", "", "Kinds of session", kindsPage{s.keeper(c), rows})
+}
+
+type kindForm struct {
+	Slug     string
+	New      bool
+	Values   url.Values
+	Problems []string
+	Aims     []string
+	Places   []string
+	Surfaces []string
+	Schools  []string
+	Core     []string
+}
+
+func newKindForm(slug string, v url.Values, problems []string) kindForm {
+	return kindForm{Slug: slug, New: slug == "", Values: v, Problems: problems, Aims: catalogue.Aims, Places: catalogue.Positions, Surfaces: catalogue.Surfaces, Schools: catalogue.Schools, Core: []string{"neutral", "brace", "draw-in", "imprint"}}
+}
+
+// Has tells whether a list field of the form holds a value.
+func (f kindForm) Has(field, value string) bool { return slices.Contains(f.Values[field], value) }
+
+func (s *Server) editKind(c *gin.Context) {
+	slug := c.Param("slug")
+	if slug == "new" {
+		s.render(c, http.StatusOK, "kind", "", "A kind of session", newKindForm("", url.Values{"minutes": {"30"}}, nil))
+		return
+	}
+	t, err := s.kind(c, slug)
+	if err != nil || t == nil {
+		s.failed(c, store.ErrNotFound)
+		return
+	}
+	s.render(c, http.StatusOK, "kind", "", t.Name, newKindForm(t.Slug, kindValues(t), nil))
+}
+
+func kindValues(t *plan.Template) url.Values {
+	v := url.Values{"name": {t.Name}, "reason": {t.Reason}, "source": {t.Source}, "minutes": {strconv.Itoa(t.Minutes)}, "dose": {t.Dose}, "core": {t.Core}, "order": {t.Order},
+		"positions": t.Positions, "surfaces": t.Surfaces, "for": {strings.Join(t.For, ", ")}, "prepare": {strings.Join(t.Prepare, ", ")}, "finish": {strings.Join(t.Finish, ", ")}}
+	if t.EffortCap > 0 {
+		v.Set("effort_cap", strconv.Itoa(t.EffortCap))
+	}
+	if t.MaxStrong > 0 {
+		v.Set("most_strong", strconv.Itoa(t.MaxStrong))
+	}
+	if t.Resets {
+		v.Set("resets", "yes")
+	}
+	for a, w := range t.Aims {
+		v.Set("aim "+a, strconv.FormatFloat(w, 'g', -1, 64))
+	}
+	var needs []string
+	for _, n := range t.Needs {
+		needs = append(needs, fmt.Sprintf("%d of %s", n.Least, strings.Join(append(slices.Clone(n.Families), n.Aims...), ", ")))
+	}
+	v.Set("needs", strings.Join(needs, "\n"))
+	return v
+}
+
+var slugUnsafe = regexp.MustCompile(`[^a-z0-9]+`)
+
+// kindOf reads the form; problems begin with the field.
+func (s *Server) kindOf(slug string, f url.Values) (t plan.Template, problems []string) {
+	get := func(name string) string { return strings.TrimSpace(f.Get(name)) }
+	number := func(name string) int {
+		text := get(name)
+		if text == "" {
+			return 0
+		}
+		n, err := strconv.Atoi(text)
+		if err != nil {
+			problems = append(problems, fmt.Sprintf("%s: found %q, allowed: a whole number", name, text))
+		}
+		return n
+	}
+	list := func(name string) []string {
+		return strings.FieldsFunc(f.Get(name), func(r rune) bool { return r == ',' || r == '\n' || r == ' ' || r == '\r' })
+	}
+	t = plan.Template{Slug: slug, Name: get("name"), Reason: get("reason"), Source: get("source"), Minutes: number("minutes"), Dose: get("dose"), Core: get("core"), Order: get("order"),
+		Positions: f["positions"], Surfaces: f["surfaces"], EffortCap: number("effort_cap"), MaxStrong: number("most_strong"), Resets: get("resets") == "yes", For: list("for"), Prepare: list("prepare"), Finish: list("finish")}
+	if slug == "" {
+		t.Slug = strings.Trim(slugUnsafe.ReplaceAllString(strings.ToLower(t.Name), "-"), "-")
+	}
+	for _, code := range t.For {
+		if _, ok := s.Rules.Rule(code); !ok {
+			problems = append(problems, fmt.Sprintf("for: there is no condition %q", code))
+		}
+	}
+	for _, a := range catalogue.Aims {
+		text := get("aim " + a)
+		if text == "" {
+			continue
+		}
+		w, err := strconv.ParseFloat(text, 64)
+		if err != nil {
+			problems = append(problems, fmt.Sprintf("aims: %s: found %q, allowed: a number above 0 to 10", a, text))
+			continue
+		}
+		if t.Aims == nil {
+			t.Aims = map[string]float64{}
+		}
+		t.Aims[a] = w
+	}
+	for _, line := range strings.Split(f.Get("needs"), "\n") {
+		if line = strings.TrimSpace(line); line == "" {
+			continue
+		}
+		count, of, ok := strings.Cut(line, " of ")
+		n, err := strconv.Atoi(strings.TrimSpace(count))
+		if !ok || err != nil {
+			problems = append(problems, fmt.Sprintf("needs: found %q, allowed: lines such as \"1 of side-plank, carry\"", line))
+			continue
+		}
+		need := plan.Need{Least: n}
+		for _, x := range strings.Split(of, ",") {
+			x = strings.TrimSpace(x)
+			if slices.Contains(catalogue.Aims, x) {
+				need.Aims = append(need.Aims, x)
+			} else {
+				need.Families = append(need.Families, x)
+			}
+		}
+		t.Needs = append(t.Needs, need)
+	}
+	return t, append(problems, t.Check(s.Cat)...)
+}
+
+func (s *Server) saveKind(c *gin.Context) {
+	slug := c.Param("slug")
+	if slug == "new" {
+		slug = ""
+	}
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	if c.PostForm("op") == "default" {
+		if err := s.Store.DropTemplate(c, slug); err != nil {
+			s.failed(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/kinds")
+		return
+	}
+	t, problems := s.kindOf(slug, c.Request.PostForm)
+	if slug == "" && slices.ContainsFunc(s.kinds(c), func(x plan.Template) bool { return x.Slug == t.Slug }) {
+		problems = append(problems, "name: there is already a kind of that name")
+	}
+	if problems != nil {
+		s.render(c, http.StatusUnprocessableEntity, "kind", "", "A kind of session", newKindForm(slug, c.Request.PostForm, problems))
+		return
+	}
+	doc, err := json.Marshal(t)
+	if err == nil {
+		var m store.Member
+		if m, err = s.Store.Member(c, s.account(c)); err == nil {
+			err = s.Store.SaveTemplate(c, store.Template{Slug: t.Slug, Document: doc, Who: m.Name})
+		}
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/kinds")
+}

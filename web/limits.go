@@ -1,0 +1,399 @@
+package web
+
+import (
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"net/http"
+	"runtime"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"sync/atomic"
+
+	"github.com/gin-gonic/gin"
+	"gopkg.in/yaml.v3"
+
+	"restbend/archive"
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+	"restbend/store"
+)
+
+// limits are the rules in force: the defaults with the practice's changes.
+func (s *Server) limits() *safety.Rules { return s.inForce.Load() }
+
+// loadLimits puts the practice's changes into force. A change that no longer fits the
+// defaults is left out and said in the log: the default is the stricter guess.
+func (s *Server) loadLimits(changes []store.LimitChange) error {
+	rules, err := s.Rules.With(archive.InForce(changes))
+	if err != nil {
+		return err
+	}
+	s.inForce.Store(rules)
+	return nil
+}
+
+type limitRow struct {
+	Key, What, When, Value, Default, Reason, Source, Who, At, Why string
+	Changed, Watch                                                bool
+}
+
+type limitGroup struct {
+	Rule safety.Rule
+	Rows []limitRow
+}
+
+type limitsPage struct {
+	Groups  []limitGroup
+	Changed int
+	Keeper  bool
+	History []store.LimitChange
+}
+
+// valueWords says a limit's value: degrees with the share they come from, or "not at all".
+func valueWords(l *safety.Limit) string {
+	if l.Share > 0 {
+		return fmt.Sprintf("%.3g %% of range", 100*l.Share)
+	}
+	v := amount(l.Quantity, l.Max)
+	if l.Flag() && l.Max > 0 {
+		return "allowed"
+	}
+	return v
+}
+
+func whenWords(when map[string]string) string {
+	var out []string
+	for _, k := range slices.Sorted(maps.Keys(when)) {
+		name := strings.NewReplacer("_from", " from", "_under", " under", "_", " ").Replace(k)
+		out = append(out, name+" "+map[string]string{"true": "yes", "false": "no"}[when[k]]+map[bool]string{true: when[k]}[when[k] != "true" && when[k] != "false"])
+	}
+	return strings.Join(out, ", ")
+}
+
+func (s *Server) limitsPage(c *gin.Context) {
+	changes, err := s.Store.LimitChanges(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	last := map[string]store.LimitChange{}
+	for _, ch := range changes {
+		last[ch.Key] = ch
+	}
+	pg := limitsPage{Keeper: s.keeper(c), History: changes}
+	rules := s.limits()
+	for i := range rules.Conditions {
+		r := &rules.Conditions[i]
+		g := limitGroup{Rule: *r}
+		for k := range r.Limits {
+			l, was := &r.Limits[k], &s.Rules.Conditions[i].Limits[k]
+			row := limitRow{Key: l.Key(r.Code), What: quantityWords(l.Quantity), When: whenWords(l.When), Value: valueWords(l), Reason: l.Reason, Source: l.Source, Watch: l.Watch}
+			if ch, ok := last[row.Key]; ok {
+				row.Who, row.At, row.Why = ch.Who, ch.At, ch.Reason
+			}
+			if l.Value() != was.Value() {
+				row.Changed, row.Default = true, valueWords(was)
+				pg.Changed++
+			}
+			g.Rows = append(g.Rows, row)
+		}
+		pg.Groups = append(pg.Groups, g)
+	}
+	s.render(c, http.StatusOK, "limits", "", "Limits", pg)
+}
+
+// exportLimits writes the limits in force as the data file they come from.
+func (s *Server) exportLimits(c *gin.Context) {
+	data, err := yaml.Marshal(s.limits())
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="limits.yaml"`)
+	c.Data(http.StatusOK, "application/yaml; charset=utf-8", data)
+}
+
+type limitForm struct {
+	Key, What, When, Unit, Allowed, Default string
+	Rule                                    *safety.Rule
+	Limit                                   *safety.Limit
+	Value, Reason, Source, Wrong            string
+	IsDefault                               bool
+}
+
+func (s *Server) limitForm(key string) (limitForm, bool) {
+	rule, l, ok := s.limits().Limit(key)
+	if !ok {
+		return limitForm{}, false
+	}
+	_, was, _ := s.Rules.Limit(key)
+	return limitForm{Key: key, What: quantityWords(l.Quantity), When: whenWords(l.When), Unit: l.Unit(), Allowed: l.Allowed(), Default: strconv.FormatFloat(was.Value(), 'f', -1, 64), Rule: rule, Limit: l,
+		Value: strconv.FormatFloat(l.Value(), 'f', -1, 64), IsDefault: l.Value() == was.Value()}, true
+}
+
+// keeper tells whether the signed-in account keeps the practice.
+func (s *Server) keeper(c *gin.Context) bool {
+	m, err := s.Store.Member(c, s.account(c))
+	return err == nil && m.Keeper
+}
+
+// keeperOnly answers for everybody else.
+func (s *Server) keeperOnly(c *gin.Context) {
+	if !s.keeper(c) {
+		s.fail(c, http.StatusForbidden, "Only the account that keeps the practice can do that", "Nothing was changed.")
+	}
+}
+
+func (s *Server) editLimit(c *gin.Context) {
+	f, ok := s.limitForm(c.Query("key"))
+	if !ok {
+		s.fail(c, http.StatusNotFound, "There is no such limit", "Choose one from the list.")
+		return
+	}
+	s.render(c, http.StatusOK, "limit", "", "Change a limit", f)
+}
+
+// affected is one client whose verdicts a changed limit would change.
+type affected struct {
+	ID               int64
+	Name             string
+	Mine             bool // readable by the signed-in account
+	Stricter, Looser []string
+}
+
+// preview re-screens every client with a changed limit before it is saved.
+type preview struct {
+	Form           limitForm
+	change         store.LimitChange
+	account        int64
+	Total          int
+	done           atomic.Int64
+	Affected       []affected
+	Finished       bool
+	err            error
+	mu             sync.Mutex
+	StricterSum    int
+	LooserSum      int
+	IncompleteDocs int
+}
+
+// Done is how many clients were screened so far.
+func (p *preview) Done() int64 { return p.done.Load() }
+
+// Percent is the progress.
+func (p *preview) Percent() int64 {
+	if p.Total == 0 {
+		return 100
+	}
+	return 100 * p.done.Load() / int64(p.Total)
+}
+
+// maxPreviews bounds how many unfinished changes are kept.
+const maxPreviews = 32
+
+type previews struct {
+	mu   sync.Mutex
+	next int64
+	by   map[int64]*preview
+}
+
+func (p *previews) add(v *preview) int64 {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.by == nil || len(p.by) >= maxPreviews {
+		p.by = map[int64]*preview{}
+	}
+	p.next++
+	p.by[p.next] = v
+	return p.next
+}
+
+func (p *previews) get(id int64) (*preview, bool) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	v, ok := p.by[id]
+	return v, ok
+}
+
+// previewLimit starts screening every client under the changed limit.
+func (s *Server) previewLimit(c *gin.Context) {
+	f, ok := s.limitForm(c.PostForm("key"))
+	if !ok {
+		s.fail(c, http.StatusNotFound, "There is no such limit", "Nothing was changed.")
+		return
+	}
+	f.Value, f.Reason, f.Source = strings.TrimSpace(c.PostForm("value")), strings.TrimSpace(c.PostForm("reason")), strings.TrimSpace(c.PostForm("source"))
+	change := store.LimitChange{Key: f.Key, Reason: f.Reason, Source: f.Source, Who: s.who(c)}
+	if c.PostForm("op") != "default" {
+		v, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, ",", "."), 64)
+		if err != nil {
+			f.Wrong = fmt.Sprintf("Value: found %q, allowed: %s.", f.Value, f.Allowed)
+		}
+		change.Value = sql.NullFloat64{Float64: v, Valid: true}
+	}
+	if f.Wrong == "" && len(f.Reason) < 5 {
+		f.Wrong = "Reason: say why this practice works with another value."
+	}
+	all, err := s.Store.LimitChanges(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	rules, err := s.Rules.With(archive.InForce(append(all, change)))
+	if err != nil && f.Wrong == "" {
+		f.Wrong = "Value: " + err.Error()
+	}
+	if f.Wrong != "" {
+		s.render(c, http.StatusUnprocessableEntity, "limit", "", "Change a limit", f)
+		return
+	}
+	rows, err := s.Store.EveryClient(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	p := &preview{Form: f, change: change, account: s.account(c), Total: len(rows)}
+	readable, err := s.Store.Clients(c, p.account)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	mine := map[int64]bool{}
+	for _, r := range readable {
+		mine[r.ID] = true
+	}
+	cats := map[int64]*catalogue.Catalogue{}
+	for _, r := range rows {
+		if cats[r.Owner] == nil {
+			cats[r.Owner] = s.catOf(c, r.Owner)
+		}
+	}
+	id := s.previews.add(p)
+	go s.runPreview(p, s.limits(), rules, rows, cats, mine)
+	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/limits/preview/%d", id))
+}
+
+// runPreview screens the clients on all cores.
+func (s *Server) runPreview(p *preview, before, after *safety.Rules, rows []store.Client, cats map[int64]*catalogue.Catalogue, mine map[int64]bool) {
+	out := make([]affected, len(rows))
+	var next atomic.Int64
+	var wg sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for {
+				i := int(next.Add(1)) - 1
+				if i >= len(rows) {
+					return
+				}
+				d, err := s.difference(before, after, &rows[i], cats[rows[i].Owner])
+				if err != nil {
+					p.mu.Lock()
+					p.err = err
+					p.mu.Unlock()
+				}
+				out[i] = affected{rows[i].ID, rows[i].Name, mine[rows[i].ID], d.Stricter, d.Looser}
+				p.done.Add(1)
+			}
+		})
+	}
+	wg.Wait()
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	for _, a := range out {
+		if len(a.Stricter)+len(a.Looser) > 0 {
+			if !a.Mine { // another instructor's client is counted, not named
+				a.Name = "a client of another instructor"
+			}
+			p.StricterSum += len(a.Stricter)
+			p.LooserSum += len(a.Looser)
+			p.Affected = append(p.Affected, a)
+		}
+	}
+	p.Finished = true
+}
+
+func (s *Server) difference(before, after *safety.Rules, row *store.Client, cat *catalogue.Catalogue) (d safety.Difference, err error) {
+	var cl safety.Client
+	if err := json.Unmarshal(row.Document, &cl); err != nil {
+		return d, err
+	}
+	forget(&cl.Today, s.Today())
+	a, err := safety.NewScreener(before, cat, &cl, s.Today())
+	if err != nil {
+		return d, err
+	}
+	b, err := safety.NewScreener(after, cat, &cl, s.Today())
+	if err != nil {
+		return d, err
+	}
+	return safety.Compare(a, b), nil
+}
+
+func (s *Server) previewHere(c *gin.Context) (*preview, int64, bool) {
+	id, ok := s.id(c)
+	if !ok {
+		return nil, 0, false
+	}
+	p, ok := s.previews.get(id)
+	if !ok || p.account != s.account(c) {
+		s.fail(c, http.StatusNotFound, "That change is no longer waiting", "Nothing was changed. Begin again from the list of limits.")
+		return nil, 0, false
+	}
+	return p, id, true
+}
+
+type previewPage struct {
+	ID int64
+	*preview
+	Failed string
+}
+
+func (s *Server) showPreview(c *gin.Context) {
+	p, id, ok := s.previewHere(c)
+	if !ok {
+		return
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	pg := previewPage{ID: id, preview: p}
+	if p.err != nil {
+		pg.Failed = p.err.Error()
+	}
+	fragment := ""
+	if c.GetHeader("HX-Request") == "true" {
+		fragment = "affected"
+	}
+	s.render(c, http.StatusOK, "preview", fragment, "Who is affected", pg)
+}
+
+// saveLimit puts a previewed change into force.
+func (s *Server) saveLimit(c *gin.Context) {
+	p, _, ok := s.previewHere(c)
+	if !ok {
+		return
+	}
+	p.mu.Lock()
+	ready := p.Finished && p.err == nil
+	p.mu.Unlock()
+	if !ready {
+		s.fail(c, http.StatusConflict, "The clients are still being screened", "Nothing was changed. Wait for the list.")
+		return
+	}
+	if err := s.Store.ChangeLimit(c, p.change); err != nil {
+		s.failed(c, err)
+		return
+	}
+	changes, err := s.Store.LimitChanges(c)
+	if err == nil {
+		err = s.loadLimits(changes)
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/limits#"+p.Form.Rule.Code)
+}

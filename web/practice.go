@@ -1,0 +1,96 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/store"
+)
+
+type practicePage struct {
+	Me      store.Member
+	Members []store.Member
+	Name    string // typed
+	Wrong   string
+	Added   string
+}
+
+// practice shows who works here; the account that keeps the practice adds others.
+func (s *Server) practice(c *gin.Context) { s.showPractice(c, http.StatusOK, practicePage{}) }
+
+func (s *Server) showPractice(c *gin.Context, status int, pg practicePage) {
+	var err error
+	if pg.Members, err = s.Store.Members(c, 0); err != nil {
+		s.failed(c, err)
+		return
+	}
+	for _, m := range pg.Members {
+		if m.ID == s.account(c) {
+			pg.Me = m
+		}
+	}
+	s.render(c, status, "practice", "", "Practice", pg)
+}
+
+// accountProblem says what is wrong with a name and a password.
+func accountProblem(name, password string) string {
+	switch {
+	case name == "" || utf8.RuneCountInString(name) > 80:
+		return "Name: give one of up to 80 characters."
+	case utf8.RuneCountInString(password) < MinPassword:
+		return fmt.Sprintf("Password: at least %d characters.", MinPassword)
+	case len(password) > 500:
+		return "Password: at most 500 characters."
+	}
+	return ""
+}
+
+func (s *Server) addAccount(c *gin.Context) {
+	name, password := strings.TrimSpace(c.PostForm("name")), c.PostForm("password")
+	why := accountProblem(name, password)
+	if _, _, err := s.Store.Account(c, name); err == nil && why == "" {
+		why = "Name: there is an account of that name already."
+	}
+	if why != "" {
+		s.showPractice(c, http.StatusUnprocessableEntity, practicePage{Name: name, Wrong: why})
+		return
+	}
+	hash, err := Hash(password)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if _, err := s.Store.CreateAccount(c, name, hash); err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.showPractice(c, http.StatusOK, practicePage{Added: name})
+}
+
+// shareClient lets another account see and teach a client, or no longer.
+func (s *Server) shareClient(c *gin.Context) {
+	row, ok := s.rowHere(c)
+	if !ok {
+		return
+	}
+	with, err := strconv.ParseInt(c.PostForm("with"), 10, 64)
+	m, merr := s.Store.Member(c, with)
+	if err != nil || merr != nil || with == row.Owner {
+		s.fail(c, http.StatusUnprocessableEntity, "There is no such account to share with", "Nothing was changed.")
+		return
+	}
+	if row.Owner != s.account(c) {
+		s.fail(c, http.StatusForbidden, "Only the instructor who keeps this client can share", "Nothing was changed.")
+		return
+	}
+	if err := s.Store.Share(c, row.Owner, row.ID, m.ID, c.PostForm("op") != "end"); err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d#sharing", row.ID))
+}

@@ -1,0 +1,88 @@
+package web
+
+import (
+	"fmt"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/safety"
+)
+
+// forget drops what was checked on another day: the jammed side holds for one day only.
+// Tight side and weak hours are the last known.
+func forget(t *safety.Today, today time.Time) {
+	if t.Date != today.Format(time.DateOnly) {
+		t.SIJSide = ""
+	}
+	t.Date = "" // the core reads today's date where this is absent
+}
+
+// saveToday records the checks at the start of a session; a red flag stops everything.
+func (s *Server) saveToday(c *gin.Context) {
+	row, ok := s.rowHere(c)
+	if !ok {
+		return
+	}
+	cl, err := documentOf(&row)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	cl.Today = safety.Today{Date: s.Today().Format(time.DateOnly)}
+	wrong := ""
+	one := func(field string, allowed ...string) string {
+		v := c.PostForm(field)
+		if v != "" && !slices.Contains(allowed, v) {
+			wrong = fmt.Sprintf("%s: found %q, allowed: %v", field, v, allowed)
+		}
+		return v
+	}
+	cl.Today.SIJSide = one("sij_side", "left", "right", "even")
+	cl.Today.TightTurn = one("tight_turn", "left", "right")
+	for _, h := range c.PostFormArray("clock_weak") {
+		n, err := strconv.Atoi(h)
+		if err != nil || n < 1 || n > 12 {
+			wrong = fmt.Sprintf("clock_weak: found %q, allowed: 1 to 12", h)
+			continue
+		}
+		cl.Today.ClockWeak = append(cl.Today.ClockWeak, n)
+	}
+	for _, f := range c.PostFormArray("red_flags") {
+		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
+		if known && !slices.Contains(cl.RedFlags, f) {
+			cl.RedFlags = append(cl.RedFlags, f)
+		}
+	}
+	if wrong != "" {
+		s.fail(c, http.StatusUnprocessableEntity, wrong, "Nothing was changed. Go back and choose again.")
+		return
+	}
+	if err := s.keep(c, row, cl, "today's check"); err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", row.ID))
+}
+
+// hour is one hour of the clock face.
+type hour struct {
+	N    int
+	X, Y float64
+	Weak bool
+}
+
+// clockFace is the pelvic clock lying on the client's belly, seen from above with the
+// head at the top: 12 towards the head, 3 at the client's left. It is never mirrored.
+func clockFace(weak []int) []hour {
+	var out []hour
+	for n := 1; n <= 12; n++ {
+		sn, cs := math.Sincos(float64(n) * math.Pi / 6)
+		out = append(out, hour{n, 62 * sn, -62 * cs, slices.Contains(weak, n)})
+	}
+	return out
+}
