@@ -21,7 +21,7 @@ func (s *Search) descend(t *tally) {
 		ch.undo(t)
 		return false
 	}
-	for s.singles(t, try) || s.ends(t, try) || s.field != nil && s.pairs(t, try) {
+	for s.singles(t, try) || s.ends(t, try) {
 	}
 }
 
@@ -96,36 +96,4 @@ func (s *Search) back(e *end, open, close int) []int {
 		}
 	}
 	return out
-}
-
-// hopeful are the columns of the field that do not lose too much at its prices.
-func (s *Search) hopeful() (out []int) {
-	for k, col := range s.field.columns {
-		if s.field.prices.profit[k] > -lossTried {
-			out = append(out, col)
-		}
-	}
-	return out
-}
-
-// lossTried is how much a column may lose at the prices and still be tried in a pair.
-const lossTried = 0.4
-
-// pairs exchanges two items for one or one for two.
-func (s *Search) pairs(t *tally, try func(*change) bool) bool {
-	body := s.movable(t)
-	hopeful := s.hopeful()
-	for i, a := range body {
-		for _, b := range body[i+1:] {
-			for _, col := range hopeful {
-				ch := change{}
-				ch.drop(a)
-				ch.drop(b)
-				if s.enter(t, &ch, col) && try(&ch) {
-					return true
-				}
-			}
-		}
-	}
-	return false
 }

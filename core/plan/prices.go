@@ -4,424 +4,471 @@ import (
 	"math"
 	"math/bits"
 	"slices"
-	"sort"
 )
 
-// Prices rank the items before any search: a second, a strong item and a new item cost
-// what they keep others from, a minute of an aim is worth what the aim still lacks. They
-// are the multipliers of the Lagrangian relaxation that leaves time, numbers and aims to
-// their prices, found by subgradient steps for one set of postures.
+// Prices rank the items before any search: a second, a strong item, a new item, a second on
+// the back cost what they keep others from; a minute of an aim is worth what the aim still
+// lacks, a direction what it lacks until something visits it. They are the multipliers of
+// the Lagrangian relaxation that leaves these rules to their prices and keeps one version
+// per branch and two per family. At any prices the relaxation is worth at least as much as
+// any session of its postures, opener and closer; at the best ones hardly more, so what an
+// item loses against the best choice tells how far a session with it can be from the best.
 type prices struct {
-	second, strong, fresh float64
-	minute                []float64 // by aim
-	profit                []float64 // by column of the field
-	best                  []int     // index + 1 into the field by candidate, 0 none
-	served                []float64
+	second, strong, fresh, back float64
+	minute                      []float64  // by aim
+	visit                       [6]float64 // by direction
+	must                        []float64  // by wish of the kind of session
+	early, late                 float64    // an item before and after the turn
 }
 
-// field is a set of postures, in the gentle regime (no item above gentle effort, and so no
-// rule for the hardest) or not: what may be chosen there, and how good it can get.
-type field struct {
-	mask    uint32
-	gentle  bool
-	columns []int
-	prices  prices
-	promise float64  // the value of the relaxation, less the price of the way
-	ends    []pair   // the best openers and closers, best first
-	odds    []uint16 // indexes of columns, each as often as it is likely
+func (p *prices) copy(from *prices) {
+	minute, must := p.minute, p.must
+	*p = *from
+	p.minute = append(minute[:0], from.minute...)
+	p.must = append(must[:0], from.must...)
 }
 
-// pair is an opener and a closer, and what they are worth less the way.
-type pair struct {
-	open, close int
-	worth       float64
-}
-
+// Bounds of the prices, points.
 const (
-	fieldSteps = 24
-	firstStep  = 0.25
-	secondTop  = 0.05 // points a second may cost at most
-	numberTop  = 3    // points a place among the strong or new items may cost at most
-	eager      = 0.9  // the profit that makes a column e times as likely
+	secondTop = 0.08 // of a second
+	numberTop = 12   // of a place among the strong or new items
 )
 
-// prepare finds the prices of a field and its promise for so many seconds.
-func (f *field) prepare(m *Model, room float64, scratch *prices) {
-	p := scratch
-	p.second, p.strong, p.fresh = 0.005, 0, 0
-	copy(p.minute, m.Weight)
-	dual := math.Inf(1)
-	for step := range fieldSteps {
-		clear(p.best)
-		clear(p.served)
-		for k, col := range f.columns {
-			c := &m.Items[col]
-			v := p.of(c)
-			p.profit[k] = v
-			if b := p.best[c.cand]; v > 0 && (b == 0 || v > p.profit[b-1]) || c.locked {
-				p.best[c.cand] = k + 1
-			}
-		}
-		value, seconds, strong, fresh := 0.0, 0.0, 0.0, 0.0
-		for _, b := range p.best {
-			if b == 0 {
-				continue
-			}
-			c := &m.Items[f.columns[b-1]]
-			value += p.profit[b-1]
-			seconds += float64(c.seconds)
-			strong += float64(b2i(c.strong))
-			fresh += float64(b2i(c.fresh))
-			for a, x := range c.credit {
-				p.served[a] += x
-			}
-		}
-		least := room - float64(m.Most-m.Least)
-		value += math.Max(p.second, 0)*room + math.Min(p.second, 0)*least + p.strong*float64(m.MaxStrong)
-		if m.MaxFresh >= 0 {
-			value += p.fresh * float64(m.MaxFresh)
-		}
-		for a, t := range m.Target {
-			value += math.Max(0, m.Weight[a]-p.minute[a])*t + math.Max(0, secondHalf*m.Weight[a]-p.minute[a])*secondHalf*t
-		}
-		dual = math.Min(dual, value)
-		pace := firstStep / (1 + 0.15*float64(step))
-		move := func(price, excess, scale, low, high float64) float64 {
-			return math.Min(high, math.Max(low, price+pace*high*math.Max(-1, math.Min(1, excess/scale))))
-		}
-		wanted := room
-		if p.second < 0 {
-			wanted = least
-		}
-		p.second = move(p.second, seconds-wanted, 0.3*room, -shortPoints, secondTop)
-		p.strong = move(p.strong, strong-float64(m.MaxStrong), float64(m.MaxStrong), 0, numberTop)
-		if m.MaxFresh >= 0 {
-			p.fresh = move(p.fresh, fresh-float64(m.MaxFresh), 3, 0, numberTop)
-		}
-		for a, x := range p.served {
-			t, wish := m.Target[a], m.Weight[a]
-			switch {
-			case x > (1+secondHalf)*t:
-				wish = 0
-			case x > t:
-				wish *= secondHalf
-			}
-			p.minute[a] += 1.2 * pace * (wish - p.minute[a])
-		}
-	}
-	f.promise = dual
+// relaxed evaluates the relaxation of a field at some prices.
+type relaxed struct {
+	m       *Model
+	items   []lean
+	credits []float64 // of each column, by aim
+	mustOf  [][]int   // wishes by candidate
+
+	f           *field
+	at          prices
+	taken       []bool // by candidate: the opener or closer
+	used        []int8 // places of each family that they take
+	room        int    // seconds for the body
+	tail        int    // seconds on the back that the opener brings to its posture
+	back        int    // the block on the back, -1 none
+	reach       uint8  // directions that something in the field or the ends visits
+	endDirs     uint8
+	endFresh    int
+	endServe    []float64
+	endHave     []float64
+	least, most float64 // items up to the turn, less their share of the list
+
+	// of the last evaluation
+	profit                         []float64
+	family                         []float64
+	picked                         []int
+	seconds, onBack, strong, fresh float64
+	served, have                   []float64
+	visits                         [6]float64
+	pull                           []float64 // of the wishes, by candidate
+
+	best        prices
+	speed, push []float64
 }
 
-// of is what a column earns at these prices.
-func (p *prices) of(c *column) float64 {
-	v := c.value - p.second*float64(c.seconds)
-	for a, x := range c.credit {
-		v += p.minute[a] * x
-	}
-	if c.strong {
-		v -= p.strong
-	}
-	if c.fresh {
-		v -= p.fresh
-	}
-	return v
+// lean is what the relaxation needs of a column.
+type lean struct {
+	value, seconds, supine float64
+	family, cand, block    int32
+	dirs                   uint8
+	strong, fresh, locked  bool
 }
 
-// mostFieldBlocks bounds the sets of postures that are priced: of more postures the ones
-// that earn least are left to the last rounds of the search.
-const mostFieldBlocks = 8
-
-// fields prices every set of postures and returns the most promising ones.
-func (s *Search) fields() []field {
-	m := s.m
-	scratch := prices{minute: make([]float64, len(m.Aims)), profit: make([]float64, len(m.Items)), best: make([]int, len(m.cands)), served: make([]float64, len(m.Aims))}
-	must := uint32(0)
-	for _, col := range s.locked {
-		must |= 1 << m.Items[col].block
-	}
-	blocks := s.bestBlocks(&scratch)
-	s.listed = s.listed[:0]
-	for b := range m.blocks {
-		s.listed = append(s.listed, b)
-	}
-	sort.SliceStable(s.listed, func(i, k int) bool {
-		a, b := &m.blocks[s.listed[i]], &m.blocks[s.listed[k]]
-		return a.tier < b.tier || a.tier == b.tier && a.rank < b.rank
-	})
-	var out []field
-	for sub := uint32(0); sub < 1<<len(blocks); sub++ {
-		mask := must
-		for rest := sub; rest != 0; rest &= rest - 1 {
-			mask |= 1 << blocks[bits.TrailingZeros32(rest)]
-		}
-		if bits.OnesCount32(mask) != bits.OnesCount32(sub)+bits.OnesCount32(must) || mask == 0 || !s.visitable(mask) {
-			continue
-		}
-		for _, soft := range []bool{false, true} {
-			f := field{mask: mask, gentle: soft}
-			if f.gather(s) {
-				f.prepare(m, float64(m.Most)-roughWay, &scratch)
-				f.promise += s.visible(&f) - s.rough(mask)
-				out = append(out, f)
-			}
-		}
-	}
-	sort.SliceStable(out, func(i, k int) bool { return out[i].promise > out[k].promise })
-	var kept []field
-	for _, f := range out {
-		if len(kept) == fieldsWeighed {
-			break
-		}
-		f.prepare(m, float64(m.Most)-roughWay, &scratch)
-		if !s.bestEnds(&f, &scratch, 1) {
-			continue
-		}
-		f.prices = prices{minute: append([]float64(nil), scratch.minute...), profit: make([]float64, len(f.columns)), best: make([]int, len(m.cands)), served: make([]float64, len(m.Aims))}
-		f.prepare(m, s.room(&f), &f.prices)
-		s.bestEnds(&f, &f.prices, endsTried)
-		f.promise += s.visible(&f)
-		f.weigh()
-		kept = append(kept, f)
-	}
-	return kept
-}
-
-// beginning is a field with one of its openers and closers.
-type beginning struct {
-	field   *field
-	ends    pair
-	promise float64
-}
-
-// beginnings are the most promising ways to begin in all the fields.
-func beginnings(fields []field, n int) (out []beginning) {
-	for i := range fields {
-		for _, p := range fields[i].ends {
-			out = append(out, beginning{&fields[i], p, fields[i].promise + p.worth})
-		}
-	}
-	sort.SliceStable(out, func(i, k int) bool { return out[i].promise > out[k].promise })
-	return out[:min(n, len(out))]
-}
-
-// visitable tells whether a set of postures holds no posture twice and whether some opener
-// leaves it free.
-func (s *Search) visitable(mask uint32) bool {
-	for rest := mask; rest != 0; rest &= rest - 1 {
-		if s.m.blocks[bits.TrailingZeros32(rest)].peers&mask != 0 {
-			return false
-		}
-	}
-	return slices.ContainsFunc(s.m.opens, func(e end) bool { return mask&(e.inner|e.shut)&^(1<<e.last) == 0 })
-}
-
-// fieldsWeighed is how many fields are weighed with their exact way; roughWay is about the
-// seconds of opener, closer and way before they are known.
-const (
-	fieldsWeighed = 32
-	roughWay      = 250
-)
-
-// rough is about the price of the way through a set of postures: in the order of the
-// school's list.
-func (s *Search) rough(mask uint32) float64 {
-	m := s.m
-	price, at := 0.0, -1
-	for _, b := range s.listed {
-		if mask>>b&1 == 0 {
-			continue
-		}
-		if at < 0 {
-			price += m.in[b].price
-		} else {
-			price += m.arcs[at][b].price
-		}
-		at = b
-	}
-	if at >= 0 {
-		price += m.out[at].price
-	}
-	return price
-}
-
-// gather lists the columns of a field; ok is false when a posture would stay empty or a
-// locked item is too hard.
-func (f *field) gather(s *Search) bool {
-	filled, hard := uint32(0), false
-	for i := range s.m.Items {
-		c := &s.m.Items[i]
-		if f.mask>>c.block&1 == 0 {
-			continue
-		}
-		if f.gentle && c.effort > gentle {
-			if c.locked {
-				return false
-			}
-			hard = true
-			continue
-		}
-		hard = hard || c.effort > gentle
-		filled |= 1 << c.block
-		f.columns = append(f.columns, i)
-	}
-	return filled == f.mask && (hard || f.gentle) && (!f.gentle || hard)
-}
-
-// bestBlocks are the postures whose items earn most at the prices of all postures.
-func (s *Search) bestBlocks(scratch *prices) []int {
-	m := s.m
-	all := field{}
-	worth := make([]float64, len(m.blocks))
+func newRelaxed(m *Model) *relaxed {
+	x := &relaxed{m: m, taken: make([]bool, len(m.cands)), used: make([]int8, len(m.families)), endServe: make([]float64, len(m.Aims)), endHave: make([]float64, len(m.musts)),
+		profit: make([]float64, len(m.Items)), family: make([]float64, len(m.families)), served: make([]float64, len(m.Aims)), have: make([]float64, len(m.musts))}
 	for i := range m.Items {
-		all.columns = append(all.columns, i)
+		c := &m.Items[i]
+		x.items = append(x.items, lean{c.value, float64(c.seconds), float64(c.supine), int32(c.family), int32(c.cand), int32(c.block), c.dirs, c.strong, c.fresh, c.locked})
+		x.credits = append(x.credits, c.credit...)
 	}
-	all.prepare(m, float64(m.Most)-120, scratch)
-	used := make([]bool, len(m.blocks))
-	for k, col := range all.columns {
-		used[m.Items[col].block] = true
-		if b := scratch.best[m.Items[col].cand]; b == k+1 {
-			worth[m.Items[col].block] += scratch.profit[k]
-		}
-	}
-	var out []int
-	for b := range m.blocks {
-		if used[b] {
-			out = append(out, b)
-		}
-	}
-	sort.SliceStable(out, func(i, k int) bool { return worth[out[i]] > worth[out[k]] })
-	out = out[:min(len(out), mostFieldBlocks)]
-	return out
-}
-
-// endsTried is how many pairs of opener and closer a field is begun with.
-const endsTried = 5
-
-// bestEnds chooses the openers and the closers that suit a field best at its prices: what
-// they bring, less what they keep from the body and the way; false when none does.
-func (s *Search) bestEnds(f *field, p *prices, n int) bool {
-	m := s.m
-	earns := make(map[int]float64, len(m.cands)) // of a candidate in the body
-	if p != nil {
-		for k, col := range f.columns {
-			if v := p.profit[k]; v > 0 {
-				earns[m.Items[col].cand] = math.Max(earns[m.Items[col].cand], v)
+	if len(m.musts) > 0 {
+		x.mustOf = make([][]int, len(m.cands))
+		for i := range m.musts {
+			for _, c := range m.musts[i].cands {
+				x.mustOf[c] = append(x.mustOf[c], i)
 			}
 		}
+		x.pull = make([]float64, len(m.cands))
 	}
-	worth := func(e *end) float64 {
-		v := e.value - e.price
-		for a, x := range e.credit {
-			if p == nil {
-				v += m.Weight[a] * x
-			} else {
-				v += p.minute[a] * x
-			}
-		}
-		if p != nil {
-			v -= p.second*float64(e.seconds) + p.fresh*float64(e.fresh)
-		}
-		for _, c := range e.cands {
-			v -= earns[c]
-		}
-		return v
-	}
-	closes := make([]float64, len(m.closes))
-	for c := range m.closes {
-		closes[c] = worth(&m.closes[c]) - m.out[m.closes[c].last].price
-	}
-	f.ends = f.ends[:0]
-	type blocks struct{ first, last int }
-	ways := map[blocks]float64{}
-	for o := range m.opens {
-		a := &m.opens[o]
-		if f.mask&(a.inner|a.shut)&^(1<<a.last) != 0 {
-			continue
-		}
-		opens := worth(a) - m.in[a.first].price
-		for c := range m.closes {
-			b := &m.closes[c]
-			v := opens + closes[c]
-			if a.clashes(b) || len(f.ends) == n && v <= f.ends[n-1].worth {
-				continue
-			}
-			price, known := ways[blocks{a.last, b.first}]
-			if !known || a.rises+b.rises > 0 {
-				price = math.Inf(1)
-				if w, ok := s.wayOf(f, a, b); ok {
-					price = w.price
-				}
-				ways[blocks{a.last, b.first}] = price
-			}
-			if v -= price; math.IsInf(v, -1) || len(f.ends) == n && v <= f.ends[n-1].worth {
-				continue
-			}
-			at := sort.Search(len(f.ends), func(i int) bool { return f.ends[i].worth < v })
-			f.ends = slices.Insert(f.ends, at, pair{o, c, v})
-			f.ends = f.ends[:min(n, len(f.ends))]
-		}
-	}
-	return len(f.ends) > 0
+	x.at = prices{second: 0.005, minute: slices.Clone(m.Weight), must: make([]float64, len(m.musts))}
+	n := 6 + len(m.Aims) + 6 + len(m.musts)
+	x.speed, x.push = make([]float64, n), make([]float64, n)
+	return x
 }
 
-// wayOf is the cheapest way through a field between an opener and a closer.
-func (s *Search) wayOf(f *field, a, b *end) (w way, ok bool) {
-	set := s.routes.set(f.mask|1<<a.last, a.last, b.first)
-	if set == nil {
-		return w, false
-	}
-	left := min(s.m.MaxRises-a.rises-b.rises-b2i(s.m.out[b.last].rise), set.deep-1)
-	if left < 0 {
-		return w, false
-	}
-	return set.free(left)
-}
-
-// room is the seconds that a field's best way, opener and closer leave.
-func (s *Search) room(f *field) float64 {
-	a, b := &s.m.opens[f.ends[0].open], &s.m.closes[f.ends[0].close]
-	w, _ := s.wayOf(f, a, b)
-	return float64(s.m.Most - w.seconds - s.m.in[a.first].seconds - s.m.out[b.last].seconds - a.seconds - b.seconds)
-}
-
-// visible is what the directions are worth that a field can visit.
-func (s *Search) visible(f *field) float64 {
-	mask := uint8(0)
-	for _, col := range f.columns {
-		mask |= s.m.Items[col].dirs
-	}
-	return directionPoints * float64(bits.OnesCount8(mask))
-}
-
-// everything is the field of all postures, at its prices.
-func (s *Search) everything() *field {
-	m := s.m
-	f := &field{columns: s.free, prices: prices{minute: make([]float64, len(m.Aims)), profit: make([]float64, len(m.Items)), best: make([]int, len(m.cands)), served: make([]float64, len(m.Aims))}}
-	f.prepare(m, float64(m.Most)-roughWay, &f.prices)
-	f.weigh()
-	return f
-}
-
-// oddsBits is the size of the table of odds.
-const oddsBits = 10
-
-// weigh makes columns the likelier the more they earn.
-func (f *field) weigh() {
-	total := 0.0
-	if len(f.columns) == 0 {
+// begin takes the relaxation to a field, between an opener and a closer or, with none, with
+// about their seconds.
+func (x *relaxed) begin(f *field, p *pair) {
+	m := x.m
+	x.f = f
+	clear(x.taken)
+	clear(x.used)
+	clear(x.endServe)
+	clear(x.endHave)
+	x.endDirs, x.endFresh, x.tail = 0, 0, 0
+	x.back = m.onBack(f.mask)
+	x.turnFor(1, 1)
+	x.room = m.Most - roughWay
+	x.reach = f.dirs
+	if p == nil {
 		return
 	}
-	weight := func(k int) float64 { return math.Exp(math.Max(-5, math.Min(3, f.prices.profit[k]/eager))) }
-	for k := range f.columns {
-		total += weight(k)
+	o, c := &m.opens[p.open], &m.closes[p.close]
+	x.room = m.Most - p.way.seconds - m.in[o.first].seconds - m.out[c.last].seconds - o.seconds - c.seconds
+	if o.last == x.back {
+		x.tail = o.supineTail
 	}
-	f.odds = make([]uint16, 1<<oddsBits)
-	k, sum := 0, weight(0)
-	for i := range f.odds {
-		for k < len(f.columns)-1 && sum < (float64(i)+0.5)/float64(len(f.odds))*total {
-			k++
-			sum += weight(k)
+	x.turnFor(len(o.cands), len(c.cands))
+	for _, e := range [2]*end{o, c} {
+		for _, i := range e.cands {
+			x.taken[i] = true
+			if x.mustOf != nil {
+				for _, k := range x.mustOf[i] {
+					x.endHave[k]++
+				}
+			}
 		}
-		f.odds[i] = uint16(k)
+		for _, f := range e.families {
+			x.used[f]++
+		}
+		for a, v := range e.credit {
+			x.endServe[a] += v
+		}
+		x.endDirs |= e.dirs
+		x.endFresh += e.fresh
 	}
+	x.reach |= x.endDirs
+}
+
+// turnFor sets between what the items up to the turn may be, less their share of the body,
+// for so many items of the opener and the closer.
+func (x *relaxed) turnFor(opens, closes int) {
+	ends := float64(opens + closes)
+	x.least, x.most = hardestFrom*ends+0.5-float64(opens), hardestTo*ends+0.5-float64(opens)
+}
+
+// evaluate finds the best body at the prices and returns its worth with everything but the
+// opener's, the closer's and the way's own price and preference.
+func (x *relaxed) evaluate() float64 {
+	m, p := x.m, &x.at
+	var dirs [64]float64
+	for k := range dirs {
+		if k > 0 {
+			low := bits.TrailingZeros(uint(k))
+			dirs[k] = dirs[k&(k-1)] + p.visit[low]
+		}
+	}
+	if x.mustOf != nil {
+		for c, list := range x.mustOf {
+			x.pull[c] = 0
+			for _, k := range list {
+				x.pull[c] += p.must[k]
+			}
+		}
+	}
+	x.picked = x.picked[:0]
+	x.seconds, x.onBack, x.strong, x.fresh = 0, 0, 0, 0
+	copy(x.served, x.endServe)
+	copy(x.have, x.endHave)
+	for k := range x.visits {
+		x.visits[k] = float64(x.endDirs >> k & 1)
+	}
+	columns := x.f.columns
+	value := 0.0
+	aims := len(m.Aims)
+	before, after, upto := 0.0, 0.0, uint32(0)
+	if x.f.turns() {
+		before, after, upto = p.early*(1-hardestFrom)-p.late*(1-hardestTo), p.late*hardestTo-p.early*hardestFrom, x.f.turn.upto
+	}
+	for i := 0; i < len(columns); {
+		family := x.items[columns[i]].family
+		left := len(columns)
+		if family >= 0 {
+			left = maxFamily - int(x.used[family])
+			x.family[family] = 0
+		}
+		first, second, third := -1, -1, 0.0
+		for i < len(columns) && x.items[columns[i]].family == family {
+			cand := x.items[columns[i]].cand
+			best, top, locked := -1, 0.0, false
+			for ; i < len(columns); i++ {
+				col := columns[i]
+				c := &x.items[col]
+				if c.cand != cand {
+					break
+				}
+				v := c.value - p.second*c.seconds + dirs[c.dirs]
+				for a, y := range x.credits[col*aims : col*aims+aims] {
+					v += p.minute[a] * y
+				}
+				if c.strong {
+					v -= p.strong
+				}
+				if c.fresh {
+					v -= p.fresh
+				}
+				if int(c.block) == x.back {
+					v -= p.back * c.supine
+				}
+				if x.pull != nil {
+					v += x.pull[cand]
+				}
+				if upto>>c.block&1 == 1 {
+					v += before
+				} else {
+					v += after
+				}
+				x.profit[i] = v
+				if v > top || c.locked {
+					best, top, locked = i, v, c.locked
+				}
+			}
+			if best < 0 || x.taken[cand] {
+				continue
+			}
+			if family < 0 || locked {
+				x.pick(best)
+				value += top
+				left--
+				continue
+			}
+			switch {
+			case first < 0 || top > x.profit[first]:
+				if second >= 0 {
+					third = math.Max(third, x.profit[second])
+				}
+				first, second = best, first
+			case second < 0 || top > x.profit[second]:
+				if second >= 0 {
+					third = math.Max(third, x.profit[second])
+				}
+				second = best
+			default:
+				third = math.Max(third, top)
+			}
+		}
+		if family < 0 {
+			continue
+		}
+		switch {
+		case left >= 2:
+			x.family[family] = third
+		case left == 1 && second >= 0:
+			x.family[family] = x.profit[second]
+		case left <= 0 && first >= 0:
+			x.family[family] = x.profit[first]
+		}
+		if left >= 1 && first >= 0 {
+			x.pick(first)
+			value += x.profit[first]
+		}
+		if left >= 2 && second >= 0 {
+			x.pick(second)
+			value += x.profit[second]
+		}
+	}
+	if x.f.turns() {
+		value += p.late*x.most - p.early*x.least
+	}
+	room, least := float64(x.room), float64(x.room-m.Most+m.Least)
+	value += math.Max(p.second, 0)*room + math.Min(p.second, 0)*least + p.strong*float64(m.MaxStrong)
+	if m.MaxFresh >= 0 {
+		value += p.fresh * float64(m.MaxFresh-x.endFresh)
+	}
+	if x.back >= 0 {
+		value += p.back * float64(m.MaxSupine-x.tail)
+	}
+	for a, t := range m.Target {
+		w := m.Weight[a]
+		value += math.Max(0, w-p.minute[a])*t + math.Max(0, secondHalf*w-p.minute[a])*secondHalf*t + p.minute[a]*x.endServe[a]
+	}
+	for k := range x.visits {
+		if x.reach>>k&1 == 1 {
+			value += directionPoints - p.visit[k] + p.visit[k]*float64(x.endDirs>>k&1)
+		}
+	}
+	for k := range p.must {
+		value += p.must[k] * (x.endHave[k] - float64(m.musts[k].least))
+	}
+	return value
+}
+
+func (x *relaxed) pick(k int) {
+	col := x.f.columns[k]
+	c := &x.items[col]
+	x.picked = append(x.picked, k)
+	x.seconds += c.seconds
+	if int(c.block) == x.back {
+		x.onBack += c.supine
+	}
+	if c.strong {
+		x.strong++
+	}
+	if c.fresh {
+		x.fresh++
+	}
+	for a := range x.served {
+		x.served[a] += x.credits[col*len(x.served)+a]
+	}
+	for mask := c.dirs; mask != 0; mask &= mask - 1 {
+		x.visits[bits.TrailingZeros8(mask)]++
+	}
+	if x.mustOf != nil {
+		for _, k := range x.mustOf[c.cand] {
+			x.have[k]++
+		}
+	}
+}
+
+// Steps of the prices: each moves against its own excess, scaled by how large that has
+// been, by less and less (product defaults of the search).
+const (
+	paceFirst, paceLast = 0.25, 0.01
+	inertia             = 0.6
+)
+
+// improve looks for better prices in so many steps from where they are and returns the
+// least worth of the relaxation; pace scales the first steps.
+func (x *relaxed) improve(steps int, pace float64) float64 {
+	m := x.m
+	bound := math.Inf(1)
+	clear(x.speed)
+	clear(x.push)
+	fall := math.Pow(paceLast/(paceFirst*pace), 1/float64(max(1, steps-1)))
+	step := paceFirst * pace
+	for n := 0; ; n++ {
+		v := x.evaluate()
+		if v < bound {
+			bound = v
+			x.best.copy(&x.at)
+		}
+		if n >= steps {
+			break
+		}
+		i := 0
+		move := func(price *float64, gradient, scale, low, high float64) {
+			if *price <= low && gradient > 0 || *price >= high && gradient < 0 {
+				x.push[i] *= inertia
+				i++
+				return
+			}
+			x.speed[i] = math.Max(0.9*x.speed[i], math.Abs(gradient))
+			if x.speed[i] > 0 {
+				x.push[i] = inertia*x.push[i] + (1-inertia)*gradient/x.speed[i]
+				*price = math.Min(high, math.Max(low, *price-step*scale*x.push[i]))
+			}
+			i++
+		}
+		wanted := float64(x.room)
+		if x.at.second < 0 {
+			wanted = float64(x.room - m.Most + m.Least)
+		}
+		move(&x.at.second, wanted-x.seconds, 0.03, -shortPoints, secondTop)
+		move(&x.at.strong, float64(m.MaxStrong)-x.strong, 2, 0, numberTop)
+		if m.MaxFresh >= 0 {
+			move(&x.at.fresh, float64(m.MaxFresh-x.endFresh)-x.fresh, 4, 0, numberTop)
+		}
+		if x.back >= 0 {
+			move(&x.at.back, float64(m.MaxSupine-x.tail)-x.onBack, 0.03, 0, secondTop)
+		}
+		for a, t := range m.Target {
+			w, supply := m.Weight[a], 0.0
+			switch mu := x.at.minute[a]; {
+			case mu < secondHalf*w:
+				supply = (1 + secondHalf) * t
+			case mu < w:
+				supply = t
+			}
+			move(&x.at.minute[a], x.served[a]-supply, w, 0, w)
+		}
+		for k := range x.visits {
+			if x.reach>>k&1 == 1 {
+				move(&x.at.visit[k], x.visits[k]-1, 4, 0, directionPoints)
+			}
+		}
+		for k := range x.at.must {
+			move(&x.at.must[k], x.have[k]-float64(m.musts[k].least), 4, 0, numberTop)
+		}
+		if x.f.turns() {
+			up, all := 0.0, float64(len(x.picked))
+			for _, k := range x.picked {
+				up += float64(x.f.turn.upto >> x.items[x.f.columns[k]].block & 1)
+			}
+			move(&x.at.early, up-hardestFrom*all-x.least, 2, 0, numberTop)
+			move(&x.at.late, x.most-up+hardestTo*all, 2, 0, numberTop)
+		}
+		step *= fall
+	}
+	x.at.copy(&x.best)
+	return x.evaluate()
+}
+
+// settle keeps the prices of the last evaluation in the field, and what they say of its
+// columns.
+func (x *relaxed) settle() {
+	m, f, p := x.m, x.f, &x.at
+	f.prices.copy(p)
+	f.profit = append(f.profit[:0], x.profit[:len(f.columns)]...)
+	f.family = append(f.family[:0], x.family...)
+	if f.best == nil {
+		f.best = make([]int, len(m.cands))
+	}
+	clear(f.best)
+	f.base = math.Max(p.second, 0)*float64(m.Most) + math.Min(p.second, 0)*float64(m.Least) + p.strong*float64(m.MaxStrong)
+	if m.MaxFresh >= 0 {
+		f.base += p.fresh * float64(m.MaxFresh)
+	}
+	if x.back >= 0 {
+		f.base += p.back * float64(m.MaxSupine)
+	}
+	for a, t := range m.Target {
+		w := m.Weight[a]
+		f.base += math.Max(0, w-p.minute[a])*t + math.Max(0, secondHalf*w-p.minute[a])*secondHalf*t
+	}
+	for k := range p.must {
+		f.base -= p.must[k] * float64(m.musts[k].least)
+	}
+	for _, v := range x.family {
+		f.base += maxFamily * v
+	}
+	if f.turns() {
+		f.base += 0.5 * (p.late - p.early)
+	}
+	for k, col := range f.columns {
+		c := &m.Items[col]
+		if c.family >= 0 {
+			f.profit[k] -= x.family[c.family]
+		}
+		if b := f.best[c.cand]; c.locked || f.profit[k] > 0 && (b == 0 || f.profit[k] > f.profit[b-1]) {
+			f.best[c.cand] = k + 1
+		}
+	}
+	for _, b := range f.best {
+		if b > 0 {
+			f.base += f.profit[b-1]
+		}
+	}
+	if f.turns() { // one item must be as hard as that, and lie there
+		least := math.Inf(1)
+		for k, col := range f.columns {
+			if c := &m.Items[col]; c.block == f.turn.hard && f.turn.takes(c.effort) {
+				loss := -f.profit[k]
+				if b := f.best[c.cand]; b > 0 {
+					loss += f.profit[b-1]
+				}
+				least = math.Min(least, loss)
+			}
+		}
+		f.base -= math.Max(0, least)
+	}
+}
+
+// bound is what the relaxation is worth between its opener and closer, for an evaluation's
+// value.
+func (x *relaxed) bound(p *pair, value float64) float64 {
+	o, c := &x.m.opens[p.open], &x.m.closes[p.close]
+	return value + o.value - o.price + c.value - c.price - x.m.in[o.first].price - x.m.out[c.last].price - p.way.price
 }

@@ -256,6 +256,31 @@ func (s *routeSet) turning(hard int, counts []int, lo, hi float64, rises int, be
 	}
 }
 
+// turningAt is the cheapest route on which the hardest item's block comes right after the
+// others up to the turn; ok is false when there is none.
+func (s *routeSet) turningAt(t *turn, rises int) (best way, ok bool) {
+	hard, upto := -1, 1 // the first block always comes before
+	for i, id := range s.ids {
+		if id == t.hard {
+			hard = i
+		}
+		upto |= int(t.upto>>id&1) << i
+	}
+	best.price = math.Inf(1)
+	if hard < 0 || hard == 0 && upto != 1 {
+		return best, false
+	}
+	full := 1<<s.k - 1
+	before := upto &^ (1 << hard)
+	for r := 0; r <= rises; r++ {
+		f, b := s.at(s.forward, r, upto, hard), s.at(s.backward, rises-r, full&^before, hard)
+		if p := f.price + b.price; p < best.price {
+			best = way{p, int(f.seconds + b.seconds), hard, before, r}
+		}
+	}
+	return best, !math.IsInf(best.price, 1)
+}
+
 // order lists the blocks of a route as it is walked.
 func (s *routeSet) order(w way, rises int) []int {
 	full := 1<<s.k - 1

@@ -2,25 +2,27 @@ package plan
 
 import (
 	"math"
+	"slices"
 	"sort"
 )
 
-// The search is deterministic: a fixed seed and counts of steps, never the clock. It
-// anneals from the most promising beginnings (prices.go), keeps the better half in each
-// round, so that each has twice the steps, and ends with descents over exchanges of one or
-// two items, opener and closer.
+// The search is deterministic: a fixed seed and counts of steps, never the clock. Sets of
+// postures are bounded by prices (prices.go, fields.go), the most promising are walked
+// through by annealing, and what may still hold something better than the best of that is
+// tried out whole (enumerate.go). What is too much to try is walked through for longer,
+// and tried once more. When nothing is left over, the best is proven.
 const (
-	seed                    = 20261123
-	firstRuns               = 30    // beginnings that are annealed
-	mostSteps               = 80000 // of one round over all of them
-	columnSteps             = 500   // of one round for each column
-	agreeing                = 4     // runs that come to the same best end the rounds
-	firstSteps              = 500   // of one start at least
-	polishings, polishParts = 3, 8  // walks on from the best, each a part of a round
-	polishHeat              = 0.25
-	lastRuns                = 3         // starts that go to the end
-	hot, cold               = 0.4, 0.02 // temperatures in points
-	cooler                  = 0.75      // each round begins cooler
+	seed       = 20261126
+	walkedSets = 4    // sets that are walked through at once
+	walkedEnds = 2    // ... with so many openers and closers
+	walkSteps  = 2000 // of one walk
+	manySets   = 12   // sets after which better sessions are looked for before going on
+	manyParts  = 60   // parts that are more than may be tried before looking for better ones
+	moreWalks  = 8    // walks of such a look
+	longWalks  = 12   // ... before the second trial
+	polishings = 3    // walks from the best over all postures
+	hot, cold  = 0.4, 0.02
+	polishHeat = 0.25 // temperatures in points
 )
 
 // Search is the planner's work on one model.
@@ -31,11 +33,15 @@ type Search struct {
 	locked  []int
 	options [][]int // columns by candidate
 	free    []int   // columns that are not locked
+	sorted  []int   // columns by family and candidate
 	best    Selection
 	value   float64
 	ok      bool
-	field   *field // of the run
-	listed  []int  // blocks in the order of the school's list
+	proven  bool
+	field   *field // of the walk
+
+	relaxation *relaxed
+	fars       []float64 // bounds on ways from block to block, in the field at hand
 }
 
 // NewSearch prepares a search; ok is false when the model has no opener or no closer.
@@ -52,12 +58,23 @@ func NewSearch(m *Model) (s *Search, ok bool) {
 		} else {
 			s.free = append(s.free, i)
 		}
+		s.sorted = append(s.sorted, i)
 	}
+	sort.SliceStable(s.sorted, func(i, k int) bool {
+		a, b := &m.Items[s.sorted[i]], &m.Items[s.sorted[k]]
+		return a.family < b.family || a.family == b.family && a.cand < b.cand
+	})
+	s.relaxation = newRelaxed(m)
+	s.fars = make([]float64, len(m.blocks)*len(m.blocks))
 	return s, true
 }
 
 // Best is the best selection found and its value; ok is false when none keeps every rule.
 func (s *Search) Best() (sel Selection, value float64, ok bool) { return s.best, s.value, s.ok }
+
+// Proven tells whether no selection of the model is better than the best one found by more
+// than rounding.
+func (s *Search) Proven() bool { return s.ok && s.proven }
 
 // note keeps a selection when it is the best so far.
 func (s *Search) note(t *tally, value float64, ok bool) {
@@ -116,53 +133,101 @@ func (s *Search) fill(t *tally) {
 	}
 }
 
-// run is one start of the annealing: a field and what it came to.
-type run struct {
-	field *field
-	sel   Selection
-	value float64 // the best of the run that keeps every rule, else what it has
-	ok    bool
-}
-
 // Run does the whole search.
 func (s *Search) Run() {
-	s.Greedy()
-	fields := s.fields()
-	var runs []run
 	t := newTally(s.m, s.routes, Selection{0, 0, s.locked})
-	for _, b := range beginnings(fields, firstRuns) {
-		s.begin(t, b.field, b.ends)
-		runs = append(runs, run{field: b.field, sel: t.selection(), value: math.Inf(-1)})
+	s.onlyEnds(t)
+	open := s.close(t, s.parts(t), fewTried, fewInAll)
+	if len(open) > 0 {
+		open = s.walkOn(t, open, longWalks, 4*walkSteps)
+		s.polish(t)
+		open = s.close(t, open, manyTried, manyInAll)
 	}
-	heat := hot
-	for len(runs) > 0 {
-		before := s.value
-		for i := range runs {
-			t.reset(runs[i].sel)
-			s.anneal(t, &runs[i], max(firstSteps, s.roundSteps()/len(runs)), heat)
-		}
-		sort.SliceStable(runs, func(i, k int) bool {
-			if runs[i].ok != runs[k].ok {
-				return runs[i].ok
-			}
-			return runs[i].value > runs[k].value
-		})
-		if len(runs) <= lastRuns || s.agreed(runs, before) {
-			break
-		}
-		runs = cut(runs, max(lastRuns, (len(runs)+1)/2))
-		heat *= cooler
+	s.proven = len(open) == 0 && len(s.m.blocks) <= mostBlocks
+	if !s.ok {
+		s.Greedy()
 	}
-	runs = cut(runs, lastRuns)
-	for i := range runs {
-		s.field = runs[i].field
-		t.reset(runs[i].sel)
-		s.descend(t)
-	}
-	s.polish(t)
 }
 
-// polish walks on from the best over all postures, gently, and descends again.
+// onlyEnds judges every opener and closer with nothing between them but what is locked.
+func (s *Search) onlyEnds(t *tally) {
+	for o := range s.m.opens {
+		for c := range s.m.closes {
+			t.setOpen(o)
+			t.setClose(c)
+			v, fine := t.judge()
+			s.note(t, v, fine)
+		}
+	}
+}
+
+// parts prices the sets of postures and lists what may be better than the best session
+// that walks through them find.
+func (s *Search) parts(t *tally) (parts []part) {
+	all := s.everything()
+	walked := 0
+	for i, set := range s.sets(all) {
+		if set.bound <= s.value {
+			break
+		}
+		f := &field{mask: set.mask}
+		if !f.gather(s) {
+			continue
+		}
+		pairs := s.price(f, &all.prices)
+		for _, p := range pairs {
+			parts = append(parts, part{f, p})
+		}
+		if walked < walkedSets && len(pairs) > 0 {
+			walked++
+			for _, p := range pairs[:min(walkedEnds, len(pairs))] {
+				s.walk(t, part{f, p}, walkSteps)
+			}
+		}
+		if i == manySets || i == 4*manySets {
+			parts = s.walkOn(t, parts, moreWalks, walkSteps)
+		}
+	}
+	for n := 0; n < 4 && len(parts) > manyParts; n++ {
+		before := s.value
+		parts = s.walkOn(t, parts, moreWalks, walkSteps<<n)
+		if s.value == before && n > 0 {
+			break
+		}
+	}
+	return parts
+}
+
+// walk anneals from a part's most promising session.
+func (s *Search) walk(t *tally, p part, steps int) {
+	if p.field.odds == nil {
+		p.field.weigh()
+	}
+	s.begin(t, p.field, p.pair)
+	s.anneal(t, p.field, steps, hot)
+}
+
+// walksEach is how many walks of a look one field may have.
+const walksEach = 3
+
+// walkOn walks through the most promising parts and keeps the parts that may still be
+// better.
+func (s *Search) walkOn(t *tally, parts []part, n, steps int) []part {
+	sort.SliceStable(parts, func(i, k int) bool { return parts[i].pair.bound > parts[k].pair.bound })
+	walks := map[*field]int{}
+	for _, p := range parts {
+		if n == 0 {
+			break
+		}
+		if walks[p.field]++; walks[p.field] <= walksEach {
+			n--
+			s.walk(t, p, steps)
+		}
+	}
+	return slices.DeleteFunc(parts, func(p part) bool { return p.pair.bound <= s.value+1e-9 })
+}
+
+// polish walks on from the best over all postures, gently, and descends.
 func (s *Search) polish(t *tally) {
 	if !s.ok {
 		return
@@ -170,59 +235,24 @@ func (s *Search) polish(t *tally) {
 	f := s.everything()
 	for range polishings {
 		t.reset(s.best)
-		r := run{field: f, value: math.Inf(-1)}
-		s.anneal(t, &r, s.roundSteps()/polishParts, polishHeat)
-		t.reset(r.sel)
-		s.field = f
+		s.anneal(t, f, longWalks*walkSteps/polishings, polishHeat)
+		t.reset(s.best)
 		s.descend(t)
 	}
-}
-
-// roundSteps are the steps of one round: as many as the model has columns to choose from,
-// up to a bound.
-func (s *Search) roundSteps() int { return min(mostSteps, columnSteps*len(s.free)) }
-
-// agreed tells whether a round brought nothing better and several beginnings came to the
-// same: then more rounds would only say it again.
-func (s *Search) agreed(runs []run, before float64) bool {
-	n := 0
-	for i := range runs {
-		if runs[i].ok && runs[i].value > s.value-1e-9 {
-			n++
-		}
-	}
-	return s.value < before+1e-9 && n >= agreeing
-}
-
-// cut keeps the best runs, of each field at most half of them, so that one field does not
-// crowd out the others.
-func cut(runs []run, n int) []run {
-	var kept, rest []run
-	per := map[*field]int{}
-	for _, r := range runs {
-		if per[r.field] < max(1, n/2) && len(kept) < n {
-			per[r.field]++
-			kept = append(kept, r)
-		} else {
-			rest = append(rest, r)
-		}
-	}
-	return append(kept, rest[:min(len(rest), n-len(kept))]...)
 }
 
 // begin fills a field's selection with what earns most, as far as time and numbers go.
 func (s *Search) begin(t *tally, f *field, p pair) {
 	t.reset(Selection{p.open, p.close, s.locked})
 	order := make([]int, 0, len(f.columns))
-	for _, b := range f.prices.best {
+	for _, b := range f.best {
 		if b > 0 {
 			order = append(order, b-1)
 		}
 	}
-	sort.SliceStable(order, func(i, k int) bool { return f.prices.profit[order[i]] > f.prices.profit[order[k]] })
+	sort.SliceStable(order, func(i, k int) bool { return f.profit[order[i]] > f.profit[order[k]] })
 	a, b := &s.m.opens[p.open], &s.m.closes[p.close]
-	w, _ := s.wayOf(f, a, b)
-	room := s.m.Most - w.seconds - s.m.in[a.first].seconds - s.m.out[b.last].seconds
+	room := s.m.Most - p.way.seconds - s.m.in[a.first].seconds - s.m.out[b.last].seconds
 	for _, k := range order {
 		c := &s.m.Items[f.columns[k]]
 		if t.byCand[c.cand] > 0 || t.uses(c.cand) || t.seconds+c.seconds > room || c.strong && t.strong >= s.m.MaxStrong ||
@@ -233,18 +263,11 @@ func (s *Search) begin(t *tally, f *field, p pair) {
 	}
 }
 
-// anneal walks by small changes, downhill now and then, less as it cools. The run goes on
-// from its best.
-func (s *Search) anneal(t *tally, r *run, steps int, heat float64) {
-	s.field = r.field
+// anneal walks by small changes within a field, downhill now and then, less as it cools.
+func (s *Search) anneal(t *tally, f *field, steps int, heat float64) {
+	s.field = f
 	value, ok := t.judge()
-	if ok && (!r.ok || value > r.value) {
-		t.keep(&r.sel)
-		r.value, r.ok = value, true
-	} else if !r.ok {
-		t.keep(&r.sel)
-		r.value = value
-	}
+	s.note(t, value, ok)
 	cooling := math.Pow(cold/heat, 1/float64(steps))
 	for range steps {
 		heat *= cooling
@@ -263,11 +286,7 @@ func (s *Search) anneal(t *tally, r *run, steps int, heat float64) {
 			continue
 		}
 		value = v
-		if fine && (!r.ok || v > r.value+1e-9) || !fine && !r.ok && v > r.value {
-			t.keep(&r.sel)
-			r.value, r.ok = v, fine
-			s.note(t, v, fine)
-		}
+		s.note(t, v, fine)
 	}
 }
 

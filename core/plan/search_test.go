@@ -143,15 +143,15 @@ func TestRoutesAgainstEveryOrder(t *testing.T) {
 	}
 }
 
-// little is a small real model.
-func little(t *testing.T) *Model {
+// little is a small real model, drawn by seed, with so many candidates of two doses each.
+func little(t *testing.T, seed uint64, cands int) *Model {
 	t.Helper()
 	m := grid(3, false, place{"supine", "mat"}, place{"sitting", "chair"}, place{"standing", "mat"})
 	m.Least, m.Most, m.MaxStrong, m.MaxFresh = 600, 900, 3, 2
 	m.Aims, m.Weight, m.Target = []string{"a", "b"}, []float64{1, 0.5}, []float64{6, 4}
 	m.families = []string{"x", "y"}
-	rng := rand.New(rand.NewPCG(3, 3))
-	for i := range 24 {
+	rng := rand.New(rand.NewPCG(seed, 3))
+	for i := range cands {
 		m.cands = append(m.cands, candidate{v: &catalogue.Version{Slug: string(rune('a' + i))}})
 		for k := range 2 {
 			m.Items = append(m.Items, column{cand: i, option: k, block: i % 3, family: i%4 - 1 - i%4/3, effort: 1 + i%5, seconds: 40 + rng.IntN(120), strong: i%5 >= 2, fresh: i%6 == 0,
@@ -170,7 +170,7 @@ func little(t *testing.T) *Model {
 // After any steps and any of them taken back, the running sums judge as a fresh count
 // does; a bound is never below what it bounds; no item is ever in twice.
 func TestRunningSumsAndBounds(t *testing.T) {
-	m := little(t)
+	m := little(t, 3, 24)
 	s, ok := NewSearch(m)
 	require.True(t, ok)
 	s.field = s.everything()
@@ -207,7 +207,7 @@ func TestRunningSumsAndBounds(t *testing.T) {
 // The search on a small model finds what trying everything near it cannot better, and
 // always the same.
 func TestTheSearchIsDeterministicAndAtRest(t *testing.T) {
-	m := little(t)
+	m := little(t, 3, 24)
 	run := func() (Selection, float64) {
 		s, ok := NewSearch(m)
 		require.True(t, ok)
@@ -229,4 +229,70 @@ func TestTheSearchIsDeterministicAndAtRest(t *testing.T) {
 			}
 		}
 	}
+}
+
+// What is said to be proven is the best of all sessions there are, every one tried: small
+// drawn models with bounds on seconds, strong, new and long stretches on the back, with the
+// order of either school and with kinds of session that ask for something.
+func TestProvenIsTheBestOfAll(t *testing.T) {
+	proven := 0
+	for seed := range uint64(60) {
+		m := little(t, seed, 8)
+		rng := rand.New(rand.NewPCG(seed, 9))
+		m.Most = 300 + rng.IntN(600)
+		m.Least = m.Most * 9 / 10
+		m.MaxStrong, m.MaxFresh, m.MaxRises = 1+rng.IntN(3), rng.IntN(4)-1, 1+rng.IntN(3)
+		m.Target = []float64{1 + 3*rng.Float64(), 2 * rng.Float64()}
+		if rng.IntN(3) == 0 {
+			m.MaxSupine = 100 + rng.IntN(200)
+			for i := range m.Items {
+				if m.Items[i].block == 0 {
+					m.Items[i].supine = m.Items[i].seconds
+				}
+			}
+			m.opens[0].supineTail, m.closes[0].supineHead, m.closes[0].supineTail = 30, 30, 30
+		}
+		if rng.IntN(3) == 0 {
+			m.musts = []must{{"a wish", []int{1, 4, 6}, 2}}
+		}
+		s, ok := NewSearch(m)
+		require.True(t, ok)
+		s.Run()
+		_, value, found := s.Best()
+
+		best := math.Inf(-1)
+		tl := newTally(m, newRoutes(m), Selection{0, 0, nil})
+		var try func(cand int)
+		try = func(cand int) {
+			if cand == len(m.cands) {
+				if v, ok := tl.judge(); ok {
+					best = math.Max(best, v)
+				}
+				return
+			}
+			try(cand + 1)
+			if tl.uses(cand) {
+				return
+			}
+			for _, col := range s.options[cand] {
+				tl.add(col)
+				try(cand + 1)
+				tl.remove(col)
+			}
+		}
+		for o := range m.opens {
+			for c := range m.closes {
+				tl.setOpen(o)
+				tl.setClose(c)
+				try(0)
+			}
+		}
+		require.Equal(t, !math.IsInf(best, -1), found, "seed %d", seed)
+		if !found {
+			continue
+		}
+		assert.InDelta(t, best, value, 1e-6, "seed %d", seed)
+		proven += b2i(s.Proven())
+	}
+	assert.GreaterOrEqual(t, proven, 50, "small models are proven")
 }

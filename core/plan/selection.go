@@ -177,12 +177,7 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 	m := t.m
 	o, c := &m.opens[t.open], &m.closes[t.close]
 	wrong := 0
-	mask := uint32(1) << o.last
-	for b := range m.blocks {
-		if t.counts[b] > 0 {
-			mask |= 1 << b
-		}
-	}
+	mask := t.mask()
 	if mask&(o.inner|o.shut)&^(1<<o.last) != 0 {
 		wrong += 2
 	}
@@ -343,6 +338,29 @@ func (t *tally) way(mask uint32, wrong *int) (w way, found bool) {
 		*wrong += t.tooLong(s, w, rises)
 	}
 	return w, true
+}
+
+// placed tells whether some way puts the hardest item where it should lie.
+func (t *tally) placed() bool {
+	o, c := &t.m.opens[t.open], &t.m.closes[t.close]
+	top := t.top()
+	s := t.routes.set(t.mask(), o.last, c.first)
+	if top <= gentle || s == nil || t.left(s) < 0 {
+		return true
+	}
+	_, ok := t.turning(s, top, t.left(s))
+	return ok
+}
+
+// mask is the set of postures visited.
+func (t *tally) mask() uint32 {
+	mask := uint32(1) << t.m.opens[t.open].last
+	for b := range t.m.blocks {
+		if t.counts[b] > 0 {
+			mask |= 1 << b
+		}
+	}
+	return mask
 }
 
 // left is the level of a route set's tables that the rises of the opener, the closer and

@@ -1,0 +1,176 @@
+package plan
+
+import "sort"
+
+// The last part of the search is exact where it can be: between one opener and one closer,
+// in one set of postures, no session whose items lose more at the prices than the bound is
+// above the best known value can be better. What is left is tried out whole.
+
+// Bounds on what is tried out.
+const (
+	reprices  = 24    // steps towards better prices for one opener and closer
+	fewTried  = 1500  // sessions tried out for one opener and closer at first
+	fewInAll  = 60000 // ... and for all
+	manyTried = 25000 // ... when the first time did not settle it
+	manyInAll = 400000
+	mostOpen  = 24   // parts left open before a better session is looked for
+	mostCases = 1000 // priced, of fields in which the hardest item finds no place
+)
+
+// part is what is bounded and tried out at once: a field between an opener and a closer.
+type part struct {
+	field *field
+	pair  pair
+}
+
+// instead is a change of the relaxation's best body: another dose of a candidate, or
+// putting it in or leaving it out, and what that loses at the prices.
+type instead struct {
+	loss      float64
+	cand      int
+	was, then int // columns, -1 none
+}
+
+// enumeration tries out what may be better in one part after the other.
+type enumeration struct {
+	s       *Search
+	t       *tally
+	bound   float64
+	list    []instead
+	changed []bool // by candidate
+	left    int    // sessions that may still be tried
+
+	misplaced bool // the hardest item of the relaxation's best session finds no place
+}
+
+// close tries out the parts that may hold a better session, the most promising first, and
+// returns those left open because there was too much to try.
+func (s *Search) close(t *tally, list []part, each, all int) (open []part) {
+	e := enumeration{s: s, t: t, changed: make([]bool, len(s.m.cands))}
+	x := s.relaxation
+	byBound := func() {
+		sort.SliceStable(list, func(i, k int) bool { return list[i].pair.bound > list[k].pair.bound })
+	}
+	byBound()
+	split := 0
+	for len(list) > 0 && all > 0 && len(open) < mostOpen {
+		f, p := list[0].field, list[0].pair
+		if p.bound <= s.value+1e-9 {
+			return open
+		}
+		list = list[1:]
+		if f.split {
+			continue
+		}
+		x.at.copy(&f.prices)
+		x.begin(f, &p)
+		v := x.improve(reprices, 0.3)
+		x.settle()
+		e.bound = x.bound(&p, v)
+		if e.bound <= s.value+1e-9 {
+			continue
+		}
+		e.left = min(each, all)
+		was := e.left
+		done := e.run(f, &p)
+		all -= was - e.left
+		switch {
+		case done:
+		case e.misplaced && split < mostCases && (f.turn == nil || f.turns() && !f.turn.exact):
+			f.split = true
+			cases := s.cases(f)
+			split += len(cases)
+			for i := range cases {
+				for _, q := range s.price(&cases[i], &f.prices) {
+					list = append(list, part{&cases[i], q})
+				}
+			}
+			byBound()
+		default:
+			open = append(open, part{f, p})
+		}
+	}
+	return append(open, list...)
+}
+
+// run tries out one part; it is false when there was too much to try.
+func (e *enumeration) run(f *field, p *pair) bool {
+	s := e.s
+	sel := Selection{Open: p.open, Close: p.close}
+	e.list = e.list[:0]
+	o, c := &s.m.opens[p.open], &s.m.closes[p.close]
+	for i := 0; i < len(f.columns); {
+		cand := s.m.Items[f.columns[i]].cand
+		from := i
+		for i < len(f.columns) && s.m.Items[f.columns[i]].cand == cand {
+			i++
+		}
+		if o.has(cand) || c.has(cand) {
+			continue
+		}
+		best, top := -1, 0.0
+		if b := f.best[cand]; b > 0 {
+			best, top = f.columns[b-1], f.profit[b-1]
+			sel.Body = append(sel.Body, best)
+			if s.m.Items[best].locked {
+				continue
+			}
+			e.offer(instead{top, cand, best, -1})
+		}
+		for k := from; k < i; k++ {
+			if f.columns[k] != best {
+				e.offer(instead{top - f.profit[k], cand, best, f.columns[k]})
+			}
+		}
+	}
+	sort.SliceStable(e.list, func(i, k int) bool { return e.list[i].loss < e.list[k].loss })
+	e.t.reset(sel)
+	v, ok := e.t.judge()
+	s.note(e.t, v, ok)
+	e.misplaced = !e.t.placed()
+	return e.try(0, 0)
+}
+
+func (e *enumeration) offer(in instead) {
+	if in.loss < e.bound-e.s.value-1e-9 {
+		e.list = append(e.list, in)
+	}
+}
+
+// try changes the candidates from a place of the list on, as long as the loss stays below
+// what the bound is above the best value.
+func (e *enumeration) try(from int, lost float64) bool {
+	for i := from; i < len(e.list); i++ {
+		in := &e.list[i]
+		if lost+in.loss >= e.bound-e.s.value-1e-9 {
+			return true
+		}
+		if e.changed[in.cand] {
+			continue
+		}
+		if e.left <= 0 {
+			return false
+		}
+		e.left--
+		e.change(in.was, in.then, in.cand, true)
+		if v, ok := e.t.judgeAbove(e.s.value + 1e-9); ok {
+			e.s.note(e.t, v, ok)
+		}
+		done := e.try(i+1, lost+in.loss)
+		e.change(in.then, in.was, in.cand, false)
+		if !done {
+			return false
+		}
+	}
+	return true
+}
+
+func (e *enumeration) change(out, in, cand int, changed bool) {
+	if out >= 0 {
+		e.t.remove(out)
+	}
+	if in >= 0 {
+		e.t.add(in)
+	}
+	e.changed[cand] = changed
+}

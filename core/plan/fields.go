@@ -1,0 +1,486 @@
+package plan
+
+import (
+	"math"
+	"math/bits"
+	"slices"
+	"sort"
+)
+
+// field is a part of the problem: a set of postures, and perhaps where in it the hardest
+// item lies: what may be chosen there, and how good it can get.
+type field struct {
+	mask    uint32
+	turn    *turn
+	split   bool  // its cases have taken its place
+	columns []int // by family and candidate
+	dirs    uint8 // that they visit
+	prices  prices
+	profit  []float64 // by column of the field, less the price of a place in its family
+	best    []int     // index + 1 into the columns by candidate, 0 none
+	family  []float64 // price of a place in each family
+	base    float64   // worth of the relaxation without opener, closer and way
+	odds    []uint16  // indexes of columns, each as often as it is likely
+}
+
+// turn is where the hardest item lies: it is the last of its posture, and the postures up
+// to there are the ones that come before it and its own. All work may be gentle instead,
+// and lie anywhere.
+type turn struct {
+	hard   int    // block, -1: all work is gentle
+	upto   uint32 // blocks
+	effort int    // of the hardest item, or at most
+	exact  bool
+}
+
+// takes tells whether an item may be the hardest.
+func (t *turn) takes(effort int) bool {
+	return effort == t.effort || !t.exact && effort > gentle && effort <= t.effort
+}
+
+// turns tells whether the field says where the hardest item lies.
+func (f *field) turns() bool { return f.turn != nil && f.turn.hard >= 0 }
+
+// pair is an opener and a closer, and what a session with them is worth at most.
+type pair struct {
+	open, close int
+	bound       float64
+	way         way
+}
+
+// Numbers of the search over sets of postures.
+const (
+	mostBlocks = 13  // of more postures the ones that earn least are left out
+	allSteps   = 80  // of the prices of all postures
+	roughSteps = 8   // of a set's prices before its opener and closer are known
+	fieldSteps = 24  // ... and with them
+	roughWay   = 250 // about the seconds of opener, closer and way before they are known
+	eager      = 0.9 // the profit that makes a column e times as likely to be drawn
+)
+
+// everything is the field of all postures, at its prices.
+func (s *Search) everything() *field {
+	f := &field{columns: s.sorted}
+	for i := range s.m.blocks {
+		f.mask |= 1 << i
+	}
+	for _, col := range f.columns {
+		f.dirs |= s.m.Items[col].dirs
+	}
+	x := s.relaxation
+	x.at = prices{second: 0.005, minute: slices.Clone(s.m.Weight), must: make([]float64, len(s.m.musts))}
+	x.begin(f, nil)
+	x.improve(allSteps, 1)
+	x.settle()
+	f.weigh()
+	return f
+}
+
+// postures is a set of them, and what a session in them is worth at most.
+type postures struct {
+	mask  uint32
+	bound float64
+}
+
+// sets bounds every set of postures at the prices of all of them, and lists those that may
+// be above the best known value, the most promising first.
+func (s *Search) sets(all *field) (out []postures) {
+	m := s.m
+	must := uint32(0)
+	for _, col := range s.locked {
+		must |= 1 << m.Items[col].block
+	}
+	blocks := s.bestBlocks(all)
+	earns, dirs := make([]float64, len(m.blocks)), make([]uint8, len(m.blocks))
+	base := all.base
+	for _, col := range all.columns {
+		dirs[m.Items[col].block] |= m.Items[col].dirs
+	}
+	for _, b := range all.best {
+		if b > 0 {
+			earns[m.Items[all.columns[b-1]].block] += all.profit[b-1]
+			base -= all.profit[b-1]
+		}
+	}
+	// What an end is worth, and what it keeps from the body when its posture is visited.
+	type worth struct {
+		v    float64
+		own  []float64
+		in   []int
+		dirs uint8
+	}
+	ends := [2][]worth{}
+	for k, list := range [2][]end{m.opens, m.closes} {
+		for i := range list {
+			w := worth{v: s.worth(all, &list[i]), dirs: list[i].dirs}
+			for _, c := range list[i].cands {
+				if b := all.best[c]; b > 0 {
+					w.v += all.profit[b-1]
+					w.own = append(w.own, all.profit[b-1])
+					w.in = append(w.in, m.Items[all.columns[b-1]].block)
+				}
+			}
+			ends[k] = append(ends[k], w)
+		}
+	}
+	top := func(list []worth, mask uint32) float64 {
+		best := math.Inf(-1)
+		for i := range list {
+			v := list[i].v
+			for k, own := range list[i].own {
+				if mask>>list[i].in[k]&1 == 1 {
+					v -= own
+				}
+			}
+			best = math.Max(best, v)
+		}
+		return best
+	}
+	var endDirs uint8
+	for _, list := range ends {
+		for i := range list {
+			endDirs |= list[i].dirs
+		}
+	}
+	for sub := uint32(0); sub < 1<<len(blocks); sub++ {
+		mask := uint32(0)
+		for rest := sub; rest != 0; rest &= rest - 1 {
+			mask |= 1 << blocks[bits.TrailingZeros32(rest)]
+		}
+		if mask&must != must || mask == 0 || !s.visitable(mask) {
+			continue
+		}
+		bound := base + top(ends[0], mask) + top(ends[1], mask)
+		visited := endDirs
+		far := 0.0 // no way is cheaper than there and back
+		for rest := mask; rest != 0; rest &= rest - 1 {
+			b := bits.TrailingZeros32(rest)
+			bound += earns[b]
+			visited |= dirs[b]
+			far = math.Max(far, m.in[b].price+m.out[b].price+all.prices.second*float64(m.in[b].seconds+m.out[b].seconds))
+		}
+		if !m.sequences() {
+			bound -= far
+		}
+		for k, v := range all.prices.visit {
+			if visited>>k&1 == 1 {
+				bound += directionPoints - v
+			}
+		}
+		if bound > s.value {
+			out = append(out, postures{mask, bound})
+		}
+	}
+	sort.SliceStable(out, func(i, k int) bool { return out[i].bound > out[k].bound })
+	return out
+}
+
+// visitable tells whether a set of postures holds no posture twice and whether some opener
+// leaves it free.
+func (s *Search) visitable(mask uint32) bool {
+	for rest := mask; rest != 0; rest &= rest - 1 {
+		if s.m.blocks[bits.TrailingZeros32(rest)].peers&mask != 0 {
+			return false
+		}
+	}
+	return slices.ContainsFunc(s.m.opens, func(e end) bool { return mask&(e.inner|e.shut)&^(1<<e.last) == 0 })
+}
+
+// bestBlocks are the postures whose items earn most at the prices of all postures.
+func (s *Search) bestBlocks(all *field) []int {
+	m := s.m
+	worth := make([]float64, len(m.blocks))
+	used := make([]bool, len(m.blocks))
+	for _, col := range all.columns {
+		used[m.Items[col].block] = true
+	}
+	for _, b := range all.best {
+		if b > 0 {
+			worth[m.Items[all.columns[b-1]].block] += all.profit[b-1]
+		}
+	}
+	var out []int
+	for b := range m.blocks {
+		if used[b] {
+			out = append(out, b)
+		}
+	}
+	sort.SliceStable(out, func(i, k int) bool { return worth[out[i]] > worth[out[k]] })
+	return out[:min(len(out), mostBlocks)]
+}
+
+// price finds the prices of a field and the best openers and closers in it; none is better
+// than the best known value when there are none.
+func (s *Search) price(f *field, start *prices) []pair {
+	x := s.relaxation
+	x.at.copy(start)
+	x.begin(f, nil)
+	for _, steps := range [2]int{0, roughSteps} {
+		x.improve(steps, 0.5)
+		x.settle()
+		if s.pairsAbove(f, s.value, 1) == nil {
+			return nil
+		}
+	}
+	best := s.pairsAbove(f, s.value, 1)
+	x.begin(f, &best[0])
+	x.improve(fieldSteps, 0.5)
+	x.settle()
+	return s.pairsAbove(f, s.value, math.MaxInt)
+}
+
+// gather lists the columns of a field; ok is false when a posture would stay empty, a
+// locked item is too hard or none is as hard as the turn says.
+func (f *field) gather(s *Search) bool {
+	filled, hardest := uint32(0), !f.turns()
+	for _, i := range s.sorted {
+		c := &s.m.Items[i]
+		if f.mask>>c.block&1 == 0 {
+			continue
+		}
+		if f.turn != nil && c.effort > f.turn.effort {
+			if c.locked {
+				return false
+			}
+			continue
+		}
+		hardest = hardest || c.block == f.turn.hard && f.turn.takes(c.effort)
+		filled |= 1 << c.block
+		f.dirs |= c.dirs
+		f.columns = append(f.columns, i)
+	}
+	return filled == f.mask && hardest
+}
+
+// worth is what an end is worth at the prices of the field, less what it keeps from the
+// body.
+func (s *Search) worth(f *field, e *end) float64 {
+	p := &f.prices
+	v := e.value - e.price - p.second*float64(e.seconds) - p.fresh*float64(e.fresh)
+	for a, x := range e.credit {
+		v += p.minute[a] * x
+	}
+	for mask := e.dirs; mask != 0; mask &= mask - 1 {
+		v += p.visit[bits.TrailingZeros8(mask)]
+	}
+	for k := range p.must {
+		for _, c := range s.m.musts[k].cands {
+			v += p.must[k] * float64(b2i(e.has(c)))
+		}
+	}
+	for _, c := range e.cands {
+		if b := f.best[c]; b > 0 {
+			v -= f.profit[b-1]
+		}
+	}
+	for _, i := range e.families {
+		v -= f.family[i]
+	}
+	return v
+}
+
+// pairsAbove lists the openers and closers whose bound in the field is above a value, the
+// best n of them, best first.
+func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
+	m := s.m
+	second := f.prices.second
+	back := m.onBack(f.mask)
+	perOpen, perClose := 0.0, 0.0
+	if f.turns() {
+		perOpen = f.prices.early*(1-hardestFrom) - f.prices.late*(1-hardestTo)
+		perClose = f.prices.late*hardestTo - f.prices.early*hardestFrom
+	}
+	closes := make([]float64, len(m.closes))
+	for c := range m.closes {
+		e := &m.closes[c]
+		closes[c] = s.worth(f, e) - m.out[e.last].price - second*float64(m.out[e.last].seconds) + perClose*float64(len(e.cands))
+	}
+	for i := range s.fars {
+		s.fars[i] = -1
+	}
+	type blocks struct{ first, last int }
+	ways := map[blocks]way{}
+	for o := range m.opens {
+		a := &m.opens[o]
+		if f.mask&(a.inner|a.shut)&^(1<<a.last) != 0 {
+			continue
+		}
+		opens := f.base + s.worth(f, a) - m.in[a.first].price - second*float64(m.in[a.first].seconds) + perOpen*float64(len(a.cands))
+		if a.last == back {
+			opens -= f.prices.back * float64(a.supineTail)
+		}
+		for c := range m.closes {
+			b := &m.closes[c]
+			v := opens + closes[c]
+			for k := range 6 {
+				if (f.dirs|a.dirs|b.dirs)>>k&1 == 1 {
+					v += directionPoints - f.prices.visit[k]
+				}
+			}
+			enough := least
+			if len(out) == n {
+				enough = math.Max(least, out[n-1].bound)
+			}
+			if v-s.far(f.mask, a.last, b.first, second) <= enough || a.clashes(b) {
+				continue
+			}
+			w, known := ways[blocks{a.last, b.first}]
+			if !known || a.rises+b.rises > 0 {
+				var ok bool
+				if w, ok = s.wayOf(f, a, b); !ok {
+					w.price = math.Inf(1)
+				}
+				ways[blocks{a.last, b.first}] = w
+			}
+			if v -= w.price + second*float64(w.seconds); v <= enough || math.IsInf(v, -1) {
+				continue
+			}
+			at := sort.Search(len(out), func(i int) bool { return out[i].bound < v })
+			out = slices.Insert(out, at, pair{o, c, v, w})
+			out = out[:min(n, len(out))]
+		}
+	}
+	return out
+}
+
+// far is a bound on a way through postures: none is cheaper than to the farthest of them
+// and on to the end, changes of posture being metric.
+func (s *Search) far(mask uint32, first, end int, second float64) (far float64) {
+	known := &s.fars[first*len(s.m.blocks)+end]
+	if far = *known; far >= 0 {
+		return far
+	}
+	far = 0
+	for rest := mask; rest != 0; rest &= rest - 1 {
+		b := bits.TrailingZeros32(rest)
+		to, on := &s.m.arcs[first][b], &s.m.arcs[b][end]
+		v := 0.0
+		if b != first {
+			v += to.price + second*float64(to.seconds)
+		}
+		if b != end {
+			v += on.price + second*float64(on.seconds)
+		}
+		far = math.Max(far, v)
+	}
+	*known = far
+	return far
+}
+
+// wayOf is the cheapest way through a field between an opener and a closer.
+func (s *Search) wayOf(f *field, a, b *end) (w way, ok bool) {
+	set := s.routes.set(f.mask|1<<a.last, a.last, b.first)
+	if set == nil {
+		return w, false
+	}
+	left := min(s.m.MaxRises-a.rises-b.rises-b2i(s.m.out[b.last].rise), set.deep-1)
+	if left < 0 {
+		return w, false
+	}
+	if f.turns() {
+		if f.mask&^f.turn.upto>>a.last&1 == 1 {
+			return w, false // the opener's posture comes first
+		}
+		return set.turningAt(f.turn, left)
+	}
+	return set.free(left)
+}
+
+// onBack is the block on the back of a set of postures, where a stretch on the back is
+// bounded; -1 when there is none or no bound.
+func (m *Model) onBack(mask uint32) int {
+	if m.MaxSupine > 0 {
+		for rest := mask; rest != 0; rest &= rest - 1 {
+			if b := bits.TrailingZeros32(rest); m.blocks[b].position == "supine" {
+				return b
+			}
+		}
+	}
+	return -1
+}
+
+// cases are the parts of a field by where its hardest item lies, and those by how hard it
+// is.
+func (s *Search) cases(f *field) (out []field) {
+	m := s.m
+	var efforts [maxBlocks][11]bool
+	for _, col := range f.columns {
+		if c := &m.Items[col]; c.effort > gentle {
+			efforts[c.block][c.effort] = true
+		}
+	}
+	offer := func(t turn) {
+		if c := (field{mask: f.mask, turn: &t}); c.gather(s) {
+			out = append(out, c)
+		}
+	}
+	if f.turn != nil {
+		for e, some := range efforts[f.turn.hard] {
+			if some {
+				offer(turn{f.turn.hard, f.turn.upto, e, true})
+			}
+		}
+		return out
+	}
+	offer(turn{hard: -1, effort: gentle})
+	for hard := range m.blocks {
+		others := f.mask &^ (1 << hard)
+		top := 0
+		for e, some := range efforts[hard] {
+			if some {
+				top = e
+			}
+		}
+		if f.mask>>hard&1 == 0 || top == 0 {
+			continue
+		}
+		for sub := others; ; sub = (sub - 1) & others {
+			if s.inOrder(f.mask, hard, sub|1<<hard) {
+				offer(turn{hard, sub | 1<<hard, top, false})
+			}
+			if sub == 0 {
+				break
+			}
+		}
+	}
+	return out
+}
+
+// inOrder tells whether the school may let some postures come before the others, one of
+// them last; the opener's posture, whichever it is, is free of the school.
+func (s *Search) inOrder(mask uint32, last int, upto uint32) bool {
+	against := 0
+	for rest := upto; rest != 0; rest &= rest - 1 {
+		a := bits.TrailingZeros32(rest)
+		wrong := s.m.blocks[last].tier < s.m.blocks[a].tier
+		for after := mask &^ upto; after != 0; after &= after - 1 {
+			wrong = wrong || s.m.blocks[bits.TrailingZeros32(after)].tier < s.m.blocks[a].tier
+		}
+		against += b2i(wrong)
+	}
+	return against <= 1
+}
+
+// oddsBits is the size of the table of odds.
+const oddsBits = 10
+
+// weigh makes columns the likelier the more they earn.
+func (f *field) weigh() {
+	total := 0.0
+	if len(f.columns) == 0 {
+		return
+	}
+	weight := func(k int) float64 { return math.Exp(math.Max(-5, math.Min(3, f.profit[k]/eager))) }
+	for k := range f.columns {
+		total += weight(k)
+	}
+	f.odds = make([]uint16, 1<<oddsBits)
+	k, sum := 0, weight(0)
+	for i := range f.odds {
+		for k < len(f.columns)-1 && sum < (float64(i)+0.5)/float64(len(f.odds))*total {
+			k++
+			sum += weight(k)
+		}
+		f.odds[i] = uint16(k)
+	}
+}
