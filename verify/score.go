@@ -81,7 +81,7 @@ func (j *judge) directions() (s float64) {
 			}
 		}
 		if visited != d.Visited {
-			j.violation("direction %s: visited %v, the phases say %v", d.Name, d.Visited, visited)
+			j.violation("document", "direction %s: visited %v, the phases say %v", d.Name, d.Visited, visited)
 		}
 		switch {
 		case visited:
@@ -202,7 +202,7 @@ func (j *judge) moving() (s float64) {
 	}
 	list := lists[j.standingFirst()]
 	at := j.home()
-	var opener spot
+	var opener spot // none when what opened was taken out
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
 		to := it.spot()
@@ -210,7 +210,7 @@ func (j *judge) moving() (s float64) {
 			opener = to
 		}
 		s += price(at, to, it.Transition)
-		if it.Role == "main" && at != to && at != opener && slices.Index(list, to.position) < slices.Index(list, at.position) {
+		if it.Role == "main" && i > 0 && at != to && at != opener && slices.Index(list, to.position) < slices.Index(list, at.position) {
 			s += 0.1
 		}
 		at = to

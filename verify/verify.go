@@ -20,10 +20,19 @@ type Documents struct {
 
 // Report is what was found.
 type Report struct {
-	Violations []string // rules that the plan breaks
-	Wishes     []string // wishes it does not fulfil: time short, a direction missing
+	Violations []Violation // rules that the plan breaks
+	Wishes     []string    // wishes it does not fulfil: time short, a direction missing
 	Score      float64
 }
+
+// Violation is a broken rule: its name as in the plan's own checks, or, for what no change
+// by hand may break either, document, catalogue, refer, banned or dose.
+type Violation struct{ Rule, Say string }
+
+func (v Violation) String() string { return v.Rule + ": " + v.Say }
+
+// Always are the rules that hold after any change by hand: only safety and arithmetic.
+var Always = []string{"document", "catalogue", "refer", "banned", "dose", "safe", "right-side", "no-skipped-rung", "effort-cap"}
 
 type client struct {
 	Aims       map[string]float64 `json:"aims"`
@@ -33,9 +42,13 @@ type client struct {
 	Breaths    float64            `json:"breaths_per_minute"`
 	EffortCap  int                `json:"effort_cap"`
 	Schools    map[string]string  `json:"schools"`
-	Conditions []struct {
-		Code string `json:"code"`
-	} `json:"conditions"`
+	Conditions []condition        `json:"conditions"`
+}
+
+type condition struct {
+	Code  string `json:"code"`
+	Phase string `json:"phase"`
+	Weeks int    `json:"weeks"`
 }
 
 type version struct {
@@ -63,6 +76,14 @@ func (v *version) branch() string {
 		return v.Version
 	}
 	return fmt.Sprint(v.Family, " ", v.Branch)
+}
+
+// decision is what the log says comes next in a branch.
+type decision struct {
+	Decision string `json:"decision"`
+	To       string `json:"to_version"`
+	Dose     dose   `json:"dose"`
+	rung     int
 }
 
 type result struct {
@@ -128,7 +149,9 @@ type template struct {
 	MaxStrong int                `json:"most_strong"`
 	Aims      map[string]float64 `json:"aims"`
 	Needs     []struct {
-		Least int `json:"least"`
+		Families []string `json:"families"`
+		Aims     []string `json:"aims"`
+		Least    int      `json:"least"`
 	} `json:"needs"`
 	Prepare []string `json:"prepare"`
 	Finish  []string `json:"finish"`
@@ -152,15 +175,16 @@ type judge struct {
 	results  map[string]*result
 	refer    bool
 	tasks    []task
-	seen     map[string]bool // branches ever done
-	last     map[string]bool // branches of the last session
-	decided  map[string]int  // branch to the decided rung
+	seen     map[string]bool     // branches ever done
+	last     map[string]bool     // branches of the last session
+	decided  map[string]decision // by branch
+	rest     bool                // a day of rest
 	out      Report
 }
 
 // Session checks a plan and scores it again.
 func Session(d Documents) (Report, error) {
-	j := &judge{versions: map[string]*version{}, results: map[string]*result{}, seen: map[string]bool{}, last: map[string]bool{}, decided: map[string]int{}}
+	j := &judge{versions: map[string]*version{}, results: map[string]*result{}, seen: map[string]bool{}, last: map[string]bool{}, decided: map[string]decision{}}
 	if err := j.read(d); err != nil {
 		return Report{}, err
 	}
@@ -168,6 +192,8 @@ func Session(d Documents) (Report, error) {
 	j.safety()
 	j.order()
 	j.numbers()
+	j.supine()
+	j.needs()
 	j.out.Score = j.score()
 	return j.out, nil
 }
@@ -184,11 +210,7 @@ func (j *judge) read(d Documents) error {
 			Items []struct{ Version string }
 		}
 	}
-	var next struct {
-		Decisions []struct {
-			To string `json:"to_version"`
-		}
-	}
+	var next struct{ Decisions []decision }
 	for _, doc := range []struct {
 		name string
 		data []byte
@@ -226,8 +248,10 @@ func (j *judge) read(d Documents) error {
 		}
 	}
 	for _, n := range next.Decisions {
+		j.rest = j.rest || n.Decision == "rest"
 		if v := j.versions[n.To]; v != nil {
-			j.decided[v.branch()] = v.Rung
+			n.rung = v.Rung
+			j.decided[v.branch()] = n
 		}
 	}
 	if j.client.Breaths == 0 {
@@ -236,8 +260,8 @@ func (j *judge) read(d Documents) error {
 	return nil
 }
 
-func (j *judge) violation(format string, a ...any) {
-	j.out.Violations = append(j.out.Violations, fmt.Sprintf(format, a...))
+func (j *judge) violation(rule, format string, a ...any) {
+	j.out.Violations = append(j.out.Violations, Violation{rule, fmt.Sprintf(format, a...)})
 }
 
 func (j *judge) wish(format string, a ...any) {
@@ -247,10 +271,7 @@ func (j *judge) wish(format string, a ...any) {
 // seconds works a dose out: set-up, sets of repetitions with rests between on each side,
 // the change of sides, the extra of one side.
 func (j *judge) seconds(d *dose, side string) int {
-	hold := d.HoldS + d.HoldCounts
-	if d.HoldBreaths > 0 {
-		hold = int(math.Ceil(float64(d.HoldBreaths)*60/j.client.Breaths - 1e-9))
-	}
+	hold := j.hold(d)
 	reps, sets := d.Sets*d.Reps, d.Sets
 	if len(d.Pattern) > 0 {
 		reps, sets = 0, len(d.Pattern)
@@ -271,6 +292,14 @@ func (j *judge) seconds(d *dose, side string) int {
 		}
 	}
 	return total
+}
+
+// hold is the seconds of one hold.
+func (j *judge) hold(d *dose) int {
+	if d.HoldBreaths > 0 {
+		return int(math.Ceil(float64(d.HoldBreaths)*60/j.client.Breaths - 1e-9))
+	}
+	return d.HoldS + d.HoldCounts
 }
 
 // spot is where the body is: how far up, and on what.
@@ -343,19 +372,19 @@ func (j *judge) times() {
 		it := &j.plan.Items[i]
 		to := spotOf(it.Position, it.Surface)
 		if t := j.between(at, to); it.Transition != t {
-			j.violation("item %d (%s): transition %d s, the table says %d", i, it.Version, it.Transition, t)
+			j.violation("document", "item %d (%s): transition %d s, the table says %d", i, it.Version, it.Transition, t)
 		}
 		now += it.Transition
 		if it.Start != now || it.End != now+j.seconds(&it.Dose, it.Side) {
-			j.violation("item %d (%s): %d to %d, the dose says %d to %d", i, it.Version, it.Start, it.End, now, now+j.seconds(&it.Dose, it.Side))
+			j.violation("document", "item %d (%s): %d to %d, the dose says %d to %d", i, it.Version, it.Start, it.End, now, now+j.seconds(&it.Dose, it.Side))
 		}
 		now, at = it.End, to
 	}
 	if j.plan.Finish != j.between(at, j.home()) || j.plan.Seconds != now+j.plan.Finish {
-		j.violation("the session lasts %d s with %d at the end, found %d with %d", now+j.between(at, j.home()), j.between(at, j.home()), j.plan.Seconds, j.plan.Finish)
+		j.violation("document", "the session lasts %d s with %d at the end, found %d with %d", now+j.between(at, j.home()), j.between(at, j.home()), j.plan.Seconds, j.plan.Finish)
 	}
 	if j.plan.Seconds > 60*j.plan.Minutes {
-		j.violation("%d s are more than %d minutes", j.plan.Seconds, j.plan.Minutes)
+		j.violation("time", "%d s are more than %d minutes", j.plan.Seconds, j.plan.Minutes)
 	}
 	if float64(j.plan.Seconds) < 0.92*float64(60*j.plan.Minutes) {
 		j.wish("%d s are less than 92 %% of %d minutes", j.plan.Seconds, j.plan.Minutes)
@@ -365,37 +394,105 @@ func (j *judge) times() {
 // safety: nothing that does not suit, no wrong side, both sides, no rung above the decided.
 func (j *judge) safety() {
 	if j.refer {
-		j.violation("a clinician comes first")
+		j.violation("refer", "a clinician comes first")
 	}
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
 		v, r := j.versions[it.Version], j.results[it.Version]
 		if v == nil || r == nil {
-			j.violation("item %d: %s is not in the catalogue", i, it.Version)
+			j.violation("catalogue", "item %d: %s is not in the catalogue", i, it.Version)
 			continue
 		}
 		switch {
 		case r.Verdict == "suits", r.Verdict == "leave-out" && r.Overridden:
 		case r.Verdict == "adapt" && r.Use == it.Version && len(it.Eases) > 0:
 		default:
-			j.violation("item %d: %s is %s", i, it.Version, r.Verdict)
+			j.violation("safe", "item %d: %s is %s", i, it.Version, r.Verdict)
 		}
 		for side, verdict := range r.Sides {
 			if verdict == "leave-out" && !r.Overridden && (it.Side == side || it.Side == "each" || it.Side == "alternate") {
-				j.violation("item %d: %s works the %s, which is left out", i, it.Version, side)
+				j.violation("right-side", "item %d: %s works the %s, which is left out", i, it.Version, side)
 			}
 		}
 		if v.SideMode != "none" && (it.Side == "left" || it.Side == "right") && r.Sides["left"] == r.Sides["right"] {
-			j.violation("item %d: %s forgets a side", i, it.Version)
+			j.violation("both-sides", "item %d: %s forgets a side", i, it.Version)
 		}
-		if rung, ok := j.decided[v.branch()]; ok && v.Rung > rung {
-			j.violation("item %d: %s is above the decided rung", i, it.Version)
+		d, known := j.decided[v.branch()]
+		if most := d.rung + tried(d.Decision); known && !v.Set && v.Rung > most {
+			j.violation("no-skipped-rung", "item %d: %s is above the decided rung", i, it.Version)
 		}
 		if slices.Contains(j.plan.Banned, it.Version) {
-			j.violation("item %d: %s was taken out", i, it.Version)
+			j.violation("banned", "item %d: %s was taken out", i, it.Version)
 		}
+		j.doses(i, it, v, &d)
 		if it.Effort != v.Effort || it.Position != v.Position {
-			j.violation("item %d: %s is not as in the catalogue", i, it.Version)
+			j.violation("catalogue", "item %d: %s is not as in the catalogue", i, it.Version)
+		}
+	}
+}
+
+// tried is how many rungs above the decided one an instructor may try: the next, once, when
+// the log says stay.
+func tried(decision string) int {
+	if decision == "stay" {
+		return 1
+	}
+	return 0
+}
+
+// doses: nothing beyond the last clean value when a symptom capped the work, no hold longer
+// than the client's conditions allow.
+func (j *judge) doses(i int, it *item, v *version, d *decision) {
+	hold, reps := j.hold(&it.Dose), it.Dose.most()
+	if d.Decision == "cap" && d.To == it.Version {
+		most := d.Dose.most()
+		if it.Side == "each" && v.SideMode == "alternate" {
+			most = (most + 1) / 2
+		}
+		if reps > most || hold > j.hold(&d.Dose) {
+			j.violation("dose", "item %d: %s: %d of %d s, capped at %d of %d s", i, it.Version, reps, hold, most, j.hold(&d.Dose))
+		}
+	}
+	if limit := j.longestHold(v.Effort); limit > 0 && hold > limit {
+		j.violation("dose", "item %d: %s holds %d s, at most %d", i, it.Version, hold, limit)
+	}
+}
+
+// most is the repetitions of the largest set.
+func (d *dose) most() int { return slices.Max(append([]int{d.Reps}, d.Pattern...)) }
+
+// longestHold is the cap on holds that the client's conditions bring (domain/03): 10 s in
+// the acute phase, and for hard work with high blood pressure or glaucoma.
+func (j *judge) longestHold(effort int) int {
+	for _, k := range j.client.Conditions {
+		switch {
+		case k.Code == "low-back-pain" && k.Phase == "acute",
+			(k.Code == "high-blood-pressure" || k.Code == "glaucoma") && effort >= 5:
+			return 10
+		}
+	}
+	return 0
+}
+
+// supine: from the sixteenth week of a pregnancy no more than two minutes on the back
+// without a break (domain/03).
+func (j *judge) supine() {
+	if !slices.ContainsFunc(j.client.Conditions, func(k condition) bool { return k.Code == "pregnancy" && k.Weeks >= 16 }) {
+		return
+	}
+	from := -1
+	for i := range j.plan.Items {
+		switch it := &j.plan.Items[i]; {
+		case it.Position != "supine":
+			from = -1
+		case from < 0:
+			from = it.Start
+			fallthrough
+		default:
+			if it.End-from > 120 {
+				j.violation("supine-block", "%d s on the back without a break", it.End-from)
+				return
+			}
 		}
 	}
 }
@@ -447,8 +544,10 @@ func (j *judge) part(position string) int {
 func (j *judge) order() {
 	items := j.counted()
 	n := len(items)
-	if n < 3 || items[0].Role != "open" || items[n-1].Role != "close" {
-		j.violation("an opener, something between and a closer are needed")
+	if n == 0 || j.plan.Items[0].Role != "open" || j.plan.Items[len(j.plan.Items)-1].Role != "close" {
+		j.violation("opener-closer", "an opener and a closer are needed")
+	}
+	if n == 0 {
 		return
 	}
 	opener := items[0]
@@ -463,18 +562,23 @@ func (j *judge) order() {
 		it, before := items[i], items[i-1]
 		if it.spot() != before.spot() {
 			if been[it.Position] && !(it.Role == "close" && it.Position == opener.Position) {
-				j.violation("%s returns to %s", it.Version, it.Position)
+				j.violation("positions-once", "%s returns to %s", it.Version, it.Position)
 			}
 		} else if it.Role == "main" && before.Role == "main" && it.Effort < before.Effort {
-			j.violation("effort falls at %s", it.Version)
+			j.violation("effort-rises", "effort falls at %s", it.Version)
 		}
 		been[it.Position] = true
-		if it.Role == "main" && it.spot() != opener.spot() {
-			if p := j.part(it.Position); p < part {
-				j.violation("%s comes after a later part of the session", it.Version)
-			} else {
-				part = p
-			}
+	}
+	for _, it := range items {
+		if it.Role != "main" {
+			continue
+		}
+		p := j.part(it.Position)
+		if p < part {
+			j.violation("order", "%s comes after a later part of the session", it.Version)
+		}
+		if it.spot() != opener.spot() {
+			part = max(part, p)
 		}
 	}
 	top, ok := 0, false
@@ -486,7 +590,7 @@ func (j *judge) order() {
 		ok = ok || it.Effort == top && at >= 0.40-1e-9 && at <= 0.85+1e-9
 	}
 	if top > 2 && !ok {
-		j.violation("no item of effort %d lies between 40 and 85 %% of the list", top)
+		j.violation("hardest-place", "no item of effort %d lies between 40 and 85 %% of the list", top)
 	}
 }
 
@@ -499,6 +603,9 @@ func (j *judge) numbers() {
 	if t := j.template.EffortCap; t > 0 && (effortCap == 0 || t < effortCap) {
 		effortCap = t
 	}
+	if j.rest {
+		effortCap = 1
+	}
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
 		if at.ground == "floor" && it.spot().ground != "floor" {
@@ -510,10 +617,10 @@ func (j *judge) numbers() {
 			continue
 		}
 		if branch[v.branch()]++; branch[v.branch()] > 1 {
-			j.violation("%s: its branch comes twice", it.Version)
+			j.violation("families", "%s: its branch comes twice", it.Version)
 		}
 		if family[v.Family]++; family[v.Family] > 2 && !v.Set {
-			j.violation("%s: its family comes more than twice", it.Version)
+			j.violation("families", "%s: its family comes more than twice", it.Version)
 		}
 		if it.Role == "main" && it.Effort >= 3 {
 			strong++
@@ -523,7 +630,7 @@ func (j *judge) numbers() {
 			fresh++
 		}
 		if effortCap > 0 && it.Effort > effortCap {
-			j.violation("%s: effort %d, cap %d", it.Version, it.Effort, effortCap)
+			j.violation("effort-cap", "%s: effort %d, cap %d", it.Version, it.Effort, effortCap)
 		}
 	}
 	if at.ground == "floor" {
@@ -537,14 +644,14 @@ func (j *judge) numbers() {
 		most = min(most, t)
 	}
 	if strong > most {
-		j.violation("%d strength and control items, at most %d", strong, most)
+		j.violation("main-count", "%d strength and control items, at most %d", strong, most)
 	}
 	mostNew := 2
 	for _, n := range j.template.Needs {
 		mostNew += n.Least
 	}
 	if fresh > mostNew {
-		j.violation("%d new items, at most %d", fresh, mostNew)
+		j.violation("new-items", "%d new items, at most %d", fresh, mostNew)
 	}
 	limit := 3
 	switch {
@@ -554,6 +661,25 @@ func (j *judge) numbers() {
 		limit = 1
 	}
 	if rises > limit {
-		j.violation("%d rises from the floor, at most %d", rises, limit)
+		j.violation("floor-transfers", "%d rises from the floor, at most %d", rises, limit)
+	}
+}
+
+// needs: what the kind of session asks for. That too little of it suits is no violation.
+func (j *judge) needs() {
+	for _, need := range j.template.Needs {
+		takes := func(slug string) bool {
+			v := j.versions[slug]
+			return v != nil && (slices.Contains(need.Families, v.Family) || len(v.Aims) > 0 && slices.Contains(need.Aims, v.Aims[0]))
+		}
+		have := 0
+		for _, it := range j.counted() {
+			if takes(it.Version) {
+				have++
+			}
+		}
+		if have < need.Least {
+			j.wish("%d of what the kind of session asks for, at least %d", have, need.Least)
+		}
 	}
 }

@@ -3,6 +3,7 @@ package verify_test
 import (
 	"encoding/json"
 	"os"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -72,6 +73,7 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, report.Violations, "seed %d, %d minutes, template %s", seed, r.Minutes, p.Template)
 		assert.InDelta(t, report.Score, p.Score, 1e-3, "seed %d", seed)
+		assert.Greater(t, len(p.Items), 2, "seed %d: something between opener and closer", seed)
 		for _, k := range p.Checks {
 			assert.True(t, k.OK || k.Rule == "six-directions", "seed %d: %s: %s", seed, k.Rule, k.Detail)
 		}
@@ -113,6 +115,16 @@ func TestSpoiltPlansAreFound(t *testing.T) {
 		report, err := verify.Session(documents(t, tr, catalogue, r, p))
 		require.NoError(t, err, name)
 		assert.NotEmpty(t, report.Violations, name)
+	}
+	for decision, say := range map[string]string{"cap": "dose", "rest": "effort-cap"} {
+		r, p := fresh()
+		capped := p.Items[1].Dose
+		capped.Reps, capped.Pattern = 1, nil
+		d := documents(t, tr, catalogue, r, p)
+		d.Next = document(t, map[string]any{"decisions": []any{map[string]any{"decision": decision, "version": p.Items[1].Version, "to_version": p.Items[1].Version, "dose": capped}}})
+		report, err := verify.Session(d)
+		require.NoError(t, err)
+		assert.True(t, slices.ContainsFunc(report.Violations, func(v verify.Violation) bool { return v.Rule == say }), "%s: %v", decision, report.Violations)
 	}
 	_, err = verify.Session(verify.Documents{Plan: []byte("{")})
 	assert.ErrorContains(t, err, "plan:")

@@ -311,15 +311,7 @@ func (r *Request) fitSides(c *candidate, d dose.Dose) dose.Dose {
 // what a symptom capped and the client's limits allow; why says what the limits changed.
 // It adds, so what it returns must not go through it again.
 func (r *Request) fitDose(c *candidate, d dose.Dose) (fitted dose.Dose, why []string) {
-	d = r.fitSides(c, d)
-	if c.decision != nil && c.decision.Decision == progress.Cap {
-		limit := c.decision.Dose
-		if c.side == "each" && c.v.SideMode == "alternate" {
-			limit = limit.PerSide()
-		}
-		d = d.CapReps(slices.Max(append([]int{limit.Reps}, limit.Pattern...)))
-		d, _ = d.CapHold(limit.HoldSeconds(r.Client.BreathRate), r.Client.BreathRate)
-	}
+	d = r.capped(c, r.fitSides(c, d))
 	if r.Client.RestS != nil && d.RestS > 0 {
 		d.RestS = *r.Client.RestS
 	}
@@ -327,6 +319,33 @@ func (r *Request) fitDose(c *candidate, d dose.Dose) (fitted dose.Dose, why []st
 		d = d.MorePasses(weakPasses * passesOver(c.v, r.Client.Today.ClockWeak))
 	}
 	return r.Screener.CapDose(c.v, d, r.Client.BreathRate)
+}
+
+// capped keeps a dose at the last clean value when a symptom capped the work.
+func (r *Request) capped(c *candidate, d dose.Dose) dose.Dose {
+	if c.decision == nil || c.decision.Decision != progress.Cap || c.decision.ToVersion != c.v.Slug {
+		return d
+	}
+	limit := c.decision.Dose
+	if c.side == "each" && c.v.SideMode == "alternate" {
+		limit = limit.PerSide()
+	}
+	d = d.CapReps(slices.Max(append([]int{limit.Reps}, limit.Pattern...)))
+	d, _ = d.CapHold(limit.HoldSeconds(r.Client.BreathRate), r.Client.BreathRate)
+	return d
+}
+
+// limited keeps a dose that was fitted before within the caps of the log and of the
+// client's conditions, and takes it back when the log says so.
+func (r *Request) limited(c *candidate, d dose.Dose) dose.Dose {
+	if normal := c.doses[c.normal()].dose; c.decision != nil && c.decision.Decision == progress.Down && d.Volume(r.Client.BreathRate) > normal.Volume(r.Client.BreathRate) {
+		return normal
+	}
+	d = r.capped(c, d)
+	if limit, _ := r.Screener.HoldCap(c.v.Effort); limit > 0 {
+		d, _ = d.CapHold(limit, r.Client.BreathRate)
+	}
+	return d
 }
 
 // Prescribed is one step of a version's dose ladder as this client gets it.

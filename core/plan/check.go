@@ -62,10 +62,7 @@ func (c *checker) add(rule string, at []int, say string) {
 
 // name is what an instructor calls an item.
 func (c *checker) name(i int) string {
-	if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok {
-		return v.Name
-	}
-	return c.p.Items[i].Version
+	return c.r.nameOf(c.p.Items[i].Version)
 }
 
 // where lists the items for which broken holds.
@@ -313,26 +310,11 @@ func (r *Request) supineRun(p *Plan) (last, seconds int) {
 // work, nothing above progress.
 func (c *checker) safety() {
 	r := c.r
-	verdict := func(it *Item) *safety.Result {
-		res, _ := r.Screening.Result(it.Version)
-		return res
-	}
 	unsafe := c.where(func(_ int, it *Item) bool { return !r.Safe(it) })
-	wrong := c.where(func(_ int, it *Item) bool {
-		res := verdict(it)
-		if res == nil || res.Overridden {
-			return false
-		}
-		for name, v := range res.Sides {
-			if (it.Side == "each" || it.Side == "alternate" || it.Side == name) && v == safety.LeaveOut {
-				return true
-			}
-		}
-		return false
-	})
+	wrong := c.where(func(_ int, it *Item) bool { return r.wrongSide(it) })
 	half := c.where(func(_ int, it *Item) bool {
 		v, ok := r.Catalogue.Version(it.Version)
-		res := verdict(it)
+		res, _ := r.Screening.Result(it.Version)
 		return ok && res != nil && v.SideMode != "none" && (it.Side == "left" || it.Side == "right") && res.Sides["left"] == res.Sides["right"]
 	})
 	skipped := c.where(func(_ int, it *Item) bool {
@@ -343,6 +325,20 @@ func (c *checker) safety() {
 	c.add("right-side", wrong, "no side is worked that should not be")
 	c.add("both-sides", half, "both sides of sided work are planned")
 	c.add("no-skipped-rung", skipped, "no rung is skipped")
+}
+
+// wrongSide tells whether an item works a side that should not be worked.
+func (r *Request) wrongSide(it *Item) bool {
+	res, ok := r.Screening.Result(it.Version)
+	if !ok || res.Overridden {
+		return false
+	}
+	for name, v := range res.Sides {
+		if (it.Side == "each" || it.Side == "alternate" || it.Side == name) && v == safety.LeaveOut {
+			return true
+		}
+	}
+	return false
 }
 
 // Safe tells whether an item may be in this client's session as it stands.

@@ -188,10 +188,13 @@ func (r *Request) candidate(slug string) (candidate, error) {
 		return candidate{}, fmt.Errorf("with: %s is effort %d, the cap is %d", slug, v.Effort, limit)
 	}
 	c.known = slices.Contains(r.Seen, slug)
-	c.seen = slices.ContainsFunc(r.Seen, func(s string) bool {
-		w, ok := r.Catalogue.Version(s)
-		return ok && branchKey(w) == branchKey(v)
-	})
+	among := func(slugs []string) bool {
+		return slices.ContainsFunc(slugs, func(s string) bool {
+			w, ok := r.Catalogue.Version(s)
+			return ok && branchKey(w) == branchKey(v)
+		})
+	}
+	c.seen, c.continuous = among(r.Seen), among(r.Last)
 	c.fit = r.fit(v)
 	c.doses = r.options(&c)
 	return c, nil

@@ -1,6 +1,9 @@
 package plan
 
-import "sort"
+import (
+	"math"
+	"sort"
+)
 
 // The last part of the search is exact where it can be: between one opener and one closer,
 // in one set of postures, no session whose items lose more at the prices than the bound is
@@ -93,8 +96,28 @@ func (s *Search) close(t *tally, list []part, each, all int) (open []part) {
 	return append(open, list...)
 }
 
-// run tries out one part; it is false when there was too much to try.
+// run tries out one part; it is false when there was too much to try. When the hardest item
+// must be one that the relaxation's best body lacks, each that it may be is put in in turn.
 func (e *enumeration) run(f *field, p *pair) bool {
+	list := f.hardest(e.s.m)
+	if list == nil {
+		return e.around(f, p, nil)
+	}
+	bound := e.bound
+	for i := range list {
+		if o, c := &e.s.m.opens[p.open], &e.s.m.closes[p.close]; o.has(list[i].cand) || c.has(list[i].cand) {
+			continue
+		}
+		e.bound = bound - math.Max(0, list[i].loss)
+		if e.bound > e.s.value+1e-9 && !e.around(f, p, &list[i]) {
+			return false
+		}
+	}
+	return true
+}
+
+// around tries out one part, with a column put in for good if one is given.
+func (e *enumeration) around(f *field, p *pair, with *instead) bool {
 	s := e.s
 	sel := Selection{Open: p.open, Close: p.close}
 	e.list = e.list[:0]
@@ -106,6 +129,10 @@ func (e *enumeration) run(f *field, p *pair) bool {
 			i++
 		}
 		if o.has(cand) || c.has(cand) {
+			continue
+		}
+		if with != nil && with.cand == cand {
+			sel.Body = append(sel.Body, with.then)
 			continue
 		}
 		best, top := -1, 0.0

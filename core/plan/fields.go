@@ -399,6 +399,32 @@ func (m *Model) onBack(mask uint32) int {
 	return -1
 }
 
+// hardest lists the columns of a field of which one must be in it, and what each loses at
+// its prices against the best choice, the least first; none when some may be missing or the
+// best body has one.
+func (f *field) hardest(m *Model) (out []instead) {
+	if !f.turns() {
+		return nil
+	}
+	for k, col := range f.columns {
+		c := &m.Items[col]
+		if c.block != f.turn.hard || !f.turn.takes(c.effort) {
+			continue
+		}
+		in := instead{loss: -f.profit[k], cand: c.cand, was: -1, then: col}
+		if b := f.best[c.cand]; b > 0 {
+			in.loss += f.profit[b-1]
+			in.was = f.columns[b-1]
+		}
+		if in.was == col {
+			return nil
+		}
+		out = append(out, in)
+	}
+	sort.SliceStable(out, func(i, k int) bool { return out[i].loss < out[k].loss })
+	return out
+}
+
 // cases are the parts of a field by where its hardest item lies, and those by how hard it
 // is.
 func (s *Search) cases(f *field) (out []field) {

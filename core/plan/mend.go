@@ -29,12 +29,7 @@ func (r *Request) Mends(p *Plan) map[string][]Mend {
 }
 
 func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
-	name := func(i int) string {
-		if v, ok := r.Catalogue.Version(p.Items[i].Version); ok {
-			return v.Name
-		}
-		return p.Items[i].Version
-	}
+	name := func(i int) string { return r.nameOf(p.Items[i].Version) }
 	propose := func(e Edit, format string, a ...any) { out = append(out, Mend{fmt.Sprintf(format, a...), e}) }
 	remove := func() {
 		for _, i := range slices.Backward(k.Items) {
@@ -89,6 +84,14 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 		r.mendMissing(p, k, propose)
 	}
 	return out
+}
+
+// nameOf is what an instructor calls a version.
+func (r *Request) nameOf(slug string) string {
+	if v, ok := r.Catalogue.Version(slug); ok {
+		return v.Name
+	}
+	return slug
 }
 
 // easier tells whether the rung below an item may be done instead.
@@ -273,22 +276,24 @@ func (r *Request) Mend(p *Plan) (said []string) {
 	var items []Item
 	for _, it := range p.Items {
 		v, known := r.Catalogue.Version(it.Version)
-		if known && r.Safe(&it) && !r.above(v) && !slices.Contains(r.Banned, it.Version) {
+		limit := r.effortCap()
+		over := limit > 0 && it.Effort > limit
+		if known && r.Safe(&it) && !r.above(v) && !over && !slices.Contains(r.Banned, it.Version) {
 			said = append(said, r.refit(&it, v)...)
 			items = append(items, it)
 			continue
 		}
-		name := it.Version
-		if known {
-			name = v.Name
-		}
+		name := r.nameOf(it.Version)
 		if to := r.instead(&it); to != nil && it.Role != "reset" && !p.has(to.Slug) && !slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
 			c, _ := r.candidate(to.Slug)
 			next := r.item(&c, it.Role, &c.doses[c.normal()])
-			next.Why += " In place of " + it.Version + ", which no longer fits."
+			next.Why += " In place of " + name + ", which no longer fits."
 			items = append(items, next)
 			said = append(said, fmt.Sprintf("%s instead of %s", to.Name, name))
 			continue
+		}
+		if over {
+			name += fmt.Sprintf(" (effort %d, now at most %d)", it.Effort, limit)
 		}
 		said = append(said, name+" left")
 	}
@@ -325,15 +330,40 @@ func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 	return said
 }
 
-// Rebuild makes the best session around what is locked.
+// Rebuild makes the best session around what is locked. What is locked keeps its dose as far
+// as the log and the client's limits allow it now; what may not be done any more has to be
+// unlocked first.
 func (r *Request) Rebuild(p *Plan) (*Plan, error) {
 	r.Locked = nil
 	for _, it := range p.Items {
-		if it.Locked && it.Role != "reset" {
-			r.Locked = append(r.Locked, it)
+		if !it.Locked || it.Role == "reset" {
+			continue
 		}
+		if err := r.hold(&it); err != nil {
+			return nil, err
+		}
+		r.Locked = append(r.Locked, it)
 	}
 	return Build(r)
+}
+
+// hold brings a locked item within what holds now.
+func (r *Request) hold(it *Item) error {
+	c, err := r.candidate(it.Version)
+	if err != nil {
+		return fmt.Errorf("locked: %s; unlock or remove it first", strings.TrimPrefix(err.Error(), "with: "))
+	}
+	if r.wrongSide(it) {
+		it.Side = c.side
+		it.Dose = r.fitSides(&c, it.Dose)
+	}
+	it.Surface, it.Eases = c.surface, c.eases
+	c.side = it.Side
+	if limited := r.limited(&c, it.Dose); limited.Seconds(r.Client.BreathRate, it.Sides()) != it.Dose.Seconds(r.Client.BreathRate, it.Sides()) {
+		it.Dose = limited
+		it.Why += " As far as the log and the limits allow now."
+	}
+	return nil
 }
 
 // Repeat makes a session of what was done last time, whatever its rung and dose then;
@@ -372,14 +402,6 @@ func (r *Request) Repeat(last *Plan, withProgress bool) (p *Plan, said []string,
 			}
 		}
 	}
-	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool {
-		limit := r.effortCap()
-		over := limit > 0 && it.Effort > limit
-		if over {
-			said = append(said, fmt.Sprintf("%s is left out: effort %d, today at most %d", it.Version, it.Effort, limit))
-		}
-		return over
-	})
 	said = append(said, r.Mend(p)...)
 	if len(p.Items) == 0 {
 		return nil, nil, &Refused{Reason: "nothing of the last session suits now; plan a new one"}

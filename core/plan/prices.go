@@ -451,18 +451,8 @@ func (x *relaxed) settle() {
 			f.base += f.profit[b-1]
 		}
 	}
-	if f.turns() { // one item must be as hard as that, and lie there
-		least := math.Inf(1)
-		for k, col := range f.columns {
-			if c := &m.Items[col]; c.block == f.turn.hard && f.turn.takes(c.effort) {
-				loss := -f.profit[k]
-				if b := f.best[c.cand]; b > 0 {
-					loss += f.profit[b-1]
-				}
-				least = math.Min(least, loss)
-			}
-		}
-		f.base -= math.Max(0, least)
+	if list := f.hardest(m); list != nil { // one of them must be in
+		f.base -= math.Max(0, list[0].loss)
 	}
 }
 

@@ -252,6 +252,9 @@ func (s *Search) begin(t *tally, f *field, p pair) {
 	}
 	sort.SliceStable(order, func(i, k int) bool { return f.profit[order[i]] > f.profit[order[k]] })
 	a, b := &s.m.opens[p.open], &s.m.closes[p.close]
+	if list := f.hardest(s.m); len(list) > 0 && !a.has(list[0].cand) && !b.has(list[0].cand) && t.byCand[list[0].cand] == 0 {
+		t.add(list[0].then)
+	}
 	room := s.m.Most - p.way.seconds - s.m.in[a.first].seconds - s.m.out[b.last].seconds
 	for _, k := range order {
 		c := &s.m.Items[f.columns[k]]

@@ -1,0 +1,207 @@
+package verify_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/exchange"
+	"restbend/plantest"
+	"restbend/verify"
+)
+
+// byHand are the rules that a change by hand may break, and the plan then says so.
+var byHand = []string{"opener-closer", "positions-once", "effort-rises", "order", "hardest-place", "families", "main-count", "floor-transfers", "new-items", "both-sides", "supine-block", "time"}
+
+// judgedAlike holds what the plan says of itself against what the documents say.
+func judgedAlike(t *testing.T, tr plantest.Trade, catalogue []byte, r *plan.Request, p *plan.Plan, where string) {
+	t.Helper()
+	report, err := verify.Session(documents(t, tr, catalogue, r, p))
+	require.NoError(t, err)
+	broken := map[string]string{}
+	for _, v := range report.Violations {
+		broken[v.Rule] = v.Say
+		assert.Contains(t, byHand, v.Rule, "%s: %s", where, v)
+	}
+	for _, k := range p.Checks {
+		if !slices.Contains(byHand, k.Rule) {
+			continue
+		}
+		say, is := broken[k.Rule]
+		assert.Equal(t, !k.OK, is, "%s: the plan says of %s: %v, %s; the documents: %s", where, k.Rule, k.OK, k.Detail, say)
+	}
+	assert.InDelta(t, report.Score, p.Score, 1e-3, where)
+}
+
+// edit draws a change by hand, sensible or not.
+func edit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan) plan.Edit {
+	e := plan.Edit{Op: plan.Ops[rng.IntN(len(plan.Ops))], Item: rng.IntN(len(p.Items) + 1), To: rng.IntN(len(p.Items) + 1)}
+	any := tr.Cat.Versions[rng.IntN(len(tr.Cat.Versions))].Slug
+	suits := any
+	if l := r.Adoptable(p); len(l) > 0 {
+		suits = l[rng.IntN(len(l))].Slug
+	}
+	switch e.Op {
+	case "side":
+		e.With = []string{"left", "right", "each", "alternate"}[rng.IntN(4)]
+	case "swap":
+		e.With = any
+		if l := r.Swaps(p, e.Item); len(l) > 0 && rng.IntN(3) > 0 {
+			e.With = l[rng.IntN(len(l))]
+		}
+	case "add", "begin", "finish":
+		e.With = []string{any, suits, suits}[rng.IntN(3)]
+	case "allow":
+		if len(p.Banned) > 0 {
+			e.With = p.Banned[rng.IntN(len(p.Banned))]
+		}
+	}
+	return e
+}
+
+// After any change by hand nothing unsafe is in the session and every second is right; what
+// else is broken the plan says itself, rule by rule, as the documents do. A change that is
+// refused changes nothing.
+func TestChangesByHandAreJudgedAlike(t *testing.T) {
+	tr := trade(t)
+	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
+	done := map[string]int{}
+	for seed := uint64(7000); seed < 7040; seed++ {
+		r, err := tr.Request(seed)
+		require.NoError(t, err)
+		p, err := plan.Quick(r)
+		if err != nil {
+			continue
+		}
+		rng := rand.New(rand.NewPCG(seed, 1))
+		back := plan.Edit{}
+		for n := range 25 {
+			if len(p.Items) == 0 {
+				break
+			}
+			e := edit(rng, tr, r, p)
+			if back.Op != "" {
+				e, back = back, plan.Edit{}
+			}
+			if e.Op == "rebuild" && n%5 > 0 {
+				continue
+			}
+			before, err := json.Marshal(p)
+			require.NoError(t, err)
+			where := fmt.Sprintf("seed %d, change %d: %+v", seed, n, e)
+			if r.Apply(p, e) != nil {
+				after, err := json.Marshal(p)
+				require.NoError(t, err)
+				assert.JSONEq(t, string(before), string(after), where)
+				continue
+			}
+			done[e.Op]++
+			if e.Op == "harder" {
+				back = plan.Edit{Op: "easier", Item: e.Item}
+			}
+			judgedAlike(t, tr, catalogue, r, p, where)
+			if t.Failed() {
+				return
+			}
+		}
+	}
+	for _, op := range plan.Ops {
+		assert.NotZero(t, done[op], "no %s was done", op)
+	}
+}
+
+// next is the request after a session in which every item was done and some were not
+// clean, three days later.
+func next(t *testing.T, tr plantest.Trade, rng *rand.Rand, r *plan.Request, p *plan.Plan) *plan.Request {
+	t.Helper()
+	log := &progress.Log{Format: "restbend.log/1"}
+	if r.Log != nil {
+		log.Sessions = slices.Clone(r.Log.Sessions)
+	}
+	s := progress.Session{Date: plantest.Today.Format(time.DateOnly), Soreness: &progress.Soreness{Peak: 1, SettledH: 12}}
+	for i := range p.Items {
+		it := &p.Items[i]
+		if it.Role == "reset" {
+			continue
+		}
+		a := progress.Amount{Sets: max(1, it.Dose.Sets), Reps: it.Dose.Reps, HoldS: it.Dose.HoldS, HoldBreaths: it.Dose.HoldBreaths}
+		d := progress.Item{Version: it.Version, Target: a, Done: a, EndedBy: "target"}
+		switch rep := 1 + rng.IntN(4); rng.IntN(4) {
+		case 0:
+			d.SymptomRep, d.EndedBy = &rep, "symptom"
+		case 1:
+			d.EndedBy = "form"
+		}
+		s.Items = append(s.Items, d)
+	}
+	log.Sessions = append(log.Sessions, s)
+	if rng.IntN(5) == 0 {
+		start := 7.0
+		log.Sessions[len(log.Sessions)-1].PainStart = &start
+	}
+	c := *r.Client
+	c.Today.Date = plantest.Today.AddDate(0, 0, 3).Format(time.DateOnly)
+	q, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &c, log, r.Minutes, plantest.Today.AddDate(0, 0, 3))
+	require.NoError(t, err)
+	q.Template = r.Template
+	return q
+}
+
+// A session that is repeated, mended or rebuilt around what is locked keeps what the log
+// decided since: nothing above a cap, nothing hard on a day of rest.
+func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
+	tr := trade(t)
+	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
+	capped, repeated, rebuilt := 0, 0, 0
+	for seed := uint64(8000); seed < 8060; seed++ {
+		r, err := tr.Request(seed)
+		require.NoError(t, err)
+		p, err := plan.Quick(r)
+		if err != nil {
+			continue
+		}
+		rng := rand.New(rand.NewPCG(seed, 2))
+		q := next(t, tr, rng, r, p)
+		for i := range q.Decisions {
+			capped += b2i(q.Decisions[i].Decision == progress.Cap)
+		}
+		if again, _, err := q.Repeat(p, seed%2 == 0); err == nil {
+			repeated++
+			judgedAlike(t, tr, catalogue, q, again, fmt.Sprintf("seed %d repeated", seed))
+		}
+		mended := *p
+		mended.Items = slices.Clone(p.Items)
+		q.Mend(&mended)
+		judgedAlike(t, tr, catalogue, q, &mended, fmt.Sprintf("seed %d mended", seed))
+		locked := *p
+		locked.Items = slices.Clone(p.Items)
+		for i := range locked.Items {
+			locked.Items[i].Locked = rng.IntN(4) == 0
+		}
+		if q.Apply(&locked, plan.Edit{Op: "rebuild"}) == nil {
+			rebuilt++
+			judgedAlike(t, tr, catalogue, q, &locked, fmt.Sprintf("seed %d rebuilt", seed))
+		}
+		if t.Failed() {
+			return
+		}
+	}
+	assert.Greater(t, capped, 20)
+	assert.Greater(t, repeated, 20)
+	assert.Greater(t, rebuilt, 20)
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
