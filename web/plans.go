@@ -508,6 +508,9 @@ func (s *Server) bestPlan(c *gin.Context) {
 		}
 		pg.Plan, pg.At = best, 0
 		pg.Said = "This is the best session found"
+		if best.Proven {
+			pg.Said = "This is the best session: proven, no other of these exercises is worth more under the rules"
+		}
 		s.keepPlan(c, pg, "the best session")
 	})
 }

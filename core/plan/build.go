@@ -44,7 +44,9 @@ func (r *Request) solve(how func(*Search)) (*Plan, error) {
 	if _, ok := m.Value(s.best); !ok {
 		return nil, errors.New("the search kept a session that breaks a rule: a mistake in the planner")
 	}
-	return m.Layout(r, s.best), nil
+	p := m.Layout(r, s.best)
+	p.Proven = s.Proven()
+	return p, nil
 }
 
 // refused says why no session may be made at all.

@@ -38,6 +38,7 @@ func (r *Request) Apply(p *Plan, e Edit) error {
 	if err := r.apply(p, e); err != nil {
 		return err
 	}
+	p.Proven = p.Proven && (e.Op == "lock" || e.Op == "rebuild") // a lock takes nothing better away from what is the best
 	r.roles(p)
 	r.Retime(p)
 	return nil
@@ -82,7 +83,7 @@ func (r *Request) apply(p *Plan, e Edit) error {
 		if err != nil {
 			return err
 		}
-		p.Items = q.Items
+		p.Items, p.Proven = q.Items, q.Proven
 	}
 	return nil
 }

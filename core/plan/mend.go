@@ -273,6 +273,7 @@ func (r *Request) appoint(items []Item) {
 // stands in for it or leaves, wrong sides are left, rungs and doses follow the log. Said
 // is what was changed.
 func (r *Request) Mend(p *Plan) (said []string) {
+	p.Proven = false
 	var items []Item
 	for _, it := range p.Items {
 		v, known := r.Catalogue.Version(it.Version)

@@ -19,6 +19,7 @@ type Plan struct {
 	Minutes    int         `json:"minutes"`
 	Seconds    int         `json:"seconds"`
 	Score      float64     `json:"score"`
+	Proven     bool        `json:"proven,omitempty"` // no session of these items and rules is worth more
 	Template   string      `json:"template,omitempty"`
 	Items      []Item      `json:"items"`
 	UpS        int         `json:"finish_s"` // getting up at the end

@@ -369,3 +369,22 @@ func TestADayOfRestBindsEveryWay(t *testing.T) {
 		}
 	}
 }
+
+// What is said to be the best stays so under a lock and under nothing else.
+func TestProvenEndsWithTheFirstChange(t *testing.T) {
+	r := request(t, able(), nil, 30)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	require.True(t, p.Proven)
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "lock", Item: 1}))
+	assert.True(t, p.Proven)
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "remove", Item: 2}))
+	assert.False(t, p.Proven)
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "rebuild"}))
+	assert.True(t, p.Proven, "around what is locked")
+	r.Mend(p)
+	assert.False(t, p.Proven)
+	quick, err := plan.Quick(r)
+	require.NoError(t, err)
+	assert.False(t, quick.Proven, "a first session claims nothing")
+}
