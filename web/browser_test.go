@@ -374,3 +374,33 @@ func TestIntakeOnAPhone(t *testing.T) {
 	p.run(ctx, chromedp.Navigate(p.url+"/clients/5/tests"), chromedp.WaitVisible("form.tests"))
 	fits("tests")
 }
+
+// On a phone the posture line keeps its size and moves under the finger; where it stands
+// survives a change, and the page itself does not grow wider. Choosing a kind of session
+// proposes its minutes.
+func TestBenchOnAPhone(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	var minutes string
+	p.run(ctx, chromedp.EmulateViewport(390, 844), chromedp.Navigate(p.url+"/clients/1"), chromedp.WaitVisible("#template"),
+		chromedp.Evaluate(`document.getElementById("template").value = "desk-round"; document.getElementById("template").dispatchEvent(new Event("change", {bubbles: true})); document.getElementById("minutes").value`, &minutes))
+	assert.Equal(t, "15", minutes)
+	last := `document.querySelector("#bench-list .rows li:last-child a")`
+	seen := `(() => { const b = document.getElementById("bench-line").getBoundingClientRect(), a = document.querySelector(".stop-link[aria-current]").getBoundingClientRect(); return a.left >= b.left && a.right <= b.right + 1; })()`
+	var wide, shown bool
+	var page, before, after float64
+	p.run(ctx, chromedp.Navigate(p.url+"/plans/1"), until(`document.querySelector(".stop-link[aria-current]") && !document.querySelector(".best")`),
+		chromedp.Evaluate(`document.getElementById("bench-line").scrollWidth > 2 * document.getElementById("bench-line").clientWidth`, &wide),
+		chromedp.Evaluate(`document.documentElement.scrollWidth`, &page),
+		chromedp.Evaluate(last+`.click()`, nil), until(last+`.hasAttribute("aria-current")`), chromedp.Sleep(200*time.Millisecond),
+		chromedp.Evaluate(seen, &shown), chromedp.Evaluate(`document.getElementById("bench-line").scrollLeft`, &before))
+	assert.True(t, wide, "the line keeps its size")
+	assert.LessOrEqual(t, page, 390.0, "the page does not grow wider")
+	assert.True(t, shown, "what is open is in sight")
+	assert.Greater(t, before, 100.0)
+	p.run(ctx, chromedp.Evaluate(`document.getElementById("op-lock").click()`, nil), until(`document.querySelector(".stop-link .lock")`), chromedp.Sleep(200*time.Millisecond),
+		chromedp.Evaluate(`document.getElementById("bench-line").scrollLeft`, &after))
+	assert.InDelta(t, before, after, 1, "the line stays where it stood")
+}

@@ -171,11 +171,12 @@ type kindChoice struct {
 	Here bool
 }
 
-// kindChoices lists the kinds of session, those meant for the client's conditions first.
+// kindChoices lists the kinds of session, those meant for the client's conditions first;
+// without a client in the order of the practice.
 func (s *Server) kindChoices(c *gin.Context, cl *safety.Client) []kindChoice {
 	var out []kindChoice
 	for _, t := range s.kinds(c) {
-		here := slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return slices.Contains(t.For, k.Code) })
+		here := cl != nil && slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return slices.Contains(t.For, k.Code) })
 		out = append(out, kindChoice{t, here})
 	}
 	slices.SortStableFunc(out, func(a, b kindChoice) int { return b2i(b.Here) - b2i(a.Here) })

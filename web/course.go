@@ -37,7 +37,8 @@ var frequencies = []often{
 
 type frequencyRow struct {
 	Name, Wish, Source string
-	Week, Four         int // days with it in the last 7, and in the last 28 by week
+	Week               int    // days with it in the last 7
+	Four               string // days a week over the last 28
 	Short              bool
 }
 
@@ -65,7 +66,7 @@ type coursePage struct {
 	Undated     []courseSession
 	Frequencies []frequencyRow
 	HasLast     bool
-	Kinds       []plan.Template
+	Kinds       []kindChoice
 	Today       string
 }
 
@@ -86,7 +87,7 @@ func (s *Server) course(c *gin.Context) {
 		return
 	}
 	today := s.Today()
-	pg := coursePage{person: p, ID: id, Frequencies: s.frequencyRows(c, p, today), HasLast: len(taught) > 0, Kinds: s.kinds(c), Today: today.Format(time.DateOnly)}
+	pg := coursePage{person: p, ID: id, Frequencies: s.frequencyRows(c, p, today), HasLast: len(taught) > 0, Kinds: s.kindChoices(c, p.Client), Today: today.Format(time.DateOnly)}
 	byWeek := map[string]*courseWeek{}
 	put := func(cs courseSession) {
 		day, err := time.Parse(time.DateOnly, cs.Day)
@@ -178,10 +179,13 @@ func (s *Server) frequencyRows(c *gin.Context, p *person, today time.Time) (out 
 				}
 			}
 		}
-		out = append(out, frequencyRow{f.Name, f.Wish, f.Source, len(week), (len(four) + 3) / 4, len(week) < f.PerWeek})
+		out = append(out, frequencyRow{f.Name, f.Wish, f.Source, len(week), perWeek(len(four)), len(week) < f.PerWeek})
 	}
 	return out
 }
+
+// perWeek says how many days a week the days of four weeks are.
+func perWeek(days int) string { return strconv.FormatFloat(float64(days)/4, 'f', -1, 64) }
 
 // again repeats the last taught session, or takes every item its decided step further.
 func (s *Server) again(c *gin.Context) {
@@ -263,7 +267,7 @@ type severalRow struct {
 
 type severalForm struct {
 	Rows    []severalRow
-	Kinds   []plan.Template
+	Kinds   []kindChoice
 	Minutes string
 	Kind    string
 	Day     string
@@ -289,7 +293,7 @@ func (s *Server) severalPage(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Kinds: s.kinds(c), Minutes: "30", Day: s.Today().Format(time.DateOnly)})
+	s.render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Kinds: s.kindChoices(c, nil), Minutes: "30", Day: s.Today().Format(time.DateOnly)})
 }
 
 // several plans a session for each chosen client; who cannot be planned for is told why.
@@ -299,7 +303,7 @@ func (s *Server) several(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	f := severalForm{Rows: rows, Kinds: s.kinds(c), Minutes: c.PostForm("minutes"), Kind: c.PostForm("template"), Day: c.PostForm("day")}
+	f := severalForm{Rows: rows, Kinds: s.kindChoices(c, nil), Minutes: c.PostForm("minutes"), Kind: c.PostForm("template"), Day: c.PostForm("day")}
 	minutes, err := minutesAsked(c)
 	if err != nil {
 		f.Wrong = err.Error()

@@ -130,7 +130,7 @@ type planPage struct {
 	Rises    string
 	Cautions []string
 	Props    []string // to fetch, in the order of use
-	Kinds    []plan.Template
+	Kinds    []kindChoice
 	Banned   []*catalogue.Version
 	Families []familyChoice // what may be added
 	Length   string         // of the session, in words for the ear
@@ -188,7 +188,7 @@ func (s *Server) loadPlan(c *gin.Context) (*planPage, error) {
 		return nil, err
 	}
 	who.Req.Banned = p.Banned
-	pg := &planPage{Row: row, Person: who, Plan: p, Cautions: s.limits().Cautions, Kinds: s.kinds(c)}
+	pg := &planPage{Row: row, Person: who, Plan: p, Cautions: s.limits().Cautions, Kinds: s.kindChoices(c, who.Client)}
 	pg.Stale = row.ClientRevision != who.Row.Revision || row.Basis != "" && row.Basis != basis(who.Log) || outdated(p, s.cat(c))
 	who.Req.Retime(p) // what is shown is screened again whatever changed meanwhile
 	pg.At = opened(c, len(p.Items))

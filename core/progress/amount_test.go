@@ -25,3 +25,21 @@ func TestNoRepetitionIsNothingDone(t *testing.T) {
 		assert.Equal(t, c.want, c.done.doneOf(c.target), c.name)
 	}
 }
+
+// Amounts are said in the shape of their target.
+func TestAmountsInWords(t *testing.T) {
+	for _, c := range []struct {
+		done, target Amount
+		say, of      string
+	}{
+		{Amount{Sets: 2, Reps: 4, HoldS: 3}, Amount{Sets: 3, Reps: 8, HoldS: 3}, "2 x 4 x 3 s", "3 x 8 x 3 s"},
+		{Amount{Sets: 1, Reps: 6}, Amount{Sets: 1, Reps: 8}, "6 repetitions", "8 repetitions"},
+		{Amount{Sets: 1, HoldS: 12}, Amount{Sets: 1, Reps: 1, HoldS: 30}, "12 s", "30 s"},
+		{Amount{Sets: 1, Reps: 3, HoldBreaths: 2}, Amount{Sets: 1, Reps: 5, HoldBreaths: 2}, "3 x 2 breaths", "5 x 2 breaths"},
+		{Amount{Sets: 2, HoldS: 3}, Amount{Sets: 2, Reps: 8, HoldS: 3}, "nothing", "2 x 8 x 3 s"},
+		{Amount{}, Amount{Sets: 1, Reps: 1}, "nothing", "1 repetition"},
+	} {
+		assert.Equal(t, c.say, c.done.words(c.target))
+		assert.Equal(t, c.of, c.target.words(c.target))
+	}
+}

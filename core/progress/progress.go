@@ -5,6 +5,8 @@ package progress
 import (
 	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"restbend/core/catalogue"
@@ -76,6 +78,32 @@ type Load struct {
 
 func (a Amount) volume() int {
 	return max(1, a.Sets) * max(1, a.Reps) * max(1, a.HoldS+a.HoldBreaths)
+}
+
+// words says an amount as an instructor would, in the shape of its target.
+func (a Amount) words(target Amount) string {
+	var parts []string
+	if target.Sets > 1 || a.Sets > 1 {
+		parts = append(parts, strconv.Itoa(max(1, a.Sets)))
+	}
+	held := target.HoldS+target.HoldBreaths > 0
+	if target.Reps > 1 || !held {
+		parts = append(parts, strconv.Itoa(a.Reps))
+	}
+	switch {
+	case !held && a.Reps == 1:
+		parts[len(parts)-1] += " repetition"
+	case !held:
+		parts[len(parts)-1] += " repetitions"
+	case target.HoldS > 0:
+		parts = append(parts, fmt.Sprintf("%d s", a.HoldS))
+	case target.HoldBreaths > 0:
+		parts = append(parts, fmt.Sprintf("%d breaths", a.HoldBreaths))
+	}
+	if a.doneOf(target) == 0 {
+		return "nothing"
+	}
+	return strings.Join(parts, " x ")
 }
 
 // doneOf is the volume done of a target. No repetition done counts as nothing, except in
@@ -358,7 +386,7 @@ func lagging(t turn) (side, why string) {
 	for _, it := range t.items {
 		if it.EndedBy == "form" || it.FormLostS != nil || it.EndedBy == "breath" || it.Done.doneOf(it.Target) < it.Target.volume() {
 			short[it.Side] = true
-			why = fmt.Sprintf("the target was not reached with form (%d of %d)", it.Done.doneOf(it.Target), it.Target.volume())
+			why = fmt.Sprintf("the target was not reached with form: %s of %s", it.Done.words(it.Target), it.Target.words(it.Target))
 		}
 	}
 	if len(short) == 1 && len(t.items) > 1 {

@@ -21,6 +21,15 @@
       step();
     }).catch(() => {}); // the still picture stays
   }
+  // Choosing a kind of session proposes its minutes.
+  document.addEventListener("change", e => {
+    const kind = e.target.closest && e.target.closest("select[name=template]");
+    const asked = kind && Number(kind.selectedOptions[0].dataset.minutes);
+    const minutes = asked && kind.form.elements.minutes;
+    if (!minutes) return;
+    const fits = [...minutes.options].find(o => Number(o.value) >= asked) || minutes.options[minutes.options.length - 1];
+    minutes.value = fits.value;
+  });
   const form = document.querySelector("form.intake");
   if (form) {
     const key = "intake " + location.pathname;

@@ -17,6 +17,19 @@
     fresh();
     document.getElementById("said").textContent = "That did not arrive. What was saved before is kept; try again.";
   });
+  // On a narrow screen the line is wider than the page and moves under the finger; where it
+  // stands survives its being sent again, and what is open is in sight.
+  let left = 0;
+  const line = () => document.getElementById("bench-line");
+  const inSight = () => {
+    const box = line(), here = box && box.querySelector(".stop-link[aria-current]");
+    if (!here || box.scrollWidth <= box.clientWidth) return;
+    const a = here.getBoundingClientRect(), b = box.getBoundingClientRect();
+    if (a.left < b.left || a.right > b.right) box.scrollLeft += a.left + a.width / 2 - b.left - b.width / 2;
+  };
+  bench.addEventListener("htmx:beforeRequest", () => { left = line().scrollLeft; });
+  bench.addEventListener("htmx:afterSettle", () => { if (line().scrollLeft !== left) line().scrollLeft = left; inSight(); });
+  inSight();
   let focus = "";
   bench.addEventListener("htmx:beforeRequest", () => { focus = document.activeElement ? document.activeElement.id : ""; });
   bench.addEventListener("htmx:afterSettle", () => {
@@ -77,6 +90,13 @@
     setTimeout(() => d.stop.removeEventListener("click", stay, true), 50);
     if (to === n) { d.stop.removeAttribute("transform"); d.stop.classList.remove("dragged"); return; }
     post(d.stop, { op: "move", item: n, to, at: current() });
+  });
+  // The finger turned out to move the page.
+  document.addEventListener("pointercancel", () => {
+    if (!drag) return;
+    drag.stop.removeAttribute("transform");
+    drag.stop.classList.remove("dragged");
+    drag = null;
   });
   bench.addEventListener("dragstart", e => e.preventDefault());
 })();
