@@ -15,7 +15,7 @@ const (
 	fewTried  = 1500  // sessions tried out for one opener and closer at first
 	fewInAll  = 60000 // ... and for all
 	manyTried = 25000 // ... when the first time did not settle it
-	manyInAll = 400000
+	manyInAll = 250000
 	mostOpen  = 24   // parts left open before a better session is looked for
 	mostCases = 1000 // priced, of fields in which the hardest item finds no place
 )
@@ -179,9 +179,23 @@ func (e *enumeration) try(from int, lost float64) bool {
 			return false
 		}
 		e.left--
+		ch := change{}
+		if in.was >= 0 {
+			ch.drop(in.was)
+		}
+		if in.then >= 0 {
+			ch.put(in.then)
+		}
+		good := e.t.bound(&ch) > e.s.value+1e-9
+		last := i+1 == len(e.list) || lost+in.loss+e.list[i+1].loss >= e.bound-e.s.value-1e-9
+		if last && !good {
+			continue // nothing comes of it, and nothing more can be changed besides
+		}
 		e.change(in.was, in.then, in.cand, true)
-		if v, ok := e.t.judgeAbove(e.s.value + 1e-9); ok {
-			e.s.note(e.t, v, ok)
+		if good {
+			if v, ok := e.t.judgeAbove(e.s.value + 1e-9); ok {
+				e.s.note(e.t, v, ok)
+			}
 		}
 		done := e.try(i+1, lost+in.loss)
 		e.change(in.then, in.was, in.cand, false)
