@@ -302,7 +302,7 @@ type doseSteps struct {
 }
 
 func doseCmd() *cobra.Command {
-	var slug, school string
+	var slug, school, logFile string
 	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
 		v, err := t.version(slug)
 		if err != nil {
@@ -313,7 +313,7 @@ func doseCmd() *cobra.Command {
 		} else if !catalogue.Has(catalogue.Schools, school) {
 			return nil, exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
 		}
-		r, err := t.request(cmd, c, "", plan.MinMinutes)
+		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
 		if err != nil {
 			return nil, err
 		}
@@ -321,6 +321,7 @@ func doseCmd() *cobra.Command {
 	})
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
 	cmd.Flags().StringVar(&school, "school", "", "dose school; the client's when absent")
+	cmd.Flags().StringVar(&logFile, "log", "", "log document: what is new takes longer to set up, what a symptom capped stays capped")
 	mustHave(cmd, "version")
 	return cmd
 }

@@ -209,3 +209,36 @@ func TestTheDemoOnlyStartsInAnEmptyDirectory(t *testing.T) {
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "already holds a database")
 }
+
+// With a log a dose knows what is new, which takes longer to set up, and keeps what a
+// symptom capped at its last clean repetition.
+func TestDoseWithALog(t *testing.T) {
+	dir := t.TempDir()
+	client, log := filepath.Join(dir, "client.json"), filepath.Join(dir, "log.json")
+	require.NoError(t, os.WriteFile(client, []byte(`{"format": "restbend.client/1", "conditions": [], "today": {"date": "2026-11-20"}}`), 0o600))
+	require.NoError(t, os.WriteFile(log, []byte(`{"format": "restbend.log/1", "sessions": [{"date": "2026-11-18", "items": [{"version": "bridge", "target": {"sets": 2, "reps": 8}, "done": {"sets": 1, "reps": 5}, "symptom_at_rep": 5, "ended_by": "symptom"}]}]}`), 0o600))
+	type step struct {
+		Dose struct {
+			Reps   int
+			SetupS int `json:"setup_s"`
+		}
+		Capped string
+	}
+	steps := func(version string, more ...string) []step {
+		code, text, errs := run("", append([]string{"dose", "--client", client, "--version", version, "--school", "reps", "--json"}, more...)...)
+		require.Zero(t, code, errs)
+		var doc struct{ Steps []step }
+		require.NoError(t, json.Unmarshal([]byte(text), &doc))
+		return doc.Steps
+	}
+	top := func(version string, more ...string) (reps int, capped string) {
+		l := steps(version, more...)
+		return l[len(l)-1].Dose.Reps, l[len(l)-1].Capped
+	}
+	free, _ := top("bridge")
+	capped, why := top("bridge", "--log", log)
+	assert.Greater(t, free, 4)
+	assert.LessOrEqual(t, capped, 4, "below the fifth")
+	assert.Contains(t, why, "a symptom came at repetition 5")
+	assert.Greater(t, steps("clam", "--log", log)[0].Dose.SetupS, steps("clam")[0].Dose.SetupS, "new to this client")
+}

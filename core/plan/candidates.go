@@ -355,10 +355,15 @@ type Prescribed struct {
 }
 
 // Ladder is a version's whole dose ladder for a school as this client gets it: rests,
-// sides, extra on one side, weak hours and limits included. Side is how it meets the
-// sides.
+// sides, extra on one side, weak hours and limits included, with a log the longer set-up of
+// what is new and the cap of a symptom too. Side is how it meets the sides.
 func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribed, side string) {
-	c := candidate{v: v, side: v.SideMode, known: true}
+	c := candidate{v: v, side: v.SideMode, known: r.Log == nil || slices.Contains(r.Seen, v.Slug)}
+	for i := range r.Decisions {
+		if r.Decisions[i].ToVersion == v.Slug {
+			c.decision = &r.Decisions[i]
+		}
+	}
 	if v.SideMode == "alternate" && r.sameSide(v) {
 		c.side = "each"
 	}
@@ -368,8 +373,11 @@ func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribe
 		if c.side == "each" && v.SideMode == "alternate" {
 			d = d.PerSide()
 		}
-		d, why := r.fitDose(&c, d)
-		steps = append(steps, Prescribed{d, why})
+		fitted, why := r.fitDose(&c, d)
+		if capped := r.capped(&c, d); capped.Volume(r.Client.BreathRate) < d.Volume(r.Client.BreathRate) {
+			why = append(why, c.decision.Because)
+		}
+		steps = append(steps, Prescribed{fitted, why})
 	}
 	return steps, c.side
 }

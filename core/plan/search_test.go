@@ -3,6 +3,7 @@ package plan
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -100,6 +101,7 @@ func TestRoutesAgainstEveryOrder(t *testing.T) {
 			of[id] = counts[i]
 		}
 		hard := rng.IntN(len(s.ids))
+		hardID := s.ids[hard]
 		lo := float64(1 + rng.IntN(total))
 		hi := lo + float64(rng.IntN(3))
 		cheapest, turning := math.Inf(1), math.Inf(1)
@@ -121,6 +123,32 @@ func TestRoutesAgainstEveryOrder(t *testing.T) {
 				turning = math.Min(turning, p)
 			}
 		})
+		upto := uint32(1) << hardID
+		for _, b := range in {
+			if rng.IntN(2) == 0 && b != hardID {
+				upto |= 1 << b
+			}
+		}
+		at := math.Inf(1)
+		orders(first, others, func(order []int) {
+			p, up, ok := walk(m, order, end)
+			inside := mask>>end&1 == 1 && end != first && order[len(order)-1] != end
+			before := uint32(0)
+			for _, b := range order {
+				before |= 1 << b
+				if b == hardID {
+					break
+				}
+			}
+			if ok && up <= rises && !inside && before == upto|1<<first {
+				at = math.Min(at, p)
+			}
+		})
+		turned, ok := s.turningAt(&turn{hard: hardID, upto: upto}, rises)
+		assert.Equal(t, !math.IsInf(at, 1), ok)
+		if ok {
+			assert.InDelta(t, at, turned.price, 1e-9, "with these postures up to the hardest")
+		}
 		w, ok := s.free(rises)
 		assert.Equal(t, !math.IsInf(cheapest, 1), ok)
 		if ok {
@@ -231,30 +259,132 @@ func TestTheSearchIsDeterministicAndAtRest(t *testing.T) {
 	}
 }
 
+// varied is a small model with one or the other bound that real ones have.
+func varied(t *testing.T, seed uint64, cands int) *Model {
+	t.Helper()
+	m := little(t, seed, cands)
+	rng := rand.New(rand.NewPCG(seed, 9))
+	m.Most = 300 + rng.IntN(600)
+	m.Least = m.Most * 9 / 10
+	m.MaxStrong, m.MaxFresh, m.MaxRises = 1+rng.IntN(3), rng.IntN(4)-1, 1+rng.IntN(3)
+	m.Target = []float64{1 + 3*rng.Float64(), 2 * rng.Float64()}
+	if rng.IntN(3) == 0 {
+		m.MaxSupine = 100 + rng.IntN(200)
+		for i := range m.Items {
+			if m.Items[i].block == 0 {
+				m.Items[i].supine = m.Items[i].seconds
+			}
+		}
+		m.opens[0].supineTail, m.closes[0].supineHead, m.closes[0].supineTail = 30, 30, 30
+	}
+	if rng.IntN(3) == 0 {
+		m.musts = []must{{"a wish", []int{1, 4, 6}, 2}}
+	}
+	if rng.IntN(3) == 0 { // what is locked has one dose, and opens or closes nothing
+		at := 2 * (6 + rng.IntN(cands-6))
+		m.Items[at].locked = true
+		m.Items = slices.Delete(m.Items, at+1, at+2)
+	}
+	return m
+}
+
+// No session is worth more than what bounds it, at any prices: the set of its postures, its
+// opener and closer there, and some case of where its hardest item lies, by place and then
+// by effort.
+func TestBoundsHoldAtAnyPrices(t *testing.T) {
+	tried := 0
+	for seed := range uint64(80) {
+		m := varied(t, seed, 14)
+		s, ok := NewSearch(m)
+		require.True(t, ok)
+		all := s.everything()
+		sets := map[uint32]float64{}
+		for _, p := range s.sets(all) {
+			sets[p.mask] = p.bound
+		}
+		rng := rand.New(rand.NewPCG(seed, 4))
+		tl := newTally(m, s.routes, Selection{0, 0, nil})
+		for range 400 {
+			sel := Selection{Open: rng.IntN(3), Close: rng.IntN(3)}
+			mask := uint32(0)
+			for cand := range m.cands {
+				if l := s.options[cand]; m.Items[l[0]].locked {
+					sel.Body = append(sel.Body, l[0])
+					mask |= 1 << m.Items[l[0]].block
+				} else if col := l[rng.IntN(2)]; rng.IntN(3) == 0 && !m.opens[sel.Open].has(cand) && !m.closes[sel.Close].has(cand) {
+					sel.Body = append(sel.Body, col)
+					mask |= 1 << m.Items[col].block
+				}
+			}
+			tl.reset(sel)
+			v, fine := tl.judge()
+			if !fine || mask == 0 {
+				continue
+			}
+			tried++
+			require.GreaterOrEqual(t, sets[mask], v-1e-9, "seed %d: the set's bound", seed)
+			x := s.relaxation
+			bound := func(f *field) float64 {
+				x.at = prices{second: secondTop*rng.Float64() - shortPoints*rng.Float64(), strong: 2 * rng.Float64(), fresh: 2 * rng.Float64(), back: 0.02 * rng.Float64(), early: rng.Float64(), late: rng.Float64(),
+					minute: []float64{rng.Float64() * m.Weight[0], rng.Float64() * m.Weight[1]}, must: make([]float64, len(m.musts))}
+				for k := range x.at.visit {
+					x.at.visit[k] = directionPoints * rng.Float64()
+				}
+				for k := range x.at.must {
+					x.at.must[k] = 2 * rng.Float64()
+				}
+				x.begin(f, nil)
+				x.evaluate()
+				x.settle()
+				for _, p := range s.pairsAbove(f, math.Inf(-1), math.MaxInt) {
+					if p.open == sel.Open && p.close == sel.Close {
+						p := p
+						x.begin(f, &p) // the opener and closer known before: a bound too, and no higher
+						direct := x.bound(&p, x.evaluate())
+						require.LessOrEqual(t, direct, p.bound+mustLoss(f, m)+1e-6, "seed %d", seed)
+						return math.Max(p.bound, direct)
+					}
+				}
+				return math.Inf(-1)
+			}
+			f := &field{mask: mask}
+			require.True(t, f.gather(s))
+			require.GreaterOrEqual(t, bound(f), v-1e-9, "seed %d: the bound of opener and closer", seed)
+			cases := s.cases(f)
+			best, exact := math.Inf(-1), math.Inf(-1)
+			for i := range cases {
+				best = math.Max(best, bound(&cases[i]))
+				if !cases[i].turns() {
+					exact = math.Max(exact, bound(&cases[i]))
+					continue
+				}
+				parts := s.cases(&cases[i])
+				for k := range parts {
+					exact = math.Max(exact, bound(&parts[k]))
+				}
+			}
+			require.GreaterOrEqual(t, best, v-1e-9, "seed %d: the cases by place", seed)
+			require.GreaterOrEqual(t, exact, v-1e-9, "seed %d: the cases by effort", seed)
+		}
+	}
+	assert.Greater(t, tried, 500)
+}
+
+// mustLoss is what a field's bound is lower because one of the hardest must be in.
+func mustLoss(f *field, m *Model) float64 {
+	if list := f.hardest(m); list != nil {
+		return math.Max(0, list[0].loss)
+	}
+	return 0
+}
+
 // What is said to be proven is the best of all sessions there are, every one tried: small
 // drawn models with bounds on seconds, strong, new and long stretches on the back, with the
 // order of either school and with kinds of session that ask for something.
 func TestProvenIsTheBestOfAll(t *testing.T) {
 	proven := 0
 	for seed := range uint64(60) {
-		m := little(t, seed, 8)
-		rng := rand.New(rand.NewPCG(seed, 9))
-		m.Most = 300 + rng.IntN(600)
-		m.Least = m.Most * 9 / 10
-		m.MaxStrong, m.MaxFresh, m.MaxRises = 1+rng.IntN(3), rng.IntN(4)-1, 1+rng.IntN(3)
-		m.Target = []float64{1 + 3*rng.Float64(), 2 * rng.Float64()}
-		if rng.IntN(3) == 0 {
-			m.MaxSupine = 100 + rng.IntN(200)
-			for i := range m.Items {
-				if m.Items[i].block == 0 {
-					m.Items[i].supine = m.Items[i].seconds
-				}
-			}
-			m.opens[0].supineTail, m.closes[0].supineHead, m.closes[0].supineTail = 30, 30, 30
-		}
-		if rng.IntN(3) == 0 {
-			m.musts = []must{{"a wish", []int{1, 4, 6}, 2}}
-		}
+		m := varied(t, seed, 8)
 		s, ok := NewSearch(m)
 		require.True(t, ok)
 		s.Run()
@@ -270,7 +400,9 @@ func TestProvenIsTheBestOfAll(t *testing.T) {
 				}
 				return
 			}
-			try(cand + 1)
+			if !m.Items[s.options[cand][0]].locked {
+				try(cand + 1)
+			}
 			if tl.uses(cand) {
 				return
 			}
