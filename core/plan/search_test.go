@@ -187,10 +187,17 @@ func little(t *testing.T, seed uint64, cands int) *Model {
 		}
 	}
 	for i := range 3 {
-		e := end{cands: []int{i}, option: []int{0}, first: i, last: i, seconds: 30, credit: []float64{0.1, 0.2}, value: 0.1, dirs: 1 << i}
-		m.opens = append(m.opens, e)
-		e.cands = []int{i + 3}
-		m.closes = append(m.closes, e)
+		e := end{option: []int{0}, first: i, last: i, seconds: 30, credit: []float64{0.1, 0.2}, value: 0.1, dirs: 1 << i}
+		of := func(cand int) end { // an item takes its family's place and may be new
+			c := &m.Items[2*cand]
+			e.cands, e.families, e.fresh = []int{cand}, nil, b2i(c.fresh)
+			if c.family >= 0 {
+				e.families = []int{c.family}
+			}
+			return e
+		}
+		m.opens = append(m.opens, of(i))
+		m.closes = append(m.closes, of(i+3))
 	}
 	return m
 }
@@ -327,6 +334,9 @@ func TestBoundsHoldAtAnyPrices(t *testing.T) {
 			bound := func(f *field) float64 {
 				x.at = prices{second: secondTop*rng.Float64() - shortPoints*rng.Float64(), strong: 2 * rng.Float64(), fresh: 2 * rng.Float64(), back: 0.02 * rng.Float64(), early: rng.Float64(), late: rng.Float64(),
 					minute: []float64{rng.Float64() * m.Weight[0], rng.Float64() * m.Weight[1]}, must: make([]float64, len(m.musts))}
+				if m.MaxFresh < 0 {
+					x.at.fresh = 0 // what is not bounded has no price
+				}
 				for k := range x.at.visit {
 					x.at.visit[k] = directionPoints * rng.Float64()
 				}
