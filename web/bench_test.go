@@ -196,6 +196,9 @@ func TestTheCourseOverWeeks(t *testing.T) {
 	code, page := p.do("POST", "/clients/1/again", url.Values{"progress": {"yes"}})
 	assert.Equal(t, 200, code)
 	assert.Contains(t, page, "Session for Oda Brinkwater")
+	assert.Contains(t, page, ": up, ", "what changed is said")
+	_, again := p.do("GET", "/plans/1", nil)
+	assert.NotContains(t, again, ": up, ", "once")
 	next, _ := p.stored(1)
 	assert.Contains(t, slugs(next), "bridge-low")
 	for _, k := range next.Checks {

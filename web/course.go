@@ -189,20 +189,11 @@ func perWeek(days int) string { return strconv.FormatFloat(float64(days)/4, 'f',
 
 // again repeats the last taught session, or takes every item its decided step further.
 func (s *Server) again(c *gin.Context) {
-	id, ok := s.id(c)
+	p, ok := s.plannable(c, plan.MinMinutes, "")
 	if !ok {
 		return
 	}
-	p, err := s.request(c, id, plan.MinMinutes, "")
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	if why := waits(&p.Row); why != "" {
-		s.fail(c, http.StatusUnprocessableEntity, why, "Nothing was planned.")
-		return
-	}
-	taught, err := s.Store.TaughtSessions(c, id)
+	taught, err := s.Store.TaughtSessions(c, p.Row.ID)
 	if err != nil {
 		s.failed(c, err)
 		return
@@ -223,8 +214,8 @@ func (s *Server) again(c *gin.Context) {
 		return
 	}
 	p.Req.ForKind(kind)
-	built, _, err := p.Req.Repeat(&last, c.PostForm("progress") == "yes")
-	s.planned(c, p, built, false, err)
+	built, said, err := p.Req.Repeat(&last, c.PostForm("progress") == "yes")
+	s.planned(c, p, built, false, said, err)
 }
 
 // planDay plans a session for a day.

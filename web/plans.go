@@ -56,23 +56,33 @@ func (s *Server) request(c *gin.Context, id int64, minutes int, kind string) (*p
 	return p, err
 }
 
-func (s *Server) createPlan(c *gin.Context) {
+// plannable is the client named in the path with everything a session needs; when none may
+// be planned now, it has answered.
+func (s *Server) plannable(c *gin.Context, minutes int, kind string) (*person, bool) {
 	id, ok := s.id(c)
 	if !ok {
-		return
+		return nil, false
 	}
+	p, err := s.request(c, id, minutes, kind)
+	if err != nil {
+		s.failed(c, err)
+		return nil, false
+	}
+	if why := waits(&p.Row); why != "" {
+		s.fail(c, http.StatusUnprocessableEntity, why, "Nothing was planned.")
+		return nil, false
+	}
+	return p, true
+}
+
+func (s *Server) createPlan(c *gin.Context) {
 	minutes, err := minutesAsked(c)
 	if err != nil {
 		s.fail(c, http.StatusUnprocessableEntity, err.Error(), "Nothing was changed. Go back and choose again.")
 		return
 	}
-	p, err := s.request(c, id, minutes, c.PostForm("template"))
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	if why := waits(&p.Row); why != "" {
-		s.fail(c, http.StatusUnprocessableEntity, why, "Nothing was planned.")
+	p, ok := s.plannable(c, minutes, c.PostForm("template"))
+	if !ok {
 		return
 	}
 	built, err := plan.Quick(p.Req) // the page replaces it with the best
@@ -80,11 +90,12 @@ func (s *Server) createPlan(c *gin.Context) {
 	if !quick {
 		built, err = plan.Build(p.Req)
 	}
-	s.planned(c, p, built, quick, err)
+	s.planned(c, p, built, quick, nil, err)
 }
 
-// planned stores a new plan and opens it, or says why there is none.
-func (s *Server) planned(c *gin.Context, p *person, built *plan.Plan, quick bool, err error) {
+// planned stores a new plan and opens it, with what is to be said of it, or says why there
+// is none.
+func (s *Server) planned(c *gin.Context, p *person, built *plan.Plan, quick bool, said []string, err error) {
 	var refused *plan.Refused
 	if errors.As(err, &refused) {
 		s.fail(c, http.StatusUnprocessableEntity, "No session can be planned", refused.Reason)
@@ -99,8 +110,14 @@ func (s *Server) planned(c *gin.Context, p *person, built *plan.Plan, quick bool
 		s.failed(c, err)
 		return
 	}
+	if said != nil {
+		s.sessions.Put(c.Request.Context(), saidOf(id), strings.Join(said, "; "))
+	}
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/plans/%d", id))
 }
+
+// saidOf is where what is to be said of a new plan waits until it is opened.
+func saidOf(id int64) string { return fmt.Sprintf("said of plan %d", id) }
 
 func (s *Server) addPlan(c *gin.Context, p *person, built *plan.Plan, quick bool) (int64, error) {
 	doc, err := json.Marshal(built)
@@ -337,7 +354,10 @@ func (s *Server) withPlan(c *gin.Context, do func(*planPage)) {
 }
 
 func (s *Server) plan(c *gin.Context) {
-	s.withPlan(c, func(pg *planPage) { s.showPlan(c, http.StatusOK, pg) })
+	s.withPlan(c, func(pg *planPage) {
+		pg.Said = s.sessions.PopString(c.Request.Context(), saidOf(pg.Row.ID))
+		s.showPlan(c, http.StatusOK, pg)
+	})
 }
 
 // current tells whether a change was asked for on the plan as it is; a plan that was
