@@ -131,6 +131,10 @@ func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {
 	code, page := p.do("POST", "/limits/preview", url.Values{"key": {key}, "value": {"x"}, "reason": {"as we were taught"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "Value: found &#34;x&#34;, allowed: 0 to 180")
+	_, both := p.do("POST", "/limits/preview", url.Values{"key": {key}, "value": {"x"}, "source": {"house rule"}})
+	assert.Contains(t, both, "Value: found")
+	assert.Contains(t, both, "Reason: say why", "every wrong field at once")
+	assert.Contains(t, both, `value="house rule"`, "nothing typed is lost")
 	code, page = p.do("POST", "/limits/preview", url.Values{"key": {key}, "value": {"400"}, "reason": {"as we were taught"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "allowed: 0 to 180")
@@ -166,6 +170,12 @@ func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {
 	time.Sleep(500 * time.Millisecond)
 	_, page = p.do("POST", "/limits/preview/"+m[1]+"/save", url.Values{})
 	assert.Contains(t, page, "All as delivered")
+	_, page = p.do("GET", "/clients/3/history", nil)
+	for _, want := range []string{"limit of the practice: Spinal stenosis", "as we were taught (house rule)", "back to the book"} {
+		assert.Contains(t, page, want, "a limit of the practice is one of hers")
+	}
+	_, page = p.do("GET", "/clients/1/history", nil)
+	assert.NotContains(t, page, "limit of the practice", "of somebody without that condition it is not")
 }
 
 // second signs another account in with a browser of its own.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -110,7 +111,52 @@ func (s *Server) history(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
+	ours, err := s.limitHistory(c, row.Document)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	changes = append(changes, ours...)
+	slices.SortStableFunc(changes, func(a, b store.Change) int { return strings.Compare(b.At, a.At) })
 	s.render(c, http.StatusOK, "history", "", "History of "+row.Name, historyPage{row.ID, row.Name, changes})
+}
+
+// limitHistory lists what the practice changed of the limits of a client's conditions,
+// newest first.
+func (s *Server) limitHistory(c *gin.Context, document []byte) (out []store.Change, err error) {
+	var client struct{ Conditions []struct{ Code string } }
+	if err := json.Unmarshal(document, &client); err != nil {
+		return nil, err
+	}
+	all, err := s.Store.LimitChanges(c)
+	if err != nil {
+		return nil, err
+	}
+	before := map[string]string{}
+	for _, ch := range all {
+		rule, l, ok := s.Rules.Limit(ch.Key)
+		if !ok {
+			continue
+		}
+		number := func(v float64) string { return strings.TrimSpace(strconv.FormatFloat(v, 'f', -1, 64) + " " + l.Unit()) }
+		was, after := before[ch.Key], number(l.Value())+", the default"
+		if was == "" {
+			was = after
+		}
+		if ch.Value.Valid {
+			after = number(ch.Value.Float64)
+		}
+		before[ch.Key] = after
+		if slices.ContainsFunc(client.Conditions, func(k struct{ Code string }) bool { return k.Code == rule.Code }) {
+			why := ch.Reason
+			if ch.Source != "" {
+				why += " (" + ch.Source + ")"
+			}
+			out = append(out, store.Change{At: ch.At, Who: ch.Who, Field: "limit of the practice: " + rule.Name + ", " + quantityWords(l.Quantity), Before: was, After: after, Why: why})
+		}
+	}
+	slices.Reverse(out)
+	return out, nil
 }
 
 // keep stores a changed client with its history.

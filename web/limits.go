@@ -121,7 +121,8 @@ type limitForm struct {
 	Key, What, When, Unit, Allowed, Default string
 	Rule                                    *safety.Rule
 	Limit                                   *safety.Limit
-	Value, Reason, Source, Wrong            string
+	Value, Reason, Source                   string
+	Wrong                                   []string // fields first
 	IsDefault                               bool
 }
 
@@ -228,15 +229,16 @@ func (s *Server) previewLimit(c *gin.Context) {
 	}
 	f.Value, f.Reason, f.Source = strings.TrimSpace(c.PostForm("value")), strings.TrimSpace(c.PostForm("reason")), strings.TrimSpace(c.PostForm("source"))
 	change := store.LimitChange{Key: f.Key, Reason: f.Reason, Source: f.Source, Who: s.who(c)}
+	number := true
 	if c.PostForm("op") != "default" {
 		v, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, ",", "."), 64)
-		if err != nil {
-			f.Wrong = fmt.Sprintf("Value: found %q, allowed: %s.", f.Value, f.Allowed)
+		if number = err == nil; !number {
+			f.Wrong = append(f.Wrong, fmt.Sprintf("Value: found %q, allowed: %s.", f.Value, f.Allowed))
 		}
 		change.Value = sql.NullFloat64{Float64: v, Valid: true}
 	}
-	if f.Wrong == "" && len(f.Reason) < 5 {
-		f.Wrong = "Reason: say why this practice works with another value."
+	if len(f.Reason) < 5 {
+		f.Wrong = append(f.Wrong, "Reason: say why this practice works with another value.")
 	}
 	all, err := s.Store.LimitChanges(c)
 	if err != nil {
@@ -244,10 +246,10 @@ func (s *Server) previewLimit(c *gin.Context) {
 		return
 	}
 	rules, err := s.Rules.With(archive.InForce(append(all, change)))
-	if err != nil && f.Wrong == "" {
-		f.Wrong = "Value: " + err.Error()
+	if err != nil && number {
+		f.Wrong = append(f.Wrong, "Value: "+err.Error())
 	}
-	if f.Wrong != "" {
+	if f.Wrong != nil {
 		s.render(c, http.StatusUnprocessableEntity, "limit", "", "Change a limit", f)
 		return
 	}
