@@ -22,8 +22,9 @@ func (p *Plan) fields() []any {
 	return []any{&p.ID, &p.ClientID, &p.ClientRevision, &p.Version, &p.Document, &p.CreatedAt, &p.Basis, &p.Day, &p.Quick, &p.Step, &p.Steps}
 }
 
-func addStep(ctx context.Context, tx *sql.Tx, plan int64, n int, what string, document []byte) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO plan_steps (plan_id, n, what, document, at) VALUES (?, ?, ?, ?, ?)`, plan, n, what, string(document), now())
+// addStep keeps a plan as its step n, with what it was made with.
+func addStep(ctx context.Context, tx *sql.Tx, p *Plan, n int, what string) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO plan_steps (plan_id, n, what, document, client_revision, basis, at) VALUES (?, ?, ?, ?, ?, ?, ?)`, p.ID, n, what, string(p.Document), p.ClientRevision, p.Basis, now())
 	return err
 }
 
@@ -31,12 +32,12 @@ func addStep(ctx context.Context, tx *sql.Tx, plan int64, n int, what string, do
 func (s *Store) CreatePlan(ctx context.Context, p Plan) (id int64, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		if err := tx.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at, basis, day, quick) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-			p.ClientID, string(p.Document), p.ClientRevision, now(), p.Basis, p.Day, p.Quick).Scan(&id); err != nil {
+			p.ClientID, string(p.Document), p.ClientRevision, now(), p.Basis, p.Day, p.Quick).Scan(&p.ID); err != nil {
 			return err
 		}
-		return addStep(ctx, tx, id, 0, "planned", p.Document)
+		return addStep(ctx, tx, &p, 0, "planned")
 	})
-	return id, err
+	return p.ID, err
 }
 
 // Plan returns a plan of one of the account's clients.
@@ -61,7 +62,7 @@ func (s *Store) UpdatePlan(ctx context.Context, p Plan, what string) error {
 		if _, err := tx.ExecContext(ctx, `DELETE FROM plan_steps WHERE plan_id = ? AND n > ?`, p.ID, p.Step); err != nil {
 			return err
 		}
-		return addStep(ctx, tx, p.ID, p.Step+1, what, p.Document)
+		return addStep(ctx, tx, &p, p.Step+1, what)
 	})
 }
 
@@ -71,11 +72,12 @@ func writePlan(ctx context.Context, tx *sql.Tx, p *Plan, step int) error {
 	return touched(r, err, ErrChanged)
 }
 
-// StepPlan goes back (by -1) or forward (by 1) among a plan's steps; ErrNotFound at the end.
+// StepPlan goes back (by -1) or forward (by 1) among a plan's steps, to what was planned
+// then and what it was made with; ErrNotFound at the end.
 func (s *Store) StepPlan(ctx context.Context, p Plan, by int) (what string, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		var document, undone string
-		if err := found(tx.QueryRowContext(ctx, `SELECT what, document FROM plan_steps WHERE plan_id = ? AND n = ?`, p.ID, p.Step+by).Scan(&what, &document)); err != nil {
+		if err := found(tx.QueryRowContext(ctx, `SELECT what, document, client_revision, basis FROM plan_steps WHERE plan_id = ? AND n = ?`, p.ID, p.Step+by).Scan(&what, &document, &p.ClientRevision, &p.Basis)); err != nil {
 			return err
 		}
 		if by < 0 {

@@ -68,7 +68,7 @@ func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error 
 			return err
 		}
 		plans[p.ID] = n
-		if err := addStep(ctx, tx, n, 0, "brought in", p.Document); err != nil {
+		if err := addStep(ctx, tx, &Plan{ID: n, Document: p.Document, ClientRevision: 1}, 0, "brought in"); err != nil {
 			return err
 		}
 	}

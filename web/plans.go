@@ -14,14 +14,31 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/dose"
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/safety"
 	"restbend/store"
 )
 
-// basis is a fingerprint of a log: a plan made with another one is stale.
-func basis(log *progress.Log) string {
-	data, err := json.Marshal(log.Sessions)
+// basis is a fingerprint of what a plan is made with besides the client's limits: the log,
+// what it decides by now (an absence takes work back) and the checks of today. A plan made
+// with another one is stale.
+func basis(p *person) string {
+	type step struct {
+		To, Decision, Extra string
+		Dose                dose.Dose
+	}
+	made := struct {
+		Sessions []progress.Session
+		Next     []step
+		Today    safety.Today
+	}{Sessions: p.Log.Sessions, Today: p.Client.Today}
+	made.Today.Date = ""
+	for _, d := range p.Req.Decisions {
+		made.Next = append(made.Next, step{d.ToVersion, d.Decision, d.Extra, d.Dose})
+	}
+	data, err := json.Marshal(made)
 	if err != nil {
 		return ""
 	}
@@ -124,7 +141,7 @@ func (s *Server) addPlan(c *gin.Context, p *person, built *plan.Plan, quick bool
 	if err != nil {
 		return 0, err
 	}
-	return s.Store.CreatePlan(c, store.Plan{ClientID: p.Row.ID, ClientRevision: p.Row.Revision, Document: doc, Basis: basis(p.Log), Quick: quick})
+	return s.Store.CreatePlan(c, store.Plan{ClientID: p.Row.ID, ClientRevision: p.Row.Revision, Document: doc, Basis: basis(p), Quick: quick})
 }
 
 // planPage is a plan with everything around it.
@@ -206,7 +223,7 @@ func (s *Server) loadPlan(c *gin.Context) (*planPage, error) {
 	}
 	who.Req.Banned = p.Banned
 	pg := &planPage{Row: row, Person: who, Plan: p, Cautions: s.limits().Cautions, Kinds: s.kindChoices(c, who.Client)}
-	pg.Stale = row.ClientRevision != who.Row.Revision || row.Basis != "" && row.Basis != basis(who.Log) || outdated(p, s.cat(c))
+	pg.Stale = row.ClientRevision != who.Row.Revision || row.Basis != "" && row.Basis != basis(who) || outdated(p, s.cat(c))
 	who.Req.Retime(p) // what is shown is screened again whatever changed meanwhile
 	pg.At = opened(c, len(p.Items))
 	return pg, nil
@@ -390,7 +407,7 @@ func (s *Server) editPlan(c *gin.Context) {
 			s.showPlan(c, http.StatusUnprocessableEntity, pg)
 			return
 		}
-		pg.At = follow(pg, e)
+		pg.At, pg.Stale = follow(pg, e), pg.Stale && e.Op != "rebuild"
 		pg.Said = editWords(e.Op, name)
 		s.keepPlan(c, pg, pg.Said)
 	})
@@ -467,7 +484,10 @@ func (s *Server) keepPlan(c *gin.Context, pg *planPage, what string) {
 		s.failed(c, err)
 		return
 	}
-	pg.Row.Document, pg.Row.ClientRevision, pg.Row.Basis, pg.Row.Quick = doc, pg.Person.Row.Revision, basis(pg.Person.Log), false
+	pg.Row.Document, pg.Row.Quick = doc, false
+	if !pg.Stale { // a change by hand does not make an old plan a new one
+		pg.Row.ClientRevision, pg.Row.Basis = pg.Person.Row.Revision, basis(pg.Person)
+	}
 	if err := s.Store.UpdatePlan(c, pg.Row, what); err != nil {
 		s.failed(c, err)
 		return
@@ -475,7 +495,6 @@ func (s *Server) keepPlan(c *gin.Context, pg *planPage, what string) {
 	pg.Row.Version++
 	pg.Row.Step++
 	pg.Row.Steps = pg.Row.Step + 1
-	pg.Stale = false
 	s.answerPlan(c, pg)
 }
 
@@ -526,7 +545,7 @@ func (s *Server) bestPlan(c *gin.Context) {
 		if err != nil || best.Score < pg.Plan.Score {
 			best = pg.Plan
 		}
-		pg.Plan, pg.At = best, 0
+		pg.Plan, pg.At, pg.Stale = best, 0, pg.Stale && best == pg.Plan
 		pg.Said = "This is the best session found"
 		if best.Proven {
 			pg.Said = "This is the best session: proven, no other of these exercises is worth more under the rules"
@@ -553,7 +572,7 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 		if err == nil {
 			var q *plan.Plan
 			if q, err = pg.Person.Req.Rebuild(pg.Plan); err == nil {
-				pg.Plan, pg.At, pg.Said = q, 0, "rebuilt around what is locked"
+				pg.Plan, pg.At, pg.Stale, pg.Said = q, 0, false, "rebuilt around what is locked"
 				s.keepPlan(c, pg, pg.Said)
 				return
 			}
@@ -571,7 +590,7 @@ func (s *Server) refreshPlan(c *gin.Context) {
 		if said != nil {
 			pg.Said = "Mended: " + strings.Join(said, "; ")
 		}
-		pg.At = min(pg.At, max(0, len(pg.Plan.Items)-1))
+		pg.At, pg.Stale = min(pg.At, max(0, len(pg.Plan.Items)-1)), false
 		s.keepPlan(c, pg, pg.Said)
 	})
 }

@@ -330,11 +330,29 @@ func TestAPlanMadeBeforeTheLimitsChangedIsMarkedStale(t *testing.T) {
 	code, page = p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "Mend it first")
+	_, page = p.do("POST", "/plans/1/edit", url.Values{"do": {"lock:1"}})
+	assert.Contains(t, page, "older than what is known", "a change by hand does not make it new")
 	_, page = p.do("POST", "/plans/1/refresh", url.Values{})
+	assert.NotContains(t, page, "older than what is known")
+	_, page = p.do("POST", "/plans/1/step/undo", url.Values{})
+	assert.Contains(t, page, "older than what is known", "what was before the mend is old again")
+	_, page = p.do("POST", "/plans/1/step/redo", url.Values{})
 	assert.NotContains(t, page, "older than what is known")
 	code, page = p.do("GET", "/plans/1/print", nil)
 	assert.Equal(t, 200, code)
 	assert.Contains(t, page, "Not medical advice", "the cautions are on the page")
+}
+
+// A plan that waited too long is old although nobody changed anything: after an absence the
+// log takes work back.
+func TestAPlanIsStaleAfterAnAbsence(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	_, page := p.do("GET", "/plans/1", nil)
+	assert.NotContains(t, page, "older than what is known")
+	p.server.Today = func() time.Time { return time.Now().AddDate(0, 0, 45) }
+	_, page = p.do("GET", "/plans/1", nil)
+	assert.Contains(t, page, "older than what is known")
 }
 
 func TestDeletingAClientAsksFirst(t *testing.T) {
