@@ -187,6 +187,35 @@ func TestDraggingOnTheLine(t *testing.T) {
 	assert.Equal(t, before.Items[1].Version, after.Items[4].Version)
 }
 
+// An exercise is added from the drawn staircases: what is in says so, what waits says why.
+func TestAddingFromTheStaircases(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	p.do("POST", "/plans/1/best", url.Values{})
+	before, _ := p.stored(1)
+	_, page := p.do("GET", "/plans/1", nil)
+	assert.Contains(t, page, `/clients/2/verdicts?session=1&amp;verdict=suits`)
+	_, page = p.do("GET", "/clients/2/verdicts?session=1", nil)
+	assert.Contains(t, page, "in the session")
+	assert.Contains(t, page, "waits: ")
+	m := regexp.MustCompile(`name="do" value="(add::([a-z0-9-]+))"`).FindStringSubmatch(page)
+	require.NotNil(t, m)
+	for _, slug := range slugs(before) {
+		assert.NotContains(t, page, `value="add::`+slug+`"`, "not twice")
+	}
+	_, page = p.do("POST", "/plans/1/edit", url.Values{"do": {m[1]}})
+	after, _ := p.stored(1)
+	assert.Contains(t, slugs(after), m[2])
+	assert.Len(t, after.Items, len(before.Items)+1)
+	assert.Contains(t, page, "Session for")
+	code, _ := p.do("GET", "/clients/1/verdicts?session=1", nil)
+	assert.Equal(t, 404, code, "a session of somebody else")
+	code, _ = p.do("GET", "/clients/2/verdicts?session=x", nil)
+	assert.Equal(t, 404, code)
+	_, plain := p.do("GET", "/clients/2/verdicts", nil)
+	assert.NotContains(t, plain, "add::")
+}
+
 // The course: planned and taught by week, repeated or taken one step on, several at once.
 func TestTheCourseOverWeeks(t *testing.T) {
 	p := start(t, true).signIn()

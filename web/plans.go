@@ -209,6 +209,11 @@ func (s *Server) loadPlan(c *gin.Context) (*planPage, error) {
 	if !ok {
 		return nil, nil
 	}
+	return s.planAt(c, id)
+}
+
+// planAt loads a plan by its number, with its client as they are now.
+func (s *Server) planAt(c *gin.Context, id int64) (*planPage, error) {
 	row, err := s.Store.Plan(c, s.account(c), id)
 	if err != nil {
 		return nil, err

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -21,6 +22,9 @@ type verdictStep struct {
 	V    *catalogue.Version
 	Lit  bool   // kept by the filter
 	Here string // yours, next: where the client stands on this ladder
+
+	In, May bool   // for a session: it is in it, or may come into it
+	Waits   string // ... or why not yet
 }
 
 type verdictFamily struct {
@@ -40,6 +44,7 @@ type verdictPage struct {
 	Positions, Verdicts                 []string
 	Conditions                          []safety.Rule
 	Look                                template.URL
+	Session                             *planPage // exercises are chosen for it
 }
 
 // matches searches names, aliases, slug and aims.
@@ -69,6 +74,12 @@ func (s *Server) verdicts(c *gin.Context) {
 			pg.Conditions = append(pg.Conditions, *r)
 		}
 	}
+	if c.Query("session") != "" {
+		var ok bool
+		if pg.Session, ok = s.sessionOf(c, id); !ok {
+			return
+		}
+	}
 	here := s.standing(p, cat)
 	for _, f := range cat.Families {
 		vf := verdictFamily{Family: f.Name, Set: f.Set}
@@ -90,7 +101,11 @@ func (s *Server) verdicts(c *gin.Context) {
 				if r.Verdict == safety.Suits {
 					vf.Suits++
 				}
-				steps = append(steps, verdictStep{r, v, lit, here[slug]})
+				step := verdictStep{Result: r, V: v, Lit: lit, Here: here[slug]}
+				if pg.Session != nil && lit {
+					step.forSession(pg.Session)
+				}
+				steps = append(steps, step)
 			}
 			if found > before { // a way up with nothing lit is left out
 				vf.Branches = append(vf.Branches, steps)
@@ -106,6 +121,31 @@ func (s *Server) verdicts(c *gin.Context) {
 		fragment = "rows"
 	}
 	s.render(c, http.StatusOK, "verdicts", fragment, "Verdicts for "+p.Row.Name, pg)
+}
+
+// sessionOf loads the session of a client for which exercises are chosen; when there is none,
+// it has answered.
+func (s *Server) sessionOf(c *gin.Context, client int64) (*planPage, bool) {
+	id, err := strconv.ParseInt(c.Query("session"), 10, 64)
+	if err == nil {
+		var pg *planPage
+		if pg, err = s.planAt(c, id); err == nil && pg.Row.ClientID == client {
+			return pg, true
+		}
+	}
+	s.fail(c, http.StatusNotFound, "There is no such session of this client", "Open the session again and choose from there.")
+	return nil, false
+}
+
+// forSession tells whether a step may come into a session.
+func (v *verdictStep) forSession(pg *planPage) {
+	for i := range pg.Plan.Items {
+		v.In = v.In || pg.Plan.Items[i].Version == v.Version
+	}
+	if fits := v.Verdict == safety.Suits || v.Verdict == safety.Adapt && v.Use == v.Version || v.Overridden; fits && !v.In {
+		v.Waits = pg.Person.Req.Waits(v.V)
+		v.May = v.Waits == ""
+	}
 }
 
 // standing tells which steps the client stands on and which are next: from the log's
