@@ -40,6 +40,10 @@ func TestTheSearchAgainstAGeneralSolver(t *testing.T) {
 			continue
 		}
 		opt := solve(t, m, "20")
+		require.False(t, opt.Refutes(value), "seed %d: %.4f is more than the solver's bound %.4f", seed, value, opt.Bound)
+		if !opt.Found {
+			continue
+		}
 		best, fine := m.Value(opt.Selection)
 		require.True(t, fine, "seed %d: the solver's session breaks a rule of the model", seed)
 		assert.InDelta(t, best, m.Layout(r, opt.Selection).Score, 1e-3, "seed %d: laid out it is worth the same", seed)
@@ -77,4 +81,19 @@ func TestLockedItemsAreInTheModel(t *testing.T) {
 		found = found || x.Version == it.Version && x.Locked
 	}
 	assert.True(t, found, "%s is locked", it.Version)
+}
+
+// When no session keeps every rule, the search finds nothing and the solver proves it.
+func TestNothingIsPossibleForBoth(t *testing.T) {
+	r := request(t, able(), nil, 20)
+	m := plan.NewModel(r)
+	m.Most = 60 // an opener and a closer alone take longer
+	m.Least = 50
+	s, ok := plan.NewSearch(m)
+	require.True(t, ok)
+	s.Run()
+	_, _, found := s.Best()
+	assert.False(t, found)
+	assert.False(t, s.Proven())
+	assert.True(t, solve(t, m, "20").None)
 }
