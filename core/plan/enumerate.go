@@ -1,7 +1,9 @@
 package plan
 
 import (
+	"cmp"
 	"math"
+	"slices"
 	"sort"
 )
 
@@ -11,19 +13,27 @@ import (
 
 // Bounds on what is tried out.
 const (
-	reprices  = 24    // steps towards better prices for one opener and closer
-	fewTried  = 1500  // sessions tried out for one opener and closer at first
-	fewInAll  = 60000 // ... and for all
-	manyTried = 25000 // ... when the first time did not settle it
-	manyInAll = 250000
-	mostOpen  = 24   // parts left open before a better session is looked for
-	mostCases = 1000 // priced, of fields in which the hardest item finds no place
+	firstReprices, reprices = 6, 20 // steps towards better prices for one opener and closer
+	fewTried                = 1500  // sessions tried out for one opener and closer at first
+	fewInAll                = 60000 // ... and for all
+	manyTried               = 25000 // ... when the first time did not settle it
+	manyInAll               = 250000
+	mostOpen                = 24   // parts left open before a better session is looked for
+	mostCases               = 1000 // priced, of fields in which the hardest item finds no place
+	mostPriced              = 1000 // parts with prices of their own
 )
 
-// part is what is bounded and tried out at once: a field between an opener and a closer.
+// part is what is bounded and tried out at once: a field between an opener and a closer, or
+// the whole field, with the best of them, before they are told apart.
 type part struct {
 	field *field
 	pair  pair
+	whole bool
+}
+
+// byBound sorts parts, the most promising first.
+func byBound(list []part) {
+	slices.SortFunc(list, func(a, b part) int { return cmp.Compare(b.pair.bound, a.pair.bound) })
 }
 
 // instead is a change of the relaxation's best body: another dose of a candidate, or
@@ -47,32 +57,51 @@ type enumeration struct {
 }
 
 // close tries out the parts that may hold a better session, the most promising first, and
-// returns those left open because there was too much to try.
+// then what the sets that have no prices yet may hold. It returns the parts left open because
+// there was too much to try; sets left are in s.later.
 func (s *Search) close(t *tally, list []part, each, all int) (open []part) {
 	e := enumeration{s: s, t: t, changed: make([]bool, len(s.m.cands))}
 	x := s.relaxation
-	byBound := func() {
-		sort.SliceStable(list, func(i, k int) bool { return list[i].pair.bound > list[k].pair.bound })
-	}
-	byBound()
-	split := 0
-	for len(list) > 0 && all > 0 && len(open) < mostOpen {
-		f, p := list[0].field, list[0].pair
-		if p.bound <= s.value+1e-9 {
-			return open
+	byBound(list)
+	split, priced := 0, 0
+	for all > 0 && priced < mostPriced && len(open) < mostOpen {
+		if len(list) == 0 || list[0].pair.bound <= s.value+1e-9 {
+			if !s.waiting() {
+				s.later = nil
+				return open
+			}
+			priced++
+			list = list[:0]
+			if p, ok := s.next(); ok {
+				list = append(list, p)
+			}
+			continue
 		}
+		f, p, whole := list[0].field, list[0].pair, list[0].whole
 		list = list[1:]
 		if f.split {
 			continue
 		}
+		if whole {
+			for _, q := range s.pairsAbove(f, s.value, math.MaxInt) {
+				list = append(list, part{field: f, pair: q})
+			}
+			byBound(list)
+			continue
+		}
+		priced++
 		x.at.copy(&f.prices)
 		x.begin(f, &p)
-		v := x.improve(reprices, 0.3)
-		x.settle()
-		e.bound = x.bound(&p, v)
+		for _, steps := range [2]int{firstReprices, reprices} { // most need only a few
+			e.bound = x.bound(&p, x.improve(steps, 0.3))
+			if e.bound <= s.value+1e-9 {
+				break
+			}
+		}
 		if e.bound <= s.value+1e-9 {
 			continue
 		}
+		x.settle()
 		e.left = min(each, all)
 		was := e.left
 		done := e.run(f, &p)
@@ -84,13 +113,13 @@ func (s *Search) close(t *tally, list []part, each, all int) (open []part) {
 			cases := s.cases(f)
 			split += len(cases)
 			for i := range cases {
-				for _, q := range s.price(&cases[i], &f.prices) {
-					list = append(list, part{&cases[i], q})
+				if best, ok := s.price(&cases[i], &f.prices); ok {
+					list = append(list, part{&cases[i], best, true})
 				}
 			}
-			byBound()
+			byBound(list)
 		default:
-			open = append(open, part{f, p})
+			open = append(open, part{field: f, pair: p})
 		}
 	}
 	return append(open, list...)

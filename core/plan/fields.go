@@ -209,24 +209,30 @@ func (s *Search) bestBlocks(all *field) []int {
 	return out[:min(len(out), mostBlocks)]
 }
 
-// price finds the prices of a field and the best openers and closers in it; none is better
-// than the best known value when there are none.
-func (s *Search) price(f *field, start *prices) []pair {
+// price finds the prices of a field and the best opener and closer in it; ok is false when
+// nothing in it is better than the best known session.
+func (s *Search) price(f *field, start *prices) (best pair, ok bool) {
 	x := s.relaxation
 	x.at.copy(start)
 	x.begin(f, nil)
+	above := func() bool {
+		x.settle()
+		l := s.pairsAbove(f, s.value, 1)
+		if l == nil {
+			return false
+		}
+		best = l[0]
+		return true
+	}
 	for _, steps := range [2]int{0, roughSteps} {
 		x.improve(steps, 0.5)
-		x.settle()
-		if s.pairsAbove(f, s.value, 1) == nil {
-			return nil
+		if !above() {
+			return best, false
 		}
 	}
-	best := s.pairsAbove(f, s.value, 1)
-	x.begin(f, &best[0])
+	x.begin(f, &best)
 	x.improve(fieldSteps, 0.5)
-	x.settle()
-	return s.pairsAbove(f, s.value, math.MaxInt)
+	return best, above()
 }
 
 // gather lists the columns of a field; ok is false when a posture would stay empty, a

@@ -16,10 +16,12 @@ const (
 	walkedSets = 4    // sets that are walked through at once
 	walkedEnds = 2    // ... with so many openers and closers
 	walkSteps  = 2000 // of one walk
-	manySets   = 12   // sets after which better sessions are looked for before going on
-	manyParts  = 60   // parts that are more than may be tried before looking for better ones
+	manySets   = 16   // sets that are priced before anything is tried out
+	manyParts  = 12   // parts that are more than may be tried before looking for better ones
 	moreWalks  = 8    // walks of such a look
-	longWalks  = 12   // ... before the second trial
+	longWalks  = 12   // ... between two trials
+	longSteps  = 8000 // of one of these
+	rounds     = 2    // trials
 	polishings = 3    // walks from the best over all postures
 	hot, cold  = 0.4, 0.02
 	polishHeat = 0.25 // temperatures in points
@@ -40,6 +42,8 @@ type Search struct {
 	proven  bool
 	field   *field // of the walk
 
+	start      prices     // of all postures
+	later      []postures // that have no prices of their own yet, the most promising first
 	relaxation *relaxed
 	fars       []float64 // bounds on ways from block to block, in the field at hand
 }
@@ -137,16 +141,20 @@ func (s *Search) fill(t *tally) {
 func (s *Search) Run() {
 	t := newTally(s.m, s.routes, Selection{0, 0, s.locked})
 	s.onlyEnds(t)
-	open := s.close(t, s.parts(t), fewTried, fewInAll)
-	if len(open) > 0 {
-		open = s.walkOn(t, open, longWalks, 4*walkSteps)
+	open := s.parts(t)
+	for round := 1; ; round++ {
+		each, all := fewTried, fewInAll
+		if round == rounds {
+			each, all = manyTried, manyInAll
+		}
+		open = s.close(t, open, each, all)
+		if round == rounds || len(open)+len(s.later) == 0 {
+			break
+		}
+		open = s.walkOn(t, s.priceMore(open), longWalks, longSteps)
 		s.polish(t)
-		open = s.close(t, open, manyTried, manyInAll)
 	}
-	s.proven = len(open) == 0 && len(s.m.blocks) <= mostBlocks
-	if !s.ok {
-		s.Greedy()
-	}
+	s.proven = len(open)+len(s.later) == 0 && len(s.m.blocks) <= mostBlocks
 }
 
 // onlyEnds judges every opener and closer with nothing between them but what is locked.
@@ -161,33 +169,27 @@ func (s *Search) onlyEnds(t *tally) {
 	}
 }
 
-// parts prices the sets of postures and lists what may be better than the best session
-// that walks through them find.
+// parts bounds the sets of postures, prices the most promising ones, walks through some and
+// lists what may be better than the best session found; the other sets wait in s.later.
 func (s *Search) parts(t *tally) (parts []part) {
 	all := s.everything()
-	walked := 0
-	for i, set := range s.sets(all) {
-		if set.bound <= s.value {
-			break
-		}
-		f := &field{mask: set.mask}
-		if !f.gather(s) {
+	s.start.copy(&all.prices)
+	s.later = s.sets(all)
+	for len(parts) < walkedSets && s.waiting() {
+		p, ok := s.next()
+		if !ok {
 			continue
 		}
-		pairs := s.price(f, &all.prices)
-		for _, p := range pairs {
-			parts = append(parts, part{f, p})
-		}
-		if walked < walkedSets && len(pairs) > 0 {
-			walked++
-			for _, p := range pairs[:min(walkedEnds, len(pairs))] {
-				s.walk(t, part{f, p}, walkSteps)
-			}
-		}
-		if i == manySets || i == 4*manySets {
-			parts = s.walkOn(t, parts, moreWalks, walkSteps)
+		parts = append(parts, p)
+		for _, q := range s.pairsAbove(p.field, s.value, walkedEnds) {
+			s.walk(t, part{field: p.field, pair: q}, walkSteps)
 		}
 	}
+	if !s.ok { // what is worth most breaks some rule wherever one looks
+		s.Greedy()
+		s.polish(t)
+	}
+	parts = s.priceMore(parts)
 	for n := 0; n < 4 && len(parts) > manyParts; n++ {
 		before := s.value
 		parts = s.walkOn(t, parts, moreWalks, walkSteps<<n)
@@ -196,6 +198,30 @@ func (s *Search) parts(t *tally) (parts []part) {
 		}
 	}
 	return parts
+}
+
+// priceMore prices the next sets that wait, so many at a time.
+func (s *Search) priceMore(parts []part) []part {
+	for n := 0; n < manySets && s.waiting(); n++ {
+		if p, ok := s.next(); ok {
+			parts = append(parts, p)
+		}
+	}
+	return parts
+}
+
+// waiting tells whether a set that has no prices yet may hold something better.
+func (s *Search) waiting() bool { return len(s.later) > 0 && s.later[0].bound > s.value+1e-9 }
+
+// next prices the most promising set that waits; ok is false when it holds nothing better.
+func (s *Search) next() (p part, ok bool) {
+	f := &field{mask: s.later[0].mask}
+	s.later = s.later[1:]
+	if !f.gather(s) {
+		return p, false
+	}
+	best, ok := s.price(f, &s.start)
+	return part{f, best, true}, ok
 }
 
 // walk anneals from a part's most promising session.
@@ -213,7 +239,7 @@ const walksEach = 3
 // walkOn walks through the most promising parts and keeps the parts that may still be
 // better.
 func (s *Search) walkOn(t *tally, parts []part, n, steps int) []part {
-	sort.SliceStable(parts, func(i, k int) bool { return parts[i].pair.bound > parts[k].pair.bound })
+	byBound(parts)
 	walks := map[*field]int{}
 	for _, p := range parts {
 		if n == 0 {
