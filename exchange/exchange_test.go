@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/assess"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -164,6 +165,25 @@ func FuzzReadLog(f *testing.F) {
 			if d.Rule == "" || d.Because == "" { // decisions never panic and always say why
 				t.Fatalf("%+v", d)
 			}
+		}
+	})
+}
+
+// Results that are accepted are judged in numbers that can be written down.
+func FuzzReadResults(f *testing.F) {
+	norms, err := restbend.Norms()
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Add(example(f, "results"))
+	f.Add([]byte(`{"format":"restbend.results/1","date":"2026-11-18","results":{"up_and_go_s":12.4,"one_leg_left_s":[1,2],"clock":{"4":1}}}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		r, err := exchange.ReadResults(bytes.NewReader(data))
+		if err != nil {
+			return
+		}
+		if _, err := json.Marshal(assess.Assess(norms, &safety.Client{}, r)); err != nil {
+			t.Fatal(err)
 		}
 	})
 }

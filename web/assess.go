@@ -214,7 +214,7 @@ func resultsDocument(v url.Values, today time.Time) ([]byte, exchange.Problems) 
 	var problems exchange.Problems
 	tests := map[string]any{}
 	number := func(field, text string) (float64, bool) {
-		f, err := strconv.ParseFloat(strings.ReplaceAll(text, ",", "."), 64)
+		f, err := typedNumber(text)
 		if err != nil {
 			problems = append(problems, exchange.Problem{Path: field, Text: fmt.Sprintf("found %q, allowed: a number", text)})
 		}

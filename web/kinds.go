@@ -172,7 +172,7 @@ func (s *Server) kindOf(slug string, f url.Values) (t plan.Template, problems []
 		if text == "" {
 			continue
 		}
-		w, err := strconv.ParseFloat(text, 64)
+		w, err := typedNumber(text)
 		if err != nil {
 			problems = append(problems, fmt.Sprintf("aims: %s: found %q, allowed: a number above 0 to 10", a, text))
 			continue

@@ -231,7 +231,7 @@ func (s *Server) previewLimit(c *gin.Context) {
 	change := store.LimitChange{Key: f.Key, Reason: f.Reason, Source: f.Source, Who: s.who(c)}
 	number := true
 	if c.PostForm("op") != "default" {
-		v, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, ",", "."), 64)
+		v, err := typedNumber(f.Value)
 		if number = err == nil; !number {
 			f.Wrong = append(f.Wrong, fmt.Sprintf("Value: found %q, allowed: %s.", f.Value, f.Allowed))
 		}

@@ -269,7 +269,7 @@ func (s *Server) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version, 
 		p.Pose = strings.ReplaceAll(strings.TrimSpace(f.Get(key("pose"))), "\r\n", "\n")
 		p.Breath = f.Get(key("breath"))
 		p.Held = f.Get(key("held")) != ""
-		p.Seconds, _ = strconv.ParseFloat(f.Get(key("seconds")), 64)
+		p.Seconds, _ = typedNumber(f.Get(key("seconds")))
 	}
 	return v, nil
 }

@@ -75,7 +75,7 @@ func (s *Server) start(c *gin.Context) {
 		again("This plan holds something that no longer suits. Mend it first.")
 		return
 	}
-	pain, err := strconv.ParseFloat(c.PostForm("pain"), 64)
+	pain, err := typedNumber(c.PostForm("pain"))
 	if err != nil || pain < 0 || pain > 10 {
 		again(fmt.Sprintf("Pain now: found %q, allowed: 0 to 10.", c.PostForm("pain")))
 		return
@@ -425,8 +425,8 @@ func (s *Server) finish(c *gin.Context) {
 		if v == "" {
 			return sql.NullFloat64{}
 		}
-		f, err := strconv.ParseFloat(strings.ReplaceAll(v, ",", "."), 64)
-		if err != nil || f < 0 || f > most || f != f {
+		f, err := typedNumber(v)
+		if err != nil || f < 0 || f > most {
 			wrong = append(wrong, fmt.Sprintf("%s: found %q, allowed: 0 to %v", label, v, most))
 		}
 		return sql.NullFloat64{Float64: f, Valid: true}

@@ -390,3 +390,23 @@ func TestVerdictSearchAndFilter(t *testing.T) {
 	_, page = p.do("GET", "/clients/1/verdicts?q=zzz", nil)
 	assert.Contains(t, page, "Nothing matches")
 }
+
+// What is no number is refused wherever a number is asked for: NaN would pass every
+// comparison with a limit.
+func TestWhatIsNoNumberIsRefusedEverywhere(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	for _, no := range []string{"NaN", "Inf", "-inf", "1e999"} {
+		for path, form := range map[string]url.Values{
+			"/plans/1/start":         {"clear": {"yes"}, "pain": {no}},
+			"/clients/2/intake/pain": {"pain.now": {no}, "go": {"next"}},
+			"/clients/2/tests":       {"height_cm": {no}},
+			"/limits/preview":        {"key": {"stenosis/lumbar.extension.loaded"}, "value": {no}, "reason": {"as we were taught"}},
+			"/kinds/bone-safe":       {"name": {"Bone-safe"}, "reason": {"for bones"}, "minutes": {"30"}, "aim balance": {no}},
+		} {
+			code, page := p.do("POST", path, form)
+			assert.Equal(t, 422, code, "%s %s", path, no)
+			assert.Contains(t, page, no, "%s: what was typed is named", path)
+		}
+	}
+}

@@ -99,6 +99,9 @@ func ParseRules(data []byte) (*Rules, error) {
 			if l.Quantity == "" || l.Reason == "" || l.Source == "" {
 				return nil, fmt.Errorf("limits.yaml: %s: a limit needs quantity, reason and source", c.Code)
 			}
+			if v := l.Value(); !(v >= 0 && v <= l.Most()) || !(l.Share >= 0) {
+				return nil, fmt.Errorf("limits.yaml: %s: %s: found %g, allowed: %s", c.Code, l.Quantity, v, l.Allowed())
+			}
 			if l.Share > 0 && l.allowed(l.Quantity) <= 0 && !strings.HasPrefix(l.Quantity, "{region}") {
 				return nil, fmt.Errorf("limits.yaml: %s: %s has no normal range to take a share of", c.Code, l.Quantity)
 			}

@@ -1,6 +1,7 @@
 package safety_test
 
 import (
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -160,4 +161,31 @@ func TestMissingKitAndSurfaceAreFindings(t *testing.T) {
 	assert.Contains(t, quantities("bridge"), "surface")
 	assert.Contains(t, quantities("hip-hinge-dowel"), "kit")
 	assert.Empty(t, quantities("seated-turn"))
+}
+
+// A limits file is read or refused with a reason; what is read can be looked up and changed
+// limit by limit, and never holds a value that no comparison can cross.
+func FuzzParseRules(f *testing.F) {
+	f.Add("conditions:\n- {code: a, name: A, limits: [{quantity: lumbar.flexion.loaded, max: 10, reason: r, source: s}]}")
+	f.Add("conditions:\n- {code: a, limits: [{quantity: lumbar.flexion, share: 0.5, reason: r, source: s}, {quantity: effort, max: .nan, reason: r, source: s}]}")
+	f.Fuzz(func(t *testing.T, text string) {
+		r, err := safety.ParseRules([]byte(text))
+		if err != nil {
+			return
+		}
+		for _, c := range r.Conditions {
+			for i := range c.Limits {
+				l := &c.Limits[i]
+				if v := l.Value(); !(v >= 0 && v <= 1e6) || !(l.Share >= 0 && l.Share <= 1) {
+					t.Fatalf("%s: %g is no limit", l.Quantity, v)
+				}
+				if _, _, ok := r.Limit(l.Key(c.Code)); !ok {
+					t.Fatalf("%s is not found", l.Key(c.Code))
+				}
+				if _, err := r.With(map[string]safety.Change{l.Key(c.Code): {Value: math.NaN()}}); err == nil {
+					t.Fatal("NaN is no limit")
+				}
+			}
+		}
+	})
 }
