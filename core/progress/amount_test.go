@@ -43,3 +43,24 @@ func TestAmountsInWords(t *testing.T) {
 		assert.Equal(t, c.of, c.target.words(c.target))
 	}
 }
+
+// Why an exercise stays says what ended it.
+func TestWhatEndedItIsSaid(t *testing.T) {
+	target, done := Amount{Sets: 1, Reps: 8}, Amount{Sets: 1, Reps: 5}
+	lost := 12.0
+	for want, it := range map[string]Item{
+		"form was lost before the target: 5 repetitions of 8 repetitions":       {Target: target, Done: done, EndedBy: "form"},
+		"form was lost before the target: 12 s of 30 s":                         {Target: Amount{Sets: 1, Reps: 1, HoldS: 30}, Done: Amount{Sets: 1, Reps: 1, HoldS: 12}, FormLostS: &lost},
+		"the breath was held before the target: 5 repetitions of 8 repetitions": {Target: target, Done: done, EndedBy: "breath"},
+		"it ended before the target: 5 repetitions of 8 repetitions":            {Target: target, Done: done, EndedBy: "choice"},
+		"it ended before the target: nothing of 8 repetitions":                  {Target: target, EndedBy: "choice"},
+		"": {Target: target, Done: target, EndedBy: "target"},
+	} {
+		side, why := lagging(turn{items: []Item{it}})
+		assert.Empty(t, side)
+		assert.Equal(t, want, why)
+	}
+	side, why := lagging(turn{items: []Item{{Side: "left", Target: target, Done: done, EndedBy: "form"}, {Side: "right", Target: target, Done: target, EndedBy: "target"}}})
+	assert.Equal(t, "left", side)
+	assert.Equal(t, "the left side lags and sets the level", why)
+}

@@ -386,7 +386,14 @@ func lagging(t turn) (side, why string) {
 	for _, it := range t.items {
 		if it.EndedBy == "form" || it.FormLostS != nil || it.EndedBy == "breath" || it.Done.doneOf(it.Target) < it.Target.volume() {
 			short[it.Side] = true
-			why = fmt.Sprintf("the target was not reached with form: %s of %s", it.Done.words(it.Target), it.Target.words(it.Target))
+			how := "it ended before the target"
+			switch {
+			case it.EndedBy == "form" || it.FormLostS != nil:
+				how = "form was lost before the target"
+			case it.EndedBy == "breath":
+				how = "the breath was held before the target"
+			}
+			why = fmt.Sprintf("%s: %s of %s", how, it.Done.words(it.Target), it.Target.words(it.Target))
 		}
 	}
 	if len(short) == 1 && len(t.items) > 1 {

@@ -96,6 +96,9 @@ func run(dir, only string) error {
 
 	bctx, cancel := browser(ctx)
 	defer cancel()
+	if err := chromedp.Run(bctx); err != nil { // the browser outlives the time of its first picture
+		return err
+	}
 	at := func(path string) chromedp.Action { return chromedp.Navigate(srv.URL + path) }
 	wait := chromedp.Sleep(900 * time.Millisecond)
 	press := func(sel string) chromedp.Action { return chromedp.Click(sel, chromedp.ByQuery) }
@@ -125,8 +128,9 @@ func run(dir, only string) error {
 		acts := append([]chromedp.Action{chromedp.EmulateViewport(x.width, x.height), emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "light"}})}, x.do...)
 		acts = append(acts, chromedp.CaptureScreenshot(&png))
 		tctx, stop := context.WithTimeout(bctx, 30*time.Second)
-		_ = stop
-		if err := chromedp.Run(tctx, acts...); err != nil {
+		err := chromedp.Run(tctx, acts...)
+		stop()
+		if err != nil {
 			return fmt.Errorf("%s: %w", x.name, err)
 		}
 		if strings.Contains(x.name, only) {
