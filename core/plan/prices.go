@@ -106,6 +106,7 @@ func (x *relaxed) begin(f *field, p *pair) {
 	x.f = f
 	clear(x.taken)
 	clear(x.used)
+	clear(x.family) // a family that the field lacks has no price
 	clear(x.endServe)
 	clear(x.endHave)
 	x.endDirs, x.endFresh, x.tail = 0, 0, 0
