@@ -1,6 +1,7 @@
 package verify_test
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -41,6 +42,14 @@ func judgedAlike(t *testing.T, tr plantest.Trade, catalogue []byte, r *plan.Requ
 	assert.InDelta(t, report.Score, p.Score, 1e-3, where)
 }
 
+// seeds are so many from one on, and those that once found a fault.
+func seeds(from uint64, n int, found ...uint64) []uint64 {
+	for i := range n {
+		found = append(found, from+uint64(i))
+	}
+	return found
+}
+
 // edit draws a change by hand, sensible or not.
 func edit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan) plan.Edit {
 	e := plan.Edit{Op: plan.Ops[rng.IntN(len(plan.Ops))], Item: rng.IntN(len(p.Items) + 1), To: rng.IntN(len(p.Items) + 1)}
@@ -74,7 +83,7 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 	tr := trade(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	done := map[string]int{}
-	for seed := uint64(7000); seed < 7040; seed++ {
+	for _, seed := range seeds(7000, 40, 17007, 17036, 17098) {
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
 		p, err := plan.Quick(r)
@@ -100,7 +109,7 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 			if r.Apply(p, e) != nil {
 				after, err := json.Marshal(p)
 				require.NoError(t, err)
-				assert.JSONEq(t, string(before), string(after), where)
+				assert.True(t, bytes.Equal(before, after), "%s: refused, but something changed", where)
 				continue
 			}
 			done[e.Op]++
@@ -161,7 +170,7 @@ func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
 	tr := trade(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	capped, repeated, rebuilt := 0, 0, 0
-	for seed := uint64(8000); seed < 8060; seed++ {
+	for _, seed := range seeds(8000, 60, 18419, 18498) {
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
 		p, err := plan.Quick(r)

@@ -210,7 +210,7 @@ func (j *judge) moving() (s float64) {
 			opener = to
 		}
 		s += price(at, to, it.Transition)
-		if it.Role == "main" && i > 0 && at != to && at != opener && slices.Index(list, to.position) < slices.Index(list, at.position) {
+		if (it.Role == "main" || it.Role == "reset") && i > 0 && at != to && at != opener && slices.Index(list, to.position) < slices.Index(list, at.position) {
 			s += 0.1
 		}
 		at = to

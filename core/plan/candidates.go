@@ -330,8 +330,12 @@ func (r *Request) capped(c *candidate, d dose.Dose) dose.Dose {
 	if c.side == "each" && c.v.SideMode == "alternate" {
 		limit = limit.PerSide()
 	}
+	hold := limit.HoldSeconds(r.Client.BreathRate)
+	if hold == 0 && d.HoldSeconds(r.Client.BreathRate) > 0 { // another school's holds: only the moving was clean
+		return r.fitSides(c, limit)
+	}
 	d = d.CapReps(slices.Max(append([]int{limit.Reps}, limit.Pattern...)))
-	d, _ = d.CapHold(limit.HoldSeconds(r.Client.BreathRate), r.Client.BreathRate)
+	d, _ = d.CapHold(hold, r.Client.BreathRate)
 	return d
 }
 

@@ -58,8 +58,9 @@ func (r *Request) apply(p *Plan, e Edit) error {
 	case "remove":
 		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
 	case "ban":
-		r.Banned = append(r.Banned, p.Items[e.Item].Version)
-		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
+		out := p.Items[e.Item].Version
+		r.Banned = append(r.Banned, out)
+		p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Version == out }) // a reset stands there more than once
 	case "allow":
 		r.Banned = slices.DeleteFunc(r.Banned, func(s string) bool { return s == e.With })
 	case "longer", "shorter":
@@ -133,6 +134,7 @@ func (r *Request) stepDose(it *Item, by int) error {
 	c.side = it.Side
 	steps, _ := c.v.Steps(r.doseSchool())
 	step := min(max(it.Step+by, 0), len(steps)-1)
+	was := it.Dose
 	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
 	shorter, fewer := it.Dose.FewerSets()
 	switch d := c.v.Dose(r.doseSchool(), step); {
@@ -146,8 +148,10 @@ func (r *Request) stepDose(it *Item, by int) error {
 	after := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
 	switch {
 	case after == before && by > 0:
+		it.Dose = was
 		return fmt.Errorf("dose: %s is at the top of its doses, or at what this client's limits allow", c.v.Name)
 	case after == before:
+		it.Dose = was
 		return fmt.Errorf("dose: %s is at its lowest dose", c.v.Name)
 	}
 	it.Step = step

@@ -199,7 +199,7 @@ func (b *builder) block(p place) int {
 	b.blockOf[key] = i
 	bl := block{place: p, rank: slices.Index(b.r.route(), p.position), tier: b.r.tier(p.position), sweep: -1}
 	if b.r.Template.resets() {
-		bl.sweep = b.sweep(p.position)
+		bl.sweep = b.sweep(p)
 		if bl.sweep >= 0 {
 			bl.reset = resetDose.Seconds(b.r.Client.BreathRate, dose.OneSide)
 		}
@@ -211,10 +211,12 @@ func (b *builder) block(p place) int {
 // resetDose is one arm sweep with one breath.
 var resetDose = dose.Dose{Sets: 1, Reps: 1, MoveS: 6}
 
-var sweeps = map[string]string{"supine": "reset-sweep-lying", "kneeling": "reset-sweep-kneeling", "half-kneeling": "reset-sweep-kneeling", "standing": "reset-sweep-standing", "sitting": "reset-sweep-chair"}
-
-func (b *builder) sweep(position string) int {
-	return slices.IndexFunc(b.m.cands, func(c candidate) bool { return c.v.Slug == sweeps[position] })
+// sweep is the candidate that settles in a posture without leaving it, -1 when there is none
+// there.
+func (b *builder) sweep(p place) int {
+	return slices.IndexFunc(b.m.cands, func(c candidate) bool {
+		return c.v.Family == resetFamily && c.v.Position == p.position && c.place().ground() == p.ground()
+	})
 }
 
 // body tells whether a candidate may be a body item: everything but the resets.

@@ -388,3 +388,34 @@ func TestProvenEndsWithTheFirstChange(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, quick.Proven, "a first session claims nothing")
 }
+
+// An arm sweep settles in the posture it comes after and never changes it.
+func TestASweepNeverChangesThePosture(t *testing.T) {
+	kinds, err := restbend.Templates(cat)
+	require.NoError(t, err)
+	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Resets })
+	require.GreaterOrEqual(t, i, 0)
+	sweeps := 0
+	for _, surfaces := range [][]string{{"mat", "chair", "counter", "wall"}, {"bed", "chair"}, {"mat", "bed", "chair"}} {
+		c := able()
+		c.Surfaces = surfaces
+		c.Aims = map[string]float64{"hip-mobility": 3, "spinal-mobility": 2, "thoracic-mobility": 2}
+		r := request(t, c, nil, 40)
+		r.Template = &kinds[i]
+		p, err := plan.Build(r)
+		require.NoError(t, err)
+		for k := 1; k < len(p.Items); k++ {
+			it, before := &p.Items[k], &p.Items[k-1]
+			if it.Role == "reset" {
+				sweeps++
+				assert.Equal(t, before.Position, it.Position)
+				assert.Zero(t, it.Transition, "after %s on the %s", before.Version, before.Surface)
+			}
+		}
+		version := p.Items[1].Version
+		n := index(p, version)
+		require.NoError(t, r.Apply(p, plan.Edit{Op: "ban", Item: n}))
+		assert.Equal(t, -1, index(p, version), "taken out wherever it stands")
+	}
+	assert.Greater(t, sweeps, 10)
+}
