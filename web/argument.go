@@ -61,7 +61,7 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 		return nil
 	}
 	rate := pg.Person.Client.BreathRate
-	out := &itemPanel{V: v, Position: levelName(it.Position), SideMeans: v.SideMeans, SaySides: v.SaySide(it.Side), Lines: it.Dose.Sum(rate, it.Sides()), Last: pg.At == len(p.Items)-1}
+	out := &itemPanel{V: v, Position: catalogue.PositionWords(it.Position), SideMeans: v.SideMeans, SaySides: v.SaySide(it.Side), Lines: it.Dose.Sum(rate, it.Sides()), Last: pg.At == len(p.Items)-1}
 	for _, pi := range pg.Items {
 		if pi.N == pg.At {
 			out.planItem = pi

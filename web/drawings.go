@@ -260,7 +260,7 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 	}
 	for _, pos := range catalogue.Positions {
 		if used[pos] {
-			v.Levels = append(v.Levels, lineLevel{y(pos), levelName(pos)})
+			v.Levels = append(v.Levels, lineLevel{y(pos), catalogue.PositionWords(pos)})
 		}
 	}
 	return v
@@ -271,11 +271,4 @@ func b2i(b bool) int {
 		return 1
 	}
 	return 0
-}
-
-func levelName(position string) string {
-	if n, ok := map[string]string{"supine": "on the back", "prone": "on the front", "side": "on the side"}[position]; ok {
-		return n
-	}
-	return strings.ReplaceAll(position, "-", " ")
 }

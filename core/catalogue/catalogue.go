@@ -22,6 +22,14 @@ var Aims = []string{"breathing", "spinal-mobility", "deep-core", "anti-extension
 // Positions a version may be done in, lowest first: the order of the posture line.
 var Positions = []string{"supine", "side", "prone", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"}
 
+// PositionWords says a position as an instructor does: on the back, all fours.
+func PositionWords(position string) string {
+	if n, ok := map[string]string{"supine": "on the back", "prone": "on the front", "side": "on the side"}[position]; ok {
+		return n
+	}
+	return strings.ReplaceAll(position, "-", " ")
+}
+
 // Kit and surfaces known to the formats.
 var (
 	Surfaces = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "spring-carriage"}

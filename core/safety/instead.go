@@ -153,7 +153,7 @@ func Because(v, w *catalogue.Version) (keeps, loses string) {
 		keeps = v.Chair.Note
 	}
 	if w.Position != v.Position {
-		lost = append(lost, fmt.Sprintf("the position (%s instead of %s)", strings.ReplaceAll(w.Position, "-", " "), strings.ReplaceAll(v.Position, "-", " ")))
+		lost = append(lost, fmt.Sprintf("the position (%s instead of %s)", catalogue.PositionWords(w.Position), catalogue.PositionWords(v.Position)))
 	}
 	if w.Chain != v.Chain {
 		lost = append(lost, fmt.Sprintf("the %s chain", v.Chain))
