@@ -22,7 +22,8 @@ import (
 )
 
 // basis is a fingerprint of what a plan is made with besides the client's limits: the log,
-// what it decides by now (an absence takes work back) and the checks of today. A plan made
+// what it decides by now (an absence takes work back), the checks of today and the kind of
+// session. A plan made
 // with another one is stale.
 func basis(p *person) string {
 	type step struct {
@@ -33,7 +34,8 @@ func basis(p *person) string {
 		Sessions []progress.Session
 		Next     []step
 		Today    safety.Today
-	}{Sessions: p.Log.Sessions, Today: p.Client.Today}
+		Kind     *plan.Template // as the practice has it
+	}{Sessions: p.Log.Sessions, Today: p.Client.Today, Kind: p.Req.Template}
 	made.Today.Date = ""
 	for _, d := range p.Req.Decisions {
 		made.Next = append(made.Next, step{d.ToVersion, d.Decision, d.Extra, d.Dose})

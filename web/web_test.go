@@ -355,6 +355,22 @@ func TestAPlanIsStaleAfterAnAbsence(t *testing.T) {
 	assert.Contains(t, page, "older than what is known")
 }
 
+// ... and when the practice has changed the kind of session it was made as.
+func TestAPlanIsStaleWhenItsKindChanged(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/3/plans", url.Values{"minutes": {"20"}, "template": {"chair-only"}})
+	code, page := p.do("POST", "/plans/1/best", url.Values{})
+	require.Equal(t, 200, code)
+	assert.NotContains(t, page, "older than what is known")
+	code, _ = p.do("POST", "/kinds/chair-only", url.Values{"name": {"Chair only"}, "reason": {"for a tired week"}, "minutes": {"20"}, "positions": {"sitting"}, "effort_cap": {"2"}})
+	assert.Equal(t, 200, code)
+	_, page = p.do("GET", "/plans/1", nil)
+	assert.Contains(t, page, "older than what is known")
+	assert.NotContains(t, page, "proven best")
+	_, page = p.do("POST", "/plans/1/refresh", url.Values{})
+	assert.NotContains(t, page, "older than what is known")
+}
+
 func TestDeletingAClientAsksFirst(t *testing.T) {
 	p := start(t, true).signIn()
 	p.do("POST", "/clients/1/delete", url.Values{})
