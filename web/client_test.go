@@ -141,21 +141,13 @@ func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {
 	code, _ = p.do("GET", "/limits/edit?key=nothing", nil)
 	assert.Equal(t, 404, code)
 	_, page = p.do("POST", "/limits/preview", url.Values{"key": {key}, "value": {"12"}, "reason": {"as we were taught"}, "source": {"house rule"}})
-	m := regexp.MustCompile(`/limits/preview/(\d+)`).FindStringSubmatch(page)
-	require.NotNil(t, m, page)
-	for range 50 {
-		if strings.Contains(page, "Put it into force") {
-			break
-		}
-		time.Sleep(100 * time.Millisecond)
-		_, page = p.do("GET", "/limits/preview/"+m[1], nil)
-	}
+	save, page := p.previewed(page)
 	assert.Contains(t, page, "4 clients screened, 1 affected")
 	assert.Contains(t, page, "Imre Sollow")
 	assert.Contains(t, page, "looser: ")
 	_, before := p.do("GET", "/clients/3/verdicts/cow-neutral-chair", nil)
 	assert.NotContains(t, before, "No limit of this client is crossed", "not in force before it is saved")
-	_, page = p.do("POST", "/limits/preview/"+m[1]+"/save", url.Values{})
+	_, page = p.do("POST", save, url.Values{})
 	assert.Contains(t, page, "1 changed in this practice")
 	assert.Contains(t, page, "house rule")
 	assert.Contains(t, page, "default 5°")
@@ -166,9 +158,8 @@ func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {
 	_, file := p.do("GET", "/limits/export", nil)
 	assert.Contains(t, file, "source: house rule")
 	_, page = p.do("POST", "/limits/preview", url.Values{"key": {key}, "op": {"default"}, "reason": {"back to the book"}})
-	m = regexp.MustCompile(`/limits/preview/(\d+)`).FindStringSubmatch(page)
-	time.Sleep(500 * time.Millisecond)
-	_, page = p.do("POST", "/limits/preview/"+m[1]+"/save", url.Values{})
+	save, _ = p.previewed(page)
+	_, page = p.do("POST", save, url.Values{})
 	assert.Contains(t, page, "All as delivered")
 	_, page = p.do("GET", "/clients/3/history", nil)
 	for _, want := range []string{"limit of the practice: Spinal stenosis", "as we were taught (house rule)", "back to the book"} {
@@ -176,6 +167,19 @@ func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {
 	}
 	_, page = p.do("GET", "/clients/1/history", nil)
 	assert.NotContains(t, page, "limit of the practice", "of somebody without that condition it is not")
+}
+
+// previewed waits until everybody is screened under a changed limit; it returns where the
+// change is saved and the page that says who is affected.
+func (p *practice) previewed(page string) (save, done string) {
+	p.t.Helper()
+	m := regexp.MustCompile(`/limits/preview/\d+`).FindString(page)
+	require.NotEmpty(p.t, m, page)
+	require.Eventually(p.t, func() bool {
+		_, done = p.do("GET", m, nil)
+		return strings.Contains(done, "Put it into force")
+	}, time.Minute, 50*time.Millisecond)
+	return m + "/save", done
 }
 
 // second signs another account in with a browser of its own.

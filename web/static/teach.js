@@ -145,7 +145,7 @@
     if (kind === "skip") { skip(); return; }
     log({ kind });
     if (kind === "pain") { $("pain").hidden = false; }
-    if (kind === "symptom") { paused = true; banner("Stop this one. Do symptoms spread down a limb, or numbness, dizziness, chest signs? Then end and refer."); }
+    if (kind === "symptom") { paused = true; banner("Stop this one. Do symptoms spread down a limb, or numbness, dizziness, chest signs? Then end and refer."); draw(); }
     if (kind === "form") { banner("The hold ends at the first loss of form. Rest, or ease: " + (data.items[data.segments[seg].item].stop[0] ? "stop at " + data.items[data.segments[seg].item].stop.join(", ") : "")); setTimeout(() => banner(""), 6000); go(seg + 1, false); }
   }
   function pain(value) {
