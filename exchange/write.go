@@ -136,6 +136,7 @@ type Phase struct {
 	Name          string                        `json:"name"`
 	Breath        string                        `json:"breath"`
 	Held          bool                          `json:"held,omitempty"`
+	Once          bool                          `json:"once,omitempty"` // on the way in, not repeated
 	Spine         map[string]map[string]float64 `json:"spine"`
 	Loaded        map[string]bool               `json:"loaded"`
 	Share         map[string]float64            `json:"share"`
@@ -166,7 +167,7 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 		}
 		for i := range v.Solved.Phases {
 			p := phase(&v.Solved.Phases[i], v.Phases[i].Breath)
-			p.Held = v.Phases[i].Held
+			p.Held, p.Once = v.Phases[i].Held, v.Phases[i].Once
 			d.Phases = append(d.Phases, p)
 		}
 		out.Versions = append(out.Versions, d)

@@ -106,6 +106,19 @@ func TestFilmShowsASolvedPath(t *testing.T) {
 	assert.Greater(t, len(seen), 20, "frames differ from each other")
 }
 
+// The way in is drawn as a phase and left out of the round that repeats.
+func TestTheWayInIsNotRepeated(t *testing.T) {
+	q := sequence(t, "bird-dog-sweep", "")
+	assert.Equal(t, 3, q.Phases())
+	names := map[string]int{}
+	for _, fr := range q.Film(figure.Options{}).Frames {
+		names[fr.Phase]++
+	}
+	assert.Zero(t, names["ready"])
+	assert.Greater(t, names["reach"], 5, "and from the sweep back to the reach")
+	assert.Greater(t, names["sweep"], 5)
+}
+
 func TestTitlesAreEscaped(t *testing.T) {
 	q := sequence(t, "bridge", "")
 	assert.Contains(t, q.Phase(0, figure.Options{Title: "<b>&"}), "&lt;b&gt;&amp;")

@@ -90,13 +90,14 @@ type Film struct {
 	Frames  []Frame    `json:"frames"`
 }
 
-// Film draws every solved frame of the path through the phases and back to the first.
+// Film draws every solved frame of the path through the repeated phases and back to the
+// first of them.
 func (q *Sequence) Film(opt Options) Film {
 	opt.Flip = q.flip
 	f := Film{ViewBox: [4]float64{math.Round(q.box.X0), math.Round(q.box.Y0), math.Round(q.box.X1 - q.box.X0), math.Round(q.box.Y1 - q.box.Y0)}}
-	for i := range q.poses {
+	for i := q.v.Round(); i < len(q.poses); i++ {
 		ph := q.v.Phases[i]
-		next := q.v.Phases[(i+1)%len(q.v.Phases)]
+		next := q.v.Phases[q.v.Next(i)]
 		hold := 250
 		if ph.Held {
 			hold = 1200

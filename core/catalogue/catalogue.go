@@ -118,13 +118,31 @@ type Ease struct {
 	Solved     *Solved           `yaml:"-"`
 }
 
-// Phase is one posture of an exercise and the breath that leads into it.
+// Phase is one posture of an exercise and the breath that leads into it. A first posture
+// taken once is the way in: it is measured like the others and not repeated.
 type Phase struct {
 	Name    string  `yaml:"name"`
 	Breath  string  `yaml:"breath"`
 	Seconds float64 `yaml:"seconds"`
 	Held    bool    `yaml:"held"`
+	Once    bool    `yaml:"once,omitempty"`
 	Pose    string  `yaml:"pose"`
+}
+
+// Round is the index of the first phase that is repeated.
+func (v *Version) Round() int {
+	if v.Phases[0].Once {
+		return 1
+	}
+	return 0
+}
+
+// Next is the index of the phase after phase i of a round.
+func (v *Version) Next(i int) int {
+	if i+1 < len(v.Phases) {
+		return i + 1
+	}
+	return v.Round()
 }
 
 // Family is a named ladder of branches.

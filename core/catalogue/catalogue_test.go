@@ -165,6 +165,7 @@ func TestMistakesNameFileAndLine(t *testing.T) {
 		{"bed: {answer: works", "bed: {answer: change"}:             "works exactly when bed is among the surfaces",
 		{"- version: knee-rock-small", "- version: knee-rock-tiny"}: "is not on the ladder of knee-rock",
 		{"  side_means: the side the knees drift to\n", ""}:         "a sided version says what left means",
+		{"held: true, pose", "held: true, once: true, pose"}:        "only the first phase is taken once, and it is not held",
 		{"lumbar turn-left 5", "lumbar turn-left 50"}:               "outside the joint's range",
 	} {
 		src.Files[name] = []byte(strings.Replace(good, change[0], change[1], 1))

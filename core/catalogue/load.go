@@ -334,8 +334,8 @@ func (e *phaseError) Unwrap() error { return e.err }
 
 // specs parses the phases, with an ease's extra statements when one is given.
 func (v *Version) specs(e *Ease) (names []string, specs []*body.Spec, err error) {
-	if len(v.Phases) < 2 {
-		return nil, nil, errors.New("an exercise has at least two phases")
+	if len(v.Phases) < 2 || len(v.Phases)-v.Round() < 2 {
+		return nil, nil, errors.New("an exercise has at least two phases that are repeated")
 	}
 	known := map[string]bool{}
 	for i, p := range v.Phases {
@@ -349,6 +349,9 @@ func (v *Version) specs(e *Ease) (names []string, specs []*body.Spec, err error)
 		}
 		if !known[s.From] && !Has(body.BaseNames(), s.From) {
 			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: from %q is neither a base nor an earlier phase", p.Name, s.From)}
+		}
+		if p.Once && (i > 0 || p.Held) {
+			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: only the first phase is taken once, and it is not held", p.Name)}
 		}
 		if p.Breath != "in" && p.Breath != "out" {
 			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: breath is in or out", p.Name)}

@@ -180,7 +180,7 @@ func TestPathsSurvivePacking(t *testing.T) {
 			if len(states) < 6 {
 				t.Fatalf("%s: %d frames after phase %d", v.Slug, len(states), i)
 			}
-			from, to := v.Solved.Phases[i].State, v.Solved.Phases[(i+1)%len(v.Phases)].State
+			from, to := v.Solved.Phases[i].State, v.Solved.Phases[v.Next(i)].State
 			first, last := states[0], states[len(states)-1]
 			for k := range from {
 				lo, hi := min(from[k], to[k])-700, max(from[k], to[k])+700 // 7 degrees, 7 cm of settling

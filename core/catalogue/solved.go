@@ -20,7 +20,7 @@ type Cache struct {
 type Solved struct {
 	Key        string        `json:"key"`
 	Phases     []SolvedPhase `json:"phases"`
-	Frames     []Path        `json:"frames,omitempty"` // from each phase to the next, and from the last to the first
+	Frames     []Path        `json:"frames,omitempty"` // from each phase to the next, and from the last to the first repeated one
 	Quantities Quantities    `json:"quantities"`
 }
 
@@ -113,6 +113,9 @@ func (v *Version) poseKey(e *Ease) string {
 	h := sha256.New()
 	fmt.Fprintln(h, body.Fingerprint)
 	for _, p := range v.Phases {
+		if p.Once {
+			fmt.Fprintln(h, "once")
+		}
 		fmt.Fprintf(h, "%s|%v|%s\n", p.Name, p.Held, p.Pose)
 		if e != nil {
 			fmt.Fprintln(h, e.Phases[p.Name])
@@ -185,12 +188,12 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 		}
 		n := max(6, pathFrames/len(poses))
 		for i, p := range poses {
-			next := poses[(i+1)%len(poses)]
+			next, after := poses[v.Next(i)], names[v.Next(i)]
 			path := solver.Path(p, next, n)
 			var frames []Packed
 			for k, q := range path {
 				if k%3 == 1 {
-					phase := names[i] + " to " + names[(i+1)%len(poses)]
+					phase := names[i] + " to " + after
 					me := m.Measure(q)
 					out.Quantities.take(moving(&me), phase, false)
 					say(phase, solver.ValidatePath(q))

@@ -26,6 +26,33 @@ func measured(v *catalogue.Version) string {
 	return strings.Join(keys, " ")
 }
 
+// Getting into an exercise is measured like the exercise (shared ruling 1): nobody gets onto
+// hands and knees, or into a plank on the ground, without both arms and both knees bearing
+// weight for a moment, whatever lifts afterwards.
+func TestGettingOntoHandsAndKneesIsMeasured(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	seen, once := 0, 0
+	for _, v := range cat.Versions {
+		if v.Position != "all-fours" {
+			continue
+		}
+		seen++
+		once += v.Round()
+		for _, side := range []string{"left", "right"} {
+			arm := math.Max(v.Quantities["share.hand."+side].Value, v.Quantities["share.forearm."+side].Value)
+			assert.Greater(t, arm, 0.05, "%s: %s arm", v.Slug, side)
+			assert.Greater(t, v.Quantities["kneeling."+side].Value, 0.05, "%s: %s knee", v.Slug, side)
+		}
+		for i := range v.Eases {
+			q := v.Eases[i].Quantities
+			assert.Greater(t, q["share.knee.left"].Value*q["share.knee.right"].Value, 0.0, "%s/%s", v.Slug, v.Eases[i].Slug)
+		}
+	}
+	assert.Greater(t, seen, 25)
+	assert.Greater(t, once, 8, "some begin with limbs already lifted")
+}
+
 // Two versions that measure alike or read alike say why both exist.
 func TestLookalikesGiveAReason(t *testing.T) {
 	cat, err := restbend.Catalogue()
