@@ -54,7 +54,7 @@ type Measures struct {
 	FloorSit                 bool    `json:"floorSit,omitempty"`   // sits upright on the floor
 	LyingOn                  string  `json:"lyingOn,omitempty"`    // left, right, back or front
 	OnFeet                   bool    `json:"onFeet,omitempty"`     // a sole carries and the trunk is not down: standing, lunging
-	ToePlank                 bool    `json:"toePlank,omitempty"`   // a long front hold from the toes, trunk within 40 degrees of level
+	ToePlank                 bool    `json:"toePlank,omitempty"`   // the front of the trunk held between arms and toes, within 40 degrees of level
 	ProneLift                bool    `json:"proneLift,omitempty"`  // lying on the front with the chest, an arm or a leg lifted
 	Drawn                    bool    `json:"drawn,omitempty"`      // arms or straps draw a region into range
 	KneePad                  [2]bool `json:"kneePad,omitzero"`     // left and right knee rest on something soft
@@ -234,8 +234,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	reaches := func(i Side, s string) bool { return !armDown(side, s) && out.Side[i].ShoulderElevation > 60 }
 	chestUp := b.Point(f, "chest")[2] > 0.03
 	out.ProneLift = out.LyingOn == "front" && (legUp || chestUp || reaches(Left, "left") || reaches(Right, "right"))
-	long := math.Max(out.Side[0].HipFlexion, out.Side[1].HipFlexion) < 45
-	out.ToePlank = !trunkDown && has["toes"] && !has["knee"] && arms && front[2] < -0.5 && slope <= 40 && long
+	out.ToePlank = !trunkDown && has["toes"] && !has["knee"] && arms && front[2] < -0.5 && slope <= 40
 	low := has["pelvis"] || has["hip-side"] || legs
 	lumbarTop := has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || arms
 	thoracicLow := has["mid-back"] || has["belly"] || low
