@@ -249,6 +249,7 @@ func (s *Server) parseTemplates() error {
 	funcs := template.FuncMap{
 		"join":     strings.Join,
 		"minutes":  func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
+		"position": catalogue.PositionWords,
 		"words":    func(s string) string { return strings.ReplaceAll(strings.ReplaceAll(s, "-", " "), "_", " ") },
 		"mark":     verdictMark,
 		"version":  s.anyVersion,

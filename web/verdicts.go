@@ -249,10 +249,10 @@ func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r 
 			d.Eases = append(d.Eases, e.Name)
 		}
 	}
-	for _, side := range []string{"left", "right"} {
-		if say := v.SaySide(side); say != "" {
-			d.SaySides = append(d.SaySides, say)
-		}
+	if on := v.LyingOn("left"); v.SideMode != "each" || v.Binds == "" && on != "left" && on != "right" {
+		d.SaySides = []string{"Left and right name " + v.SideMeans + "."}
+	} else {
+		d.SaySides = []string{v.SaySide("left"), v.SaySide("right")}
 	}
 	s.render(c, status, "verdict", "", v.Name+" for "+p.Row.Name, d)
 }

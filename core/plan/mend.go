@@ -38,14 +38,14 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 			}
 		}
 	}
+	if outOfOrder(*k) {
+		propose(Edit{Op: "arrange"}, "Put everything in its best order")
+	}
 	switch k.Rule {
 	case "opener-closer":
 		r.mendEnds(p, propose)
-	case "positions-once", "effort-rises", "order", "hardest-place", "floor-transfers":
-		propose(Edit{Op: "arrange"}, "Put everything in its best order")
-		if k.Rule == "hardest-place" || k.Rule == "floor-transfers" {
-			propose(Edit{Op: "rebuild"}, "Rebuild around what is locked")
-		}
+	case "hardest-place", "floor-transfers":
+		propose(Edit{Op: "rebuild"}, "Rebuild around what is locked")
 	case "families", "new-items", "supine-block":
 		remove()
 	case "main-count":
@@ -301,7 +301,29 @@ func (r *Request) Mend(p *Plan) (said []string) {
 	p.Items = items
 	r.roles(p)
 	r.Retime(p)
+	if slices.ContainsFunc(p.Checks, outOfOrder) {
+		if q, err := r.Tried(p, Edit{Op: "arrange"}); err == nil && q.broken() < p.broken() {
+			*p = *q
+			said = append(said, "put in the best order")
+		}
+	}
 	return said
+}
+
+// outOfOrder tells whether a check fails that another order of the same items may mend.
+func outOfOrder(k Check) bool {
+	switch k.Rule {
+	case "positions-once", "effort-rises", "order", "hardest-place", "floor-transfers":
+		return !k.OK
+	}
+	return false
+}
+
+func (p *Plan) broken() (n int) {
+	for i := range p.Checks {
+		n += b2i(!p.Checks[i].OK)
+	}
+	return n
 }
 
 // refit brings an item's place, side and dose within what holds now.

@@ -210,6 +210,38 @@ func TestAnUnsafeSwapIsRefusedAndAStalePlanMended(t *testing.T) {
 	verifyItems()
 }
 
+// What comes in for what no longer suits stands where it costs no extra position: after
+// mending, no other order of the same items keeps more rules.
+func TestAMendedPlanIsInItsBestOrder(t *testing.T) {
+	ordered := 0
+	for _, now := range [][]safety.Condition{
+		{{Code: "knee-pain", Side: "left"}, {Code: "wrist-pain", Side: "left"}},
+		{{Code: "wrist-pain", Side: "right"}},
+		{{Code: "osteoporosis", School: "strict"}},
+		{{Code: "falls-risk"}},
+	} {
+		p := build(t, able(), 45)
+		c := able()
+		c.Conditions = now
+		r := request(t, c, nil, 45)
+		if slices.Contains(r.Mend(p), "put in the best order") {
+			ordered++
+		}
+		broken := func(p *plan.Plan) (n int) {
+			for _, k := range p.Checks {
+				if !k.OK {
+					n++
+				}
+			}
+			return n
+		}
+		if q, err := r.Tried(p, plan.Edit{Op: "arrange"}); err == nil {
+			assert.LessOrEqual(t, broken(p), broken(q), "%v", now)
+		}
+	}
+	assert.Positive(t, ordered)
+}
+
 // The next plan uses what progress decided: the rung, the dose, the extra side.
 func TestThePlanFollowsTheDecisions(t *testing.T) {
 	amount := progress.Amount{Sets: 1, Reps: 8, HoldS: 3}
