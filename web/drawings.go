@@ -172,6 +172,7 @@ type lineStop struct {
 	From, To             float64 // of the exercise on the line
 	Half                 float64 // where sides change, 0 when they do not
 	Slug, Side, Name     string
+	Surface              string
 	Low                  bool // the picture stands below the line
 	Here, Broken, Locked bool
 	ThumbX, ThumbY       float64
@@ -218,20 +219,21 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 	width := math.Max(54, math.Min(92, 2*(lineRight-lineLeft)/float64(max(1, shown))*0.94))
 	upper := 0
 	was := "standing"
+	var before *plan.Item
 	for i := range p.Items {
 		it := &p.Items[i]
 		used[it.Position] = true
-		if plan.Height(it.Position) > plan.Height("long-sitting") && plan.Height(was) <= plan.Height("long-sitting") {
+		if plan.FromFloor(before, it) {
 			v.Rises = append(v.Rises, lineTick{X: x(it.Start), Y: (y(was) + y(it.Position)) / 2, Label: "up"})
 		}
-		was = it.Position
+		was, before = it.Position, it
 		fmt.Fprintf(&d, "L%.1f %.1fL%.1f %.1f", x(it.Start), y(it.Position), x(it.End), y(it.Position))
 		v.Ribbon = append(v.Ribbon, lineRibbon{x(it.Start), math.Max(2, x(it.End)-x(it.Start)-1), it.Effort})
 		if it.Role == "reset" {
 			continue
 		}
 		ver, _ := cat.Version(it.Version)
-		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), From: x(it.Start), To: x(it.End), Slug: it.Version, Low: upper%2 == 1, Here: i == open, Broken: broken[i], Locked: it.Locked}
+		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), From: x(it.Start), To: x(it.End), Slug: it.Version, Surface: it.Surface, Low: upper%2 == 1, Here: i == open, Broken: broken[i], Locked: it.Locked}
 		upper++
 		stop.ThumbW, stop.ThumbH = width, width*0.65
 		stop.ThumbX = math.Max(lineLeft+3, stop.X-width/2)
@@ -250,7 +252,7 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 		}
 		v.Stops = append(v.Stops, stop)
 	}
-	if was != "standing" && plan.Height(was) <= plan.Height("long-sitting") {
+	if plan.FromFloor(before, nil) {
 		v.Rises = append(v.Rises, lineTick{X: x(p.Seconds), Y: (y(was) + y("standing")) / 2, Label: "up"})
 	}
 	fmt.Fprintf(&d, "L%.1f %.1f", x(p.Seconds), y("standing"))

@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -78,6 +79,25 @@ func TestPostureLineFollowsThePlan(t *testing.T) {
 	}
 	assert.True(t, strings.HasPrefix(v.Path, "M96.0 "), "begins standing at minute 0")
 	assert.Equal(t, "standing", v.Levels[len(v.Levels)-1].Name)
+
+	// An arrow stands where the client gets up from the floor, as often as the rule counts; a
+	// bed is no floor.
+	counted := func(p *plan.Plan) string {
+		k := p.Checks[slices.IndexFunc(p.Checks, func(k plan.Check) bool { return k.Rule == "floor-transfers" })]
+		return k.Detail
+	}
+	c := able()
+	c.Aims, c.Surfaces = map[string]float64{"deep-core": 3, "hip-strength": 2}, []string{"mat"}
+	p, err = plan.Build(request(t, c))
+	require.NoError(t, err)
+	require.Len(t, postureLine(p, r.Catalogue, 0, nil).Rises, 1)
+	assert.Contains(t, counted(p), "1 rise from the floor")
+	c.Positions["floor"], c.Surfaces = "no", []string{"bed", "chair", "wall"}
+	p, err = plan.Build(request(t, c))
+	require.NoError(t, err)
+	require.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Surface == "bed" }))
+	assert.Empty(t, postureLine(p, r.Catalogue, 0, nil).Rises)
+	assert.Contains(t, counted(p), "no rise from the floor")
 }
 
 func TestDoseInWords(t *testing.T) {

@@ -250,6 +250,7 @@ func (s *Server) parseTemplates() error {
 		"join":     strings.Join,
 		"minutes":  func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
 		"position": catalogue.PositionWords,
+		"codes":    func(codes []string) string { return strings.ReplaceAll(strings.Join(codes, ", "), "-", " ") },
 		"words":    func(s string) string { return strings.ReplaceAll(strings.ReplaceAll(s, "-", " "), "_", " ") },
 		"mark":     verdictMark,
 		"version":  s.anyVersion,

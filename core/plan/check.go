@@ -31,7 +31,11 @@ func (r *Request) check(p *Plan) []Check {
 	c.hardest()
 	c.families()
 	rises, limit := r.rises(p), r.transfers()
-	c.say("floor-transfers", rises <= limit, nil, "%d rise(s) from the floor, at most %d", rises, limit)
+	times := map[int]string{0: "no rise", 1: "1 rise"}[rises]
+	if times == "" {
+		times = fmt.Sprintf("%d rises", rises)
+	}
+	c.say("floor-transfers", rises <= limit, nil, "%s from the floor, at most %d", times, limit)
 	c.directions()
 	c.fresh()
 	c.needs()

@@ -55,6 +55,19 @@ func move(from, to place, helped bool) (seconds int, rises bool) {
 	return up(from, helped) + up(to, helped), a == floor
 }
 
+// FromFloor tells whether going from one item to the next is getting up from the floor; nil
+// is the upright place where a session begins and ends.
+func FromFloor(from, to *Item) bool {
+	at := func(it *Item) place {
+		if it == nil {
+			return place{position: "standing"}
+		}
+		return it.place()
+	}
+	_, rises := move(at(from), at(to), false)
+	return rises
+}
+
 // up is coming up to standing from a place, or going down to it: from lying always by the
 // side, never straight up.
 func up(p place, helped bool) int {

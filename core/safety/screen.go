@@ -137,7 +137,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today time.T
 		}
 		for _, ask := range rule.Asks {
 			if slices.Contains(noted, ask) && k.missing(ask) {
-				s.notes = append(s.notes, fmt.Sprintf("%s: %s is not recorded and is read as the strictest possibility", rule.Name, strings.ReplaceAll(ask, "_", " ")))
+				s.notes = append(s.notes, fmt.Sprintf("%s: %s is not recorded and is read as the strictest possibility.", rule.Name, strings.ReplaceAll(ask, "_", " ")))
 			}
 		}
 	}
@@ -148,7 +148,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today time.T
 		a, confirmed := c.Position(p.Answer)
 		s.positions[p.Answer] = a
 		if !confirmed {
-			s.notes = append(s.notes, fmt.Sprintf("%s is not confirmed and counts as %q", p.Say, a))
+			s.notes = append(s.notes, fmt.Sprintf("%s%s is not confirmed and counts as %q.", strings.ToUpper(p.Say[:1]), p.Say[1:], a))
 		}
 		if p.Quantity != "" && a != "yes" && a != "help" {
 			s.needs = append(s.needs, need{s.table.ID(p.Quantity), p.Quantity, p.Say + " is not available"})
@@ -248,7 +248,7 @@ func (s *Screener) findConflicts() {
 		}
 		for _, who := range limits(likes) {
 			if who != k.Code {
-				say(fmt.Sprintf("%s finds %s comfortable, %s limits it: the limit holds", rule.Name, directionWords[likes], strings.ToLower(name(who))))
+				say(fmt.Sprintf("%s finds %s comfortable, %s limits it: the limit holds.", rule.Name, directionWords[likes], strings.ToLower(name(who))))
 			}
 		}
 	}
@@ -256,7 +256,7 @@ func (s *Screener) findConflicts() {
 	for _, a := range f {
 		for _, b := range e {
 			if a != b && !slices.Contains(e, a) && !slices.Contains(f, b) {
-				say(fmt.Sprintf("%s limits bending and %s limits arching: both limits hold", name(a), strings.ToLower(name(b))))
+				say(fmt.Sprintf("%s limits bending and %s limits arching: both limits hold.", name(a), strings.ToLower(name(b))))
 			}
 		}
 	}
