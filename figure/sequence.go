@@ -103,6 +103,10 @@ func (q *Sequence) Film(opt Options) Film {
 			hold = 1200
 		}
 		f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.poses[i], q.room, opt), hold, ph.Name, ph.Breath})
+		if i >= len(q.v.Solved.Frames) { // with an ease: only its postures are solved
+			f.Frames[len(f.Frames)-1].MS += 600
+			continue
+		}
 		frames := q.v.Solved.Frames[i].States()
 		each := int(next.Seconds * 1000 / float64(len(frames)+1))
 		for _, st := range frames {

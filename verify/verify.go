@@ -405,7 +405,7 @@ func (j *judge) safety() {
 		}
 		switch {
 		case r.Verdict == "suits", r.Verdict == "leave-out" && r.Overridden:
-		case r.Verdict == "adapt" && r.Use == it.Version && len(it.Eases) > 0:
+		case r.Verdict == "adapt" && r.Use == it.Version && len(it.Eases) == 1 && slices.Contains(r.Eases, it.Eases[0]):
 		default:
 			j.violation("safe", "item %d: %s is %s", i, it.Version, r.Verdict)
 		}

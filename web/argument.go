@@ -29,7 +29,6 @@ type itemPanel struct {
 	Points    []catalogue.Point
 	Serves    []aimRow
 	Others    []otherChoice
-	Override  *safety.Override
 	Last      bool
 }
 
@@ -91,9 +90,6 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 	}
 	if t := r.BestTask(v); t != nil {
 		out.Task, out.Points = t.Name, v.Argue(t)
-	}
-	if res, ok := r.Screening.Result(it.Version); ok {
-		out.Override = res.Override
 	}
 	for i, sw := range out.Swaps {
 		if i == 3 {

@@ -105,9 +105,61 @@ func TestOverrides(t *testing.T) {
 		_, page = p.do("GET", path, nil)
 		assert.Contains(t, page, "agreed with her physician on Monday", path)
 	}
+	// It is said wherever the exercise appears: planned, before teaching, taught and printed.
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	_, page = p.do("GET", "/plans/1", nil)
+	version := regexp.MustCompile(`name="version" value="(\d+)"`).FindStringSubmatch(page)[1]
+	_, page = p.do("POST", "/plans/1/edit", url.Values{"do": {"add::saw"}, "version": {version}})
+	require.Contains(t, page, "Saw")
+	_, start := p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+	_, data := p.do("GET", "/teach/"+teachPath.FindStringSubmatch(start)[1]+"/data", nil)
+	for path, page := range map[string]string{"/plans/1": "", "/plans/1/start": "", "/plans/1/print": "", "player": data} {
+		if page == "" {
+			_, page = p.do("GET", path, nil)
+		}
+		assert.Contains(t, page, "Left out for this client; overridden until "+until+": agreed with her physician on Monday", path)
+	}
 	post(url.Values{"version": {"saw"}, "op": {"end"}})
 	_, page = p.do("GET", "/clients/1/verdicts/saw", nil)
 	assert.NotContains(t, page, "Override until")
+}
+
+// What fits only with an ease is planned, drawn, taught and printed with it, and its prop is
+// fetched.
+func TestEasesAreSaidWhereverTheExerciseAppears(t *testing.T) {
+	p := start(t, true).signIn()
+	code, _ := p.do("POST", "/clients/2/intake/conditions", url.Values{"conditions": {"knee-pain"}, "condition.knee-pain.side": {"left"}, "why": {"knelt on a stone"}, "go": {"client"}})
+	require.Equal(t, 200, code)
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	_, page := p.do("GET", "/plans/1", nil)
+	version := regexp.MustCompile(`name="version" value="(\d+)"`).FindStringSubmatch(page)[1]
+	if !strings.Contains(page, "bird-dog-arm") {
+		_, page = p.do("POST", "/plans/1/edit", url.Values{"do": {"add::bird-dog-arm"}, "version": {version}})
+		require.Contains(t, page, "All-fours arm reach")
+	}
+	_, start := p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+	require.Regexp(t, teachPath, start)
+	_, data := p.do("GET", "/teach/"+teachPath.FindStringSubmatch(start)[1]+"/data", nil)
+	assert.Contains(t, data, `"ease":"knees-padded"`)
+	for path, page := range map[string]string{"/plans/1": "", "/plans/1/start": "", "/plans/1/print": "", "player": data} {
+		if page == "" {
+			_, page = p.do("GET", path, nil)
+		}
+		assert.Contains(t, page, "With an ease: something soft under the knees and shins.", path)
+		if path == "/plans/1" || path == "/plans/1/print" {
+			assert.Contains(t, page, "ease=knees-padded", path)
+			assert.Regexp(t, "(?s)[Tt]o fetch.*(pillow|cushion)", page)
+		}
+	}
+	_, plain := p.do("GET", "/figures/bird-dog-arm.svg", nil)
+	code, eased := p.do("GET", "/figures/bird-dog-arm.svg?ease=knees-padded", nil)
+	assert.Equal(t, 200, code)
+	assert.NotEqual(t, plain, eased)
+	code, film := p.do("GET", "/figures/bird-dog-arm/film?ease=knees-padded", nil)
+	assert.Equal(t, 200, code)
+	assert.Contains(t, film, `"phase":"reach"`)
+	code, _ = p.do("GET", "/figures/bird-dog-arm.svg?ease=wings", nil)
+	assert.Equal(t, 404, code)
 }
 
 // Each finding is drawn on the figure at the phase that breaks the limit.

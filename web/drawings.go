@@ -172,7 +172,7 @@ type lineStop struct {
 	From, To             float64 // of the exercise on the line
 	Half                 float64 // where sides change, 0 when they do not
 	Slug, Side, Name     string
-	Surface              string
+	Surface, Ease        string
 	Low                  bool // the picture stands below the line
 	Here, Broken, Locked bool
 	ThumbX, ThumbY       float64
@@ -234,6 +234,9 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 		}
 		ver, _ := cat.Version(it.Version)
 		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), From: x(it.Start), To: x(it.End), Slug: it.Version, Surface: it.Surface, Low: upper%2 == 1, Here: i == open, Broken: broken[i], Locked: it.Locked}
+		if len(it.Eases) > 0 {
+			stop.Ease = it.Eases[0]
+		}
 		upper++
 		stop.ThumbW, stop.ThumbH = width, width*0.65
 		stop.ThumbX = math.Max(lineLeft+3, stop.X-width/2)

@@ -18,6 +18,12 @@ func (s *Server) sequence(c *gin.Context) (*figure.Sequence, string, bool) {
 		c.String(http.StatusNotFound, "no such figure")
 		return nil, "", false
 	}
+	if ease := c.Query("ease"); ease != "" {
+		if v, ok = v.Eased(ease); !ok {
+			c.String(http.StatusNotFound, "no such ease")
+			return nil, "", false
+		}
+	}
 	c.Header("Cache-Control", "private, max-age=3600")
 	return s.drawer.Sequence(v, side), v.Name, true
 }

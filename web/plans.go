@@ -180,8 +180,23 @@ type planItem struct {
 	Name       string
 	Dose       string
 	FigureSide string
+	Minds      []string // what makes it fit this client: an ease, an override
 	Broken     bool
 	Here       bool
+}
+
+// minds says what an item needs to fit this client: the ease it is done with, and an override
+// with its reason and last day.
+func minds(it *plan.Item, v *catalogue.Version) (out []string) {
+	for _, slug := range it.Eases {
+		if e := v.Ease(slug); e != nil {
+			out = append(out, "With an ease: "+e.Name+".")
+		}
+	}
+	if o := it.Override; o != nil {
+		out = append(out, "Left out for this client; overridden until "+o.Until+": "+o.Reason)
+	}
+	return out
 }
 
 type aimRow struct {
@@ -277,7 +292,7 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 		if !ok {
 			continue
 		}
-		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Broken: at[i], Here: i == pg.At}
+		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: minds(&it, v), Broken: at[i], Here: i == pg.At}
 		for _, prop := range append([]string{it.Surface}, it.Kit...) {
 			if prop != "" && !slices.Contains(pg.Props, prop) {
 				pg.Props = append(pg.Props, prop)

@@ -44,6 +44,7 @@ func (s *Server) startPage(c *gin.Context) {
 		}
 		return
 	}
+	s.fillPlan(pg, s.cat(c))
 	s.render(c, http.StatusOK, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, "", "", unsafeItems(pg)})
 }
 
@@ -57,6 +58,7 @@ func (s *Server) start(c *gin.Context) {
 		return
 	}
 	again := func(why string) {
+		s.fillPlan(pg, s.cat(c))
 		s.render(c, http.StatusUnprocessableEntity, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, why, c.PostForm("pain"), unsafeItems(pg)})
 	}
 	if flags := c.PostFormArray("red_flags"); len(flags) > 0 {
@@ -160,6 +162,8 @@ type teachItem struct {
 	Breaths   int      `json:"hold_breaths"`
 	Props     []string `json:"props"`
 	Surface   string   `json:"surface"`
+	Ease      string   `json:"ease,omitempty"`
+	Minds     []string `json:"minds"`
 }
 
 func (s *Server) teachData(c *gin.Context) {
@@ -188,8 +192,12 @@ func (s *Server) teachData(c *gin.Context) {
 		if v == nil {
 			continue
 		}
+		ease := ""
+		if len(it.Eases) > 0 {
+			ease = it.Eases[0]
+		}
 		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.Faults, v.Stop, doseText(it), v.SideMode != "none", v.SideMeans,
-			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, append([]string{it.Surface}, v.Kit...), it.Surface})
+			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, append([]string{it.Surface}, it.Kit...), it.Surface, ease, append([]string{}, minds(&it, v)...)})
 	}
 	stop := 5.0
 	if cl.Pain != nil && cl.Pain.StopAbove > 0 {

@@ -118,6 +118,28 @@ type Ease struct {
 	Solved     *Solved           `yaml:"-"`
 }
 
+// Ease is one of a version's eases, nil when it has none of that name.
+func (v *Version) Ease(slug string) *Ease {
+	for i := range v.Eases {
+		if v.Eases[i].Slug == slug {
+			return &v.Eases[i]
+		}
+	}
+	return nil
+}
+
+// Eased is a version as it is done with one of its eases: the same entry in its eased
+// postures. Only its postures are solved, not the way between them.
+func (v *Version) Eased(slug string) (*Version, bool) {
+	e := v.Ease(slug)
+	if e == nil || e.Solved == nil {
+		return nil, false
+	}
+	w := *v
+	w.Solved, w.Quantities = e.Solved, e.Quantities
+	return &w, true
+}
+
 // Phase is one posture of an exercise and the breath that leads into it. A first posture
 // taken once is the way in: it is measured like the others and not repeated.
 type Phase struct {

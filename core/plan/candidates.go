@@ -117,8 +117,7 @@ func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
 	c = candidate{v: v, surface: res.Surface, side: v.SideMode}
 	switch {
 	case res.Verdict == safety.Suits:
-	case res.Verdict == safety.Adapt && res.Use == v.Slug:
-		c.eases = res.Eases
+	case res.Verdict == safety.Adapt && res.Use == v.Slug && len(res.Eases) > 0:
 	case res.Overridden:
 	default:
 		return c, false
@@ -132,7 +131,46 @@ func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
 			c.side = "right"
 		}
 	}
+	if res.Verdict == safety.Adapt {
+		ease := res.EaseFor(c.side)
+		for _, side := range []string{"left", "right"} { // no ease serves both sides: one side, with its own
+			if ease == "" && v.SideMode == "each" {
+				ease, c.side = res.EaseFor(side), side
+			}
+		}
+		if ease == "" {
+			return c, false
+		}
+		c.eases = []string{ease}
+	}
 	return c, true
+}
+
+// dress notes what an item needs beside its version to suit this client as it stands: an
+// ease and its props, or an override.
+func (r *Request) dress(it *Item) {
+	v, known := r.Catalogue.Version(it.Version)
+	res, screened := r.Screening.Result(it.Version)
+	if !known || !screened {
+		return
+	}
+	it.Eases, it.Kit, it.Override = nil, v.Kit, nil
+	if res.Overridden {
+		it.Override = res.Override
+	}
+	ease := res.EaseFor(it.Side)
+	if ease == "" || res.Verdict != safety.Adapt || res.Use != it.Version {
+		return
+	}
+	it.Eases = []string{ease}
+	if e := v.Ease(ease); e != nil {
+		for _, k := range e.Kit {
+			if r.Screener.Owns(k) {
+				it.Kit = append(slices.Clone(v.Kit), k)
+				break
+			}
+		}
+	}
 }
 
 // sameSideHold is the hold from which alternating work is done on one side first unless

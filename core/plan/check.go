@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"restbend/core/catalogue"
@@ -355,7 +356,7 @@ func (r *Request) Safe(it *Item) bool {
 	case safety.Suits:
 		return true
 	case safety.Adapt:
-		return res.Use == it.Version && len(it.Eases) > 0
+		return res.Use == it.Version && res.EaseFor(it.Side) != "" && slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
 	case safety.LeaveOut:
 		return res.Overridden
 	}

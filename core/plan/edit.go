@@ -257,6 +257,9 @@ func (r *Request) setSide(it *Item, side string) error {
 			return fmt.Errorf("side: the %s does not suit this client", s)
 		}
 	}
+	if res != nil && res.Verdict == safety.Adapt && res.EaseFor(side) == "" {
+		return fmt.Errorf("side: no ease makes %s suit on %s", v.Name, map[string]string{"left": "the left", "right": "the right"}[side]+map[bool]string{true: "both sides at once"}[side == "each"])
+	}
 	c, err := r.candidate(it.Version)
 	if err != nil {
 		return err

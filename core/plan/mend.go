@@ -336,6 +336,12 @@ func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 		said = append(said, fmt.Sprintf("%s on the %s", v.Name, c.surface))
 	}
 	it.Surface, it.Eases, it.Revision = c.surface, c.eases, v.Revision
+	for _, ease := range c.eases {
+		if with := "With an ease: " + v.Ease(ease).Name; !strings.Contains(it.Why, with) {
+			it.Why += " " + with + "."
+			said = append(said, v.Name+": "+v.Ease(ease).Name)
+		}
+	}
 	it.Fit, it.Continues, it.New = c.fit, c.continuous, !c.seen
 	if v.SideMode == "each" && it.Side != c.side {
 		said = append(said, fmt.Sprintf("%s: %s", v.Name, sideWords(c.side)))

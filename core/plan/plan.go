@@ -39,10 +39,10 @@ type Item struct {
 	Role       string             `json:"role"` // open, main, reset or close
 	Position   string             `json:"position"`
 	Surface    string             `json:"surface"`
-	Side       string             `json:"side"` // none, each, alternate, left or right
-	Eases      []string           `json:"eases,omitempty"`
-	Kit        []string           `json:"kit,omitempty"`  // props to fetch
-	Load       *progress.Load     `json:"load,omitempty"` // settings of the last time
+	Side       string             `json:"side"`            // none, each, alternate, left or right
+	Eases      []string           `json:"eases,omitempty"` // the ease it needs to suit, when it needs one
+	Kit        []string           `json:"kit,omitempty"`   // props to fetch
+	Load       *progress.Load     `json:"load,omitempty"`  // settings of the last time
 	Dose       dose.Dose          `json:"dose"`
 	Step       int                `json:"step"`
 	Length     string             `json:"length,omitempty"` // short, normal or long
@@ -57,6 +57,7 @@ type Item struct {
 	Why        string             `json:"why"`
 	Cues       []string           `json:"cues"`
 	Locked     bool               `json:"locked,omitempty"`
+	Override   *safety.Override   `json:"override,omitempty"` // a left-out version is in by hand, for a reason, until a day
 }
 
 // Check is one rule of a good session and whether this plan keeps it. Items are the
@@ -261,7 +262,7 @@ func (r *Request) why(c *candidate, role string) string {
 		s += ". First time: the lowest rung that suits"
 	}
 	if len(c.eases) > 0 {
-		s += ". Eased: " + c.eases[0]
+		s += ". With an ease: " + c.v.Ease(c.eases[0]).Name
 	}
 	return s + "."
 }
@@ -291,6 +292,7 @@ func (r *Request) Retime(p *Plan) {
 	now := 0
 	for i := range p.Items {
 		it := &p.Items[i]
+		r.dress(it)
 		it.Transition, _ = move(at, it.place(), r.helped())
 		now += it.Transition
 		it.Start = now

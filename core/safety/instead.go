@@ -20,7 +20,7 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 		if !any {
 			continue
 		}
-		r.Use, r.Eases = v.Slug, append(r.Eases, e.Slug)
+		r.Use, r.Eases, r.clears = v.Slug, append(r.Eases, e.Slug), append(r.clears, ok)
 		for _, side := range sidesOf(v) {
 			r.eased[side] = r.eased[side] || ok[side]
 		}

@@ -9,6 +9,8 @@ import (
 	"pgregory.net/rapid"
 
 	"restbend"
+	"restbend/core/body"
+	"restbend/core/catalogue"
 	"restbend/core/safety"
 )
 
@@ -176,6 +178,39 @@ func TestMirroringTheClientMirrorsEveryVerdict(t *testing.T) {
 	})
 }
 
+// easesClear fails unless the ease that is named for a side brings every quantity found too
+// large on that side within its limit, all by itself.
+func easesClear(t *rapid.T, v *catalogue.Version, r *safety.Result) {
+	if r.Verdict != safety.Adapt || r.Use != r.Version {
+		return
+	}
+	for side, verdict := range r.Sides {
+		if (r.EaseFor(side) != "") != (verdict == safety.Adapt) {
+			t.Fatalf("%s %s is %s with the ease %q", r.Version, side, verdict, r.EaseFor(side))
+		}
+	}
+	if v.SideMode != "each" && r.EaseFor(v.SideMode) == "" {
+		t.Fatalf("%s names no ease", r.Version)
+	}
+	for _, f := range r.Findings {
+		side := f.Side
+		if side == "" {
+			side = v.SideMode
+		}
+		e := v.Ease(r.EaseFor(side))
+		if e == nil {
+			continue // this side stays out
+		}
+		of := body.Side(body.Right)
+		if side == "left" {
+			of = body.Left
+		}
+		if got := v.Side(of, e.Quantities)[f.Quantity].Value; got > f.Allowed+0.006 {
+			t.Fatalf("%s with %s on the %s: %s %.3f, allowed %.3f", r.Version, e.Slug, side, f.Quantity, got, f.Allowed)
+		}
+	}
+}
+
 // Every adapt leads to something that suits, every swap suits, every finding's number is
 // the catalogue's.
 func TestAdaptsSwapsAndFindingsAreSound(t *testing.T) {
@@ -197,6 +232,7 @@ func TestAdaptsSwapsAndFindingsAreSound(t *testing.T) {
 			if r.Verdict == safety.Adapt && r.Use == r.Version && len(r.Eases) == 0 {
 				t.Fatalf("%s adapts to itself without an ease", r.Version)
 			}
+			easesClear(t, v, &r)
 			for _, w := range r.Swaps {
 				if x, _ := sc.Result(w); x.Verdict != safety.Suits {
 					t.Fatalf("%s swaps to %s, which is %s", r.Version, w, x.Verdict)

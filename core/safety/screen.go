@@ -46,6 +46,30 @@ type Result struct {
 	Overridden bool              `json:"overridden,omitempty"`
 	Override   *Override         `json:"override,omitempty"`
 	eased      [2]bool           // sides that suit with an ease
+	clears     [][2]bool         // of each ease, the sides that suit with it
+}
+
+// EaseFor is the first ease with which a version suits as it is done: on the left, on the
+// right, on each side with the same ease, or as it is when it has no sides. It is empty when
+// none does.
+func (r *Result) EaseFor(side string) string {
+	for i, c := range r.clears {
+		ok := c[body.Left] || c[body.Right]
+		if r.Sides != nil {
+			switch side {
+			case "left":
+				ok = c[body.Left]
+			case "right":
+				ok = c[body.Right]
+			default:
+				ok = c[body.Left] && c[body.Right]
+			}
+		}
+		if ok {
+			return r.Eases[i]
+		}
+	}
+	return ""
 }
 
 // Referral stops everything.
@@ -432,6 +456,9 @@ func (s *Screener) suits(v *catalogue.Version) bool {
 	return ok
 }
 
+// Owns tells whether a prop or a surface is at hand.
+func (s *Screener) Owns(kit string) bool { return s.owns[kit] }
+
 // Screen gives the verdicts on the named versions, all when none is named.
 func (s *Screener) Screen(slugs ...string) *Screening {
 	out := &Screening{Refer: s.Referral(), Notes: append([]string{}, s.notes...), bySlug: map[string]*Result{}}
@@ -518,7 +545,7 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		}
 	}
 	if refer != nil {
-		r.Verdict, r.Use, r.Eases, r.Overridden = ReferFirst, "", []string{}, false
+		r.Verdict, r.Use, r.Eases, r.clears, r.Overridden = ReferFirst, "", []string{}, nil, false
 		for side := range r.Sides {
 			r.Sides[side] = ReferFirst
 		}

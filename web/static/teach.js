@@ -76,7 +76,7 @@
     const key = it.version + side;
     if (key === filmFor) return;
     filmFor = key; film = null;
-    const q = (side === "left" || side === "right" ? `side=${side}&` : "") + `build=${data.build}&surface=${it.surface}`;
+    const q = (side === "left" || side === "right" ? `side=${side}&` : "") + `build=${data.build}&surface=${it.surface}` + (it.ease ? `&ease=${it.ease}` : "");
     try {
       const r = await fetch(`/figures/${it.version}/film?${q}`, { headers: { Accept: "application/json" } });
       const f = await r.json();
@@ -91,6 +91,7 @@
   function show() {
     const s = data.segments[seg], it = data.items[s.item];
     $("name").textContent = it.name;
+    $("mind").textContent = it.minds.join(" "); $("mind").hidden = !it.minds.length;
     loadFilm(it, s.side);
     const side = $("side");
     side.textContent = s.side === "left" || s.side === "right" ? s.side.toUpperCase() : s.side === "alternate" ? "sides in turn" : "";
