@@ -425,7 +425,7 @@ func (s *Server) editPlan(c *gin.Context) {
 		e := editAsked(c)
 		name := s.itemName(c, pg, e)
 		if err := pg.Person.Req.Apply(pg.Plan, e); err != nil {
-			pg.Problem = err.Error()
+			pg.Problem = plainly(err)
 			s.showPlan(c, http.StatusUnprocessableEntity, pg)
 			return
 		}
@@ -433,6 +433,15 @@ func (s *Server) editPlan(c *gin.Context) {
 		pg.Said = editWords(e.Op, name)
 		s.keepPlan(c, pg, pg.Said)
 	})
+}
+
+// plainly is what is wrong with a change without the name of the program's field.
+func plainly(err error) string {
+	said := err.Error()
+	if field, rest, ok := strings.Cut(said, ": "); ok && rest != "" && slices.Contains([]string{"with", "item", "side", "order", "to", "op"}, field) {
+		said = rest
+	}
+	return strings.ToUpper(said[:1]) + said[1:] + "."
 }
 
 // editAsked reads a change: a button says all of it in one value, op:item:with; a program
@@ -599,7 +608,7 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 				return
 			}
 		}
-		pg.Problem = err.Error()
+		pg.Problem = plainly(err)
 		s.showPlan(c, http.StatusUnprocessableEntity, pg)
 	})
 }

@@ -191,7 +191,7 @@ type verdictDetail struct {
 	Frozen   []frozen
 	Use      *instead
 	Swaps    []instead
-	Eases    []string
+	Eases    []catalogue.Ease
 	SaySides []string
 	Override overrideForm
 	Until    string // when an override would end
@@ -246,7 +246,7 @@ func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r 
 	}
 	for _, e := range v.Eases {
 		if slices.Contains(r.Eases, e.Slug) {
-			d.Eases = append(d.Eases, e.Name)
+			d.Eases = append(d.Eases, e)
 		}
 	}
 	if on := v.LyingOn("left"); v.SideMode != "each" || v.Binds == "" && on != "left" && on != "right" {

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -175,22 +176,25 @@ func (r *Request) candidate(slug string) (candidate, error) {
 		}
 	}
 	v, ok := r.Catalogue.Version(slug)
-	if !ok {
+	switch {
+	case slug == "":
+		return candidate{}, errors.New("with: choose an exercise first")
+	case !ok:
 		return candidate{}, fmt.Errorf("with: %q is not a version this client may do now", slug)
 	}
 	c, ok := r.permitted(v)
 	if !ok {
 		res, _ := r.Screening.Result(slug)
-		return candidate{}, fmt.Errorf("with: %s does not suit this client (%s)", slug, res.Verdict)
+		return candidate{}, fmt.Errorf("with: %s does not suit this client (%s)", v.Name, strings.ReplaceAll(res.Verdict, "-", " "))
 	}
 	if slices.Contains(r.Banned, slug) {
-		return candidate{}, fmt.Errorf("with: %s was taken out of this session; allow it again first", slug)
+		return candidate{}, fmt.Errorf("with: %s was taken out of this session; allow it again first", v.Name)
 	}
 	if r.above(v) {
-		return candidate{}, fmt.Errorf("with: %s is a rung above what the log allows", slug)
+		return candidate{}, fmt.Errorf("with: %s is a rung above what the log allows", v.Name)
 	}
 	if limit := r.effortCap(); limit > 0 && v.Effort > limit {
-		return candidate{}, fmt.Errorf("with: %s is effort %d, the cap is %d", slug, v.Effort, limit)
+		return candidate{}, fmt.Errorf("with: %s is effort %d, the cap is %d", v.Name, v.Effort, limit)
 	}
 	c.known = slices.Contains(r.Seen, slug)
 	among := func(slugs []string) bool {
@@ -212,7 +216,7 @@ func (r *Request) replace(p *Plan, i int, slug, note string) error {
 		return err
 	}
 	if p.has(slug) {
-		return fmt.Errorf("with: %s is already in this session", slug)
+		return fmt.Errorf("with: %s is already in this session", c.v.Name)
 	}
 	was := &p.Items[i]
 	it := r.item(&c, was.Role, &c.doses[c.normal()])
@@ -285,7 +289,7 @@ func (r *Request) insert(p *Plan, slug string) error {
 		return err
 	}
 	if p.has(slug) {
-		return fmt.Errorf("with: %s is already in this session", slug)
+		return fmt.Errorf("with: %s is already in this session", c.v.Name)
 	}
 	it := r.item(&c, "main", &c.doses[c.normal()])
 	it.Why += " Added by hand."
@@ -307,7 +311,7 @@ func (r *Request) end(p *Plan, e Edit) error {
 		return fmt.Errorf("with: %s neither sets the breath nor calms down", c.v.Name)
 	}
 	if p.has(e.With) {
-		return fmt.Errorf("with: %s is already in this session", e.With)
+		return fmt.Errorf("with: %s is already in this session", c.v.Name)
 	}
 	p.Items = slices.Insert(p.Items, at, r.item(&c, role, &c.doses[c.normal()]))
 	return nil
