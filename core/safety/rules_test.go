@@ -132,8 +132,7 @@ func TestNotes(t *testing.T) {
 		notes += n + "\n"
 	}
 	assert.Contains(t, notes, "Wrist pain: side is not recorded")
-	assert.Contains(t, notes, "Lying on the back is not confirmed and counts as \"no\"")
-	assert.Contains(t, notes, "Standing without a hold is not confirmed and counts as \"held\"")
+	assert.Contains(t, notes, "Not confirmed: getting to the floor (counts as \"no\"), standing without a hold (counts as \"held\"), lying on the back (counts as \"no\")")
 	assert.Contains(t, notes, "limits bending and spinal stenosis limits arching")
 	assert.Equal(t, []string{"Osteoporosis limits bending and spinal stenosis limits arching: both limits hold.", "Spinal stenosis finds bending comfortable, osteoporosis limits it: the limit holds."}, s.Conflicts())
 	for _, r := range s.Screen().Results {

@@ -168,15 +168,19 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today time.T
 	s.bindSideCheck()
 	slices.SortStableFunc(s.bounds, func(a, b bound) int { return strings.Compare(a.condition, b.condition) })
 	s.findConflicts()
+	var open []string
 	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"}, {Answer: "stand_free", Say: "standing without a hold"}}, rules.Positions...) {
 		a, confirmed := c.Position(p.Answer)
 		s.positions[p.Answer] = a
 		if !confirmed {
-			s.notes = append(s.notes, fmt.Sprintf("%s%s is not confirmed and counts as %q.", strings.ToUpper(p.Say[:1]), p.Say[1:], a))
+			open = append(open, fmt.Sprintf("%s (counts as %q)", p.Say, a))
 		}
 		if p.Quantity != "" && a != "yes" && a != "help" {
 			s.needs = append(s.needs, need{s.table.ID(p.Quantity), p.Quantity, p.Say + " is not available"})
 		}
+	}
+	if open != nil {
+		s.notes = append(s.notes, "Not confirmed: "+strings.Join(open, ", ")+".")
 	}
 	switch s.positions["stand_free"] {
 	case "yes":
