@@ -6,7 +6,6 @@ package verify
 import (
 	"encoding/json"
 	"fmt"
-	"math"
 	"slices"
 
 	"gopkg.in/yaml.v3"
@@ -268,128 +267,9 @@ func (j *judge) wish(format string, a ...any) {
 	j.out.Wishes = append(j.out.Wishes, fmt.Sprintf(format, a...))
 }
 
-// seconds works a dose out: set-up, sets of repetitions with rests between on each side,
-// the change of sides, the extra of one side.
-func (j *judge) seconds(d *dose, side string) int {
-	hold := j.hold(d)
-	reps, sets := d.Sets*d.Reps, d.Sets
-	if len(d.Pattern) > 0 {
-		reps, sets = 0, len(d.Pattern)
-		for _, n := range d.Pattern {
-			reps += n
-		}
-	}
-	one := reps*(d.MoveS+hold) + (sets-1)*d.RestS
-	total := d.SetupS + one
-	if side == "each" {
-		total += d.ChangeS + one
-	}
-	if d.Extra != nil {
-		if reps == 1 {
-			total += 5 * int(math.Ceil(d.Extra.Share*float64(hold)/5-1e-9))
-		} else {
-			total += int(math.Ceil(d.Extra.Share*float64(reps)-1e-9)) * (d.MoveS + hold)
-		}
-	}
-	return total
-}
-
-// hold is the seconds of one hold.
-func (j *judge) hold(d *dose) int {
-	if d.HoldBreaths > 0 {
-		return int(math.Ceil(float64(d.HoldBreaths)*60/j.client.Breaths - 1e-9))
-	}
-	return d.HoldS + d.HoldCounts
-}
-
-// spot is where the body is: how far up, and on what.
-type spot struct{ position, ground string }
-
-func spotOf(position, surface string) spot {
-	switch {
-	case surface == "spring-carriage":
-		return spot{position, "carriage"}
-	case position == "sitting" || position == "standing":
-		return spot{position, "up"}
-	case surface == "bed":
-		return spot{position, "bed"}
-	}
-	return spot{position, "floor"}
-}
-
 // The table of transitions (docs/planner.md), seconds: from each lying posture to hands
 // and knees, and between the postures of one ground.
 var toKnees = map[string]int{"supine": 25, "side": 15, "prone": 12}
-
-func (j *judge) toStanding(s spot) int {
-	switch s.ground {
-	case "up":
-		if s.position == "sitting" {
-			return 8
-		}
-		return 0
-	case "floor":
-		if j.client.Positions["floor"] == "help" {
-			return toKnees[s.position] + 60
-		}
-		return toKnees[s.position] + 30
-	}
-	return toKnees[s.position] + 20
-}
-
-func (j *judge) between(a, b spot) int {
-	if a.ground != b.ground {
-		return j.toStanding(a) + j.toStanding(b)
-	}
-	la, lb := toKnees[a.position] > 0, toKnees[b.position] > 0
-	up := func(p string) bool { return p == "sitting" || p == "standing" }
-	switch {
-	case a.position == b.position:
-		return 0
-	case la && lb && (a.position == "side" || b.position == "side"):
-		return 10
-	case la && lb:
-		return 15
-	case la || lb:
-		return max(toKnees[a.position], toKnees[b.position])
-	case up(a.position) && up(b.position):
-		return 8
-	}
-	return 8
-}
-
-func (j *judge) home() spot {
-	if j.client.Positions["stand_free"] == "no" {
-		return spot{"sitting", "up"}
-	}
-	return spot{"standing", "up"}
-}
-
-// times: every start and end follows from the doses and the changes of posture.
-func (j *judge) times() {
-	at, now := j.home(), 0
-	for i := range j.plan.Items {
-		it := &j.plan.Items[i]
-		to := spotOf(it.Position, it.Surface)
-		if t := j.between(at, to); it.Transition != t {
-			j.violation("document", "item %d (%s): transition %d s, the table says %d", i, it.Version, it.Transition, t)
-		}
-		now += it.Transition
-		if it.Start != now || it.End != now+j.seconds(&it.Dose, it.Side) {
-			j.violation("document", "item %d (%s): %d to %d, the dose says %d to %d", i, it.Version, it.Start, it.End, now, now+j.seconds(&it.Dose, it.Side))
-		}
-		now, at = it.End, to
-	}
-	if j.plan.Finish != j.between(at, j.home()) || j.plan.Seconds != now+j.plan.Finish {
-		j.violation("document", "the session lasts %d s with %d at the end, found %d with %d", now+j.between(at, j.home()), j.between(at, j.home()), j.plan.Seconds, j.plan.Finish)
-	}
-	if j.plan.Seconds > 60*j.plan.Minutes {
-		j.violation("time", "%d s are more than %d minutes", j.plan.Seconds, j.plan.Minutes)
-	}
-	if float64(j.plan.Seconds) < 0.92*float64(60*j.plan.Minutes) {
-		j.wish("%d s are less than 92 %% of %d minutes", j.plan.Seconds, j.plan.Minutes)
-	}
-}
 
 // safety: nothing that does not suit, no wrong side, both sides, no rung above the decided.
 func (j *judge) safety() {
@@ -438,63 +318,6 @@ func tried(decision string) int {
 		return 1
 	}
 	return 0
-}
-
-// doses: nothing beyond the last clean value when a symptom capped the work, no hold longer
-// than the client's conditions allow.
-func (j *judge) doses(i int, it *item, v *version, d *decision) {
-	hold, reps := j.hold(&it.Dose), it.Dose.most()
-	if d.Decision == "cap" && d.To == it.Version {
-		most := d.Dose.most()
-		if it.Side == "each" && v.SideMode == "alternate" {
-			most = (most + 1) / 2
-		}
-		if reps > most || hold > j.hold(&d.Dose) {
-			j.violation("dose", "item %d: %s: %d of %d s, capped at %d of %d s", i, it.Version, reps, hold, most, j.hold(&d.Dose))
-		}
-	}
-	if limit := j.longestHold(v.Effort); limit > 0 && hold > limit {
-		j.violation("dose", "item %d: %s holds %d s, at most %d", i, it.Version, hold, limit)
-	}
-}
-
-// most is the repetitions of the largest set.
-func (d *dose) most() int { return slices.Max(append([]int{d.Reps}, d.Pattern...)) }
-
-// longestHold is the cap on holds that the client's conditions bring (domain/03): 10 s in
-// the acute phase, and for hard work with high blood pressure or glaucoma.
-func (j *judge) longestHold(effort int) int {
-	for _, k := range j.client.Conditions {
-		switch {
-		case k.Code == "low-back-pain" && k.Phase == "acute",
-			(k.Code == "high-blood-pressure" || k.Code == "glaucoma") && effort >= 5:
-			return 10
-		}
-	}
-	return 0
-}
-
-// supine: from the sixteenth week of a pregnancy no more than two minutes on the back
-// without a break (domain/03).
-func (j *judge) supine() {
-	if !slices.ContainsFunc(j.client.Conditions, func(k condition) bool { return k.Code == "pregnancy" && k.Weeks >= 16 }) {
-		return
-	}
-	from := -1
-	for i := range j.plan.Items {
-		switch it := &j.plan.Items[i]; {
-		case it.Position != "supine":
-			from = -1
-		case from < 0:
-			from = it.Start
-			fallthrough
-		default:
-			if it.End-from > 120 {
-				j.violation("supine-block", "%d s on the back without a break", it.End-from)
-				return
-			}
-		}
-	}
 }
 
 // counted are the items that rules count: no resets.

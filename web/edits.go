@@ -1,0 +1,255 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/plan"
+	"restbend/store"
+)
+
+// withPlan loads a plan and hands it on, or answers why it cannot.
+func (s *Server) withPlan(c *gin.Context, do func(*planPage)) {
+	pg, err := s.loadPlan(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if pg != nil {
+		do(pg)
+	}
+}
+
+// current tells whether a change was asked for on the plan as it is; a plan that was
+// changed in another tab is not overwritten.
+func (s *Server) current(c *gin.Context, pg *planPage) bool {
+	v, err := strconv.ParseInt(c.PostForm("version"), 10, 64)
+	if err != nil || v == pg.Row.Version {
+		return true
+	}
+	if c.GetHeader("HX-Request") != "true" {
+		s.failed(c, store.ErrChanged)
+		return false
+	}
+	pg.Problem = "This session was changed elsewhere meanwhile. Nothing was overwritten; what you see now is the newer state."
+	s.sent.forget(pg.Row.ID)
+	s.showPlan(c, http.StatusUnprocessableEntity, pg)
+	return false
+}
+
+// editPlan changes a plan by hand; the checks answer at once.
+func (s *Server) editPlan(c *gin.Context) {
+	s.withPlan(c, func(pg *planPage) {
+		if !s.current(c, pg) {
+			return
+		}
+		e := editAsked(c)
+		name := s.itemName(c, pg, e)
+		if err := pg.Person.Req.Apply(pg.Plan, e); err != nil {
+			pg.Problem = plainly(err)
+			s.showPlan(c, http.StatusUnprocessableEntity, pg)
+			return
+		}
+		pg.At, pg.Stale = follow(pg, e), pg.Stale && e.Op != "rebuild"
+		pg.Said = editWords(e.Op, name)
+		s.keepPlan(c, pg, pg.Said)
+	})
+}
+
+// plainly is what is wrong with a change without the name of the program's field.
+func plainly(err error) string {
+	said := err.Error()
+	if field, rest, ok := strings.Cut(said, ": "); ok && rest != "" && slices.Contains([]string{"with", "item", "side", "order", "to", "op"}, field) {
+		said = rest
+	}
+	return strings.ToUpper(said[:1]) + said[1:] + "."
+}
+
+// editAsked reads a change: a button says all of it in one value, op:item:with; a program
+// may name the fields.
+func editAsked(c *gin.Context) plan.Edit {
+	e := plan.Edit{Op: c.PostForm("op"), With: c.PostForm("with"), Item: -1}
+	item := c.PostForm("item")
+	if do := strings.SplitN(c.PostForm("do"), ":", 3); do[0] != "" {
+		e.Op, item, e.With = do[0], "", ""
+		if len(do) > 1 {
+			item = do[1]
+		}
+		if len(do) > 2 {
+			e.With = do[2]
+		}
+		if e.Op == "add" && e.With == "" {
+			e.With = c.PostForm("add")
+		}
+	}
+	if n, err := strconv.Atoi(item); err == nil {
+		e.Item = n
+	}
+	if n, err := strconv.Atoi(c.PostForm("to")); err == nil {
+		e.To = n
+	}
+	return e
+}
+
+// follow keeps the item in view that was changed.
+func follow(pg *planPage, e plan.Edit) int {
+	at := pg.At
+	switch e.Op {
+	case "up":
+		at = e.Item - 1
+	case "down":
+		at = e.Item + 1
+	case "move":
+		at = e.To
+	case "add", "begin", "finish":
+		at = slices.IndexFunc(pg.Plan.Items, func(it plan.Item) bool { return it.Version == e.With && it.Role != "reset" })
+	case "swap", "harder", "easier", "longer", "shorter", "side", "lock", "unlock":
+		at = e.Item
+	}
+	return max(0, min(at, len(pg.Plan.Items)-1))
+}
+
+func (s *Server) itemName(c *gin.Context, pg *planPage, e plan.Edit) string {
+	slug := e.With
+	if e.Item >= 0 && e.Item < len(pg.Plan.Items) && e.Op != "add" {
+		slug = pg.Plan.Items[e.Item].Version
+	}
+	if v, ok := s.cat(c).Version(slug); ok {
+		return v.Name
+	}
+	return slug
+}
+
+func editWords(op, name string) string {
+	words := map[string]string{"up": "%s moved earlier", "down": "%s moved later", "move": "%s moved", "remove": "%s removed", "ban": "%s taken out for good", "allow": "%s allowed again", "longer": "%s made longer", "shorter": "%s made shorter",
+		"swap": "%s swapped", "add": "%s added", "harder": "%s one rung up", "easier": "%s one rung down", "side": "%s: side changed", "lock": "%s locked", "unlock": "%s unlocked", "begin": "begins with %s", "finish": "ends with %s"}
+	if w, ok := words[op]; ok {
+		return fmt.Sprintf(w, name)
+	}
+	return map[string]string{"arrange": "put in the best order", "rebuild": "rebuilt around what is locked"}[op]
+}
+
+// keepPlan stores a change as a step that can be undone and shows what changed.
+func (s *Server) keepPlan(c *gin.Context, pg *planPage, what string) {
+	doc, err := json.Marshal(pg.Plan)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	pg.Row.Document, pg.Row.Quick = doc, false
+	if !pg.Stale { // a change by hand does not make an old plan a new one
+		pg.Row.ClientRevision, pg.Row.Basis = pg.Person.Row.Revision, basis(pg.Person)
+	}
+	if err := s.Store.UpdatePlan(c, pg.Row, what); err != nil {
+		s.failed(c, err)
+		return
+	}
+	pg.Row.Version++
+	pg.Row.Step++
+	pg.Row.Steps = pg.Row.Step + 1
+	s.answerPlan(c, pg)
+}
+
+func (s *Server) answerPlan(c *gin.Context, pg *planPage) {
+	if c.GetHeader("HX-Request") == "true" {
+		s.showPlan(c, http.StatusOK, pg)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/plans/%d?at=%d", pg.Row.ID, pg.At))
+}
+
+// stepPlan undoes or redoes a change.
+func (s *Server) stepPlan(c *gin.Context) {
+	by := map[string]int{"undo": -1, "redo": 1}[c.Param("way")]
+	s.withPlan(c, func(pg *planPage) {
+		if by == 0 {
+			s.fail(c, http.StatusNotFound, "There is no such page", "Nothing was changed.")
+			return
+		}
+		if !s.current(c, pg) {
+			return
+		}
+		what, err := s.Store.StepPlan(c, pg.Row, by)
+		if errors.Is(err, store.ErrNotFound) {
+			pg.Problem = map[int]string{-1: "There is nothing to undo.", 1: "There is nothing to redo."}[by]
+			s.showPlan(c, http.StatusUnprocessableEntity, pg)
+			return
+		}
+		if err != nil {
+			s.failed(c, err)
+			return
+		}
+		s.withPlan(c, func(pg *planPage) {
+			pg.Said = map[int]string{-1: "Undone: ", 1: "Done again: "}[by] + what
+			s.answerPlan(c, pg)
+		})
+	})
+}
+
+// bestPlan replaces a quick plan that nobody touched by the best one.
+func (s *Server) bestPlan(c *gin.Context) {
+	s.withPlan(c, func(pg *planPage) {
+		if !pg.Row.Quick {
+			s.answerPlan(c, pg)
+			return
+		}
+		best, err := plan.Build(pg.Person.Req)
+		if err != nil || best.Score < pg.Plan.Score {
+			best = pg.Plan
+		}
+		pg.Plan, pg.At, pg.Stale = best, 0, pg.Stale && best == pg.Plan
+		pg.Said = "This is the best session found"
+		if best.Proven {
+			pg.Said = "This is the best session: proven, no other of these exercises is worth more under the rules"
+		}
+		s.keepPlan(c, pg, "the best session")
+	})
+}
+
+// rebuildPlan plans again around what is locked, perhaps with other minutes or of another
+// kind.
+func (s *Server) rebuildPlan(c *gin.Context) {
+	s.withPlan(c, func(pg *planPage) {
+		if !s.current(c, pg) {
+			return
+		}
+		minutes, err := minutesAsked(c)
+		if err == nil {
+			pg.Person.Req.Minutes = minutes
+			var kind *plan.Template
+			if kind, err = s.kind(c, c.PostForm("template")); err == nil {
+				pg.Person.Req.ForKind(kind)
+			}
+		}
+		if err == nil {
+			var q *plan.Plan
+			if q, err = pg.Person.Req.Rebuild(pg.Plan); err == nil {
+				pg.Plan, pg.At, pg.Stale, pg.Said = q, 0, false, "rebuilt around what is locked"
+				s.keepPlan(c, pg, pg.Said)
+				return
+			}
+		}
+		pg.Problem = plainly(err)
+		s.showPlan(c, http.StatusUnprocessableEntity, pg)
+	})
+}
+
+// refreshPlan mends a stale plan.
+func (s *Server) refreshPlan(c *gin.Context) {
+	s.withPlan(c, func(pg *planPage) {
+		said := pg.Person.Req.Mend(pg.Plan)
+		pg.Said = "Mended. Nothing had to change"
+		if said != nil {
+			pg.Said = "Mended: " + strings.Join(said, "; ")
+		}
+		pg.At, pg.Stale = min(pg.At, max(0, len(pg.Plan.Items)-1)), false
+		s.keepPlan(c, pg, pg.Said)
+	})
+}
