@@ -341,7 +341,7 @@ func newDoseDocument(v *catalogue.Version, school string, r *plan.Request) doseD
 }
 
 func figureCmd() *cobra.Command {
-	var slug, side, build string
+	var slug, side, build, ease string
 	var phase int
 	cmd := &cobra.Command{Use: "figure", Short: "The drawing of a version as SVG", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadTrade()
@@ -354,6 +354,17 @@ func figureCmd() *cobra.Command {
 		}
 		if side != "" && side != "left" && side != "right" {
 			return exchange.Problems{{Path: "side", Text: fmt.Sprintf("found %q, allowed: left, right", side)}}
+		}
+		if ease != "" {
+			var names []string
+			for i := range v.Eases {
+				names = append(names, v.Eases[i].Slug)
+			}
+			eased, ok := v.Eased(ease)
+			if !ok {
+				return exchange.Problems{{Path: "ease", Text: fmt.Sprintf("found %q, allowed: %s", ease, strings.Join(names, ", "))}}
+			}
+			v = eased
 		}
 		q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, side)
 		if phase == 0 {
@@ -369,6 +380,7 @@ func figureCmd() *cobra.Command {
 	mustHave(cmd, "version")
 	cmd.Flags().IntVar(&phase, "phase", 0, "phase from 1; the effort position when absent")
 	cmd.Flags().StringVar(&side, "side", "", "the side that works: left or right")
+	cmd.Flags().StringVar(&ease, "ease", "", "with one of its eases")
 	cmd.Flags().StringVar(&build, "build", figure.DefaultBuild, "how the person looks")
 	return cmd
 }

@@ -96,6 +96,7 @@ func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
 		"unknown flag":        {"", "unknown flag: --clint", 1, []string{"screen", "--clint", "x"}},
 		"unknown command":     {"", `unknown command "dance"`, 1, []string{"dance"}},
 		"phase":               {"", "phase: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--phase", "9"}},
+		"ease":                {"", `ease: found "wings", allowed: fists, knees-padded, fists-knees-padded`, 1, []string{"figure", "--version", "bird-dog", "--ease", "wings"}},
 		"side":                {"", `side: found "up", allowed: left, right`, 1, []string{"figure", "--version", "clam", "--side", "up"}},
 		"a bad log":           {`{"format": "restbend.log/1", "sessions": [{"date": "x", "items": []}]}`, "sessions[0].date", 1, []string{"next", "--client", client, "--log", "-"}},
 		"no database":         {"", "no database", 1, []string{"password", "--data", "/nowhere", "--name", "x"}},

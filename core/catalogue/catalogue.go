@@ -114,6 +114,7 @@ type Ease struct {
 	Phases     map[string]string `yaml:"phases"`
 	Kit        []string          `yaml:"-"` // one of these is needed, when any is named
 	Shared     bool              `yaml:"-"` // from the file of shared eases, not the entry
+	Together   bool              `yaml:"-"` // one of the entry's own and a shared one at once
 	Quantities Quantities        `yaml:"-"`
 	Solved     *Solved           `yaml:"-"`
 }

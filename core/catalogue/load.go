@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"sort"
 	"strconv"
 	"strings"
@@ -123,7 +124,8 @@ func Read(src Source) (*Catalogue, error) {
 	return c, nil
 }
 
-// shareEases adds the shared eases to the versions whose postures they fit.
+// shareEases adds the shared eases to the versions whose postures they fit, each by itself and
+// together with each ease of the version's own: a sore knee and a sore wrist need both.
 func (c *Catalogue) shareEases(data []byte) error {
 	var shared []struct {
 		Slug, Name, Pose string
@@ -146,7 +148,15 @@ func (c *Catalogue) shareEases(data []byte) error {
 				}
 				named[p.Name] = true
 			}
-			v.Eases = append(v.Eases, Ease{Slug: s.Slug, Name: s.Name, Phases: phases, Kit: s.Kit, Shared: true})
+			own := v.Eases
+			v.Eases = append(v.Eases[:len(own):len(own)], Ease{Slug: s.Slug, Name: s.Name, Phases: phases, Kit: s.Kit, Shared: true})
+			for i := range own {
+				both := maps.Clone(own[i].Phases)
+				for phase, text := range phases {
+					both[phase] += "\n" + text
+				}
+				v.Eases = append(v.Eases, Ease{Slug: own[i].Slug + "-" + s.Slug, Name: own[i].Name + ", and " + s.Name, Phases: both, Kit: s.Kit, Shared: true, Together: true})
+			}
 		}
 	}
 	return nil

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"restbend/core/body"
 	"restbend/core/catalogue"
 )
 
@@ -17,8 +18,8 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 			continue
 		}
 		ok, any := s.cleanSides(v, &rows[i])
-		if !any {
-			continue
+		if more := ok[body.Left] && !r.eased[body.Left] || ok[body.Right] && !r.eased[body.Right]; !any || e.Together && !more {
+			continue // two eases at once only where one is not enough
 		}
 		r.Use, r.Eases, r.clears = v.Slug, append(r.Eases, e.Slug), append(r.clears, ok)
 		for _, side := range sidesOf(v) {

@@ -49,6 +49,31 @@ func TestVerdictTableOfTheRemainingConditions(t *testing.T) {
 	verdictTable(t, "testdata/verdicts-conditions.yaml", 250)
 }
 
+// A sore knee and a sore wrist need the pad and the fists together; one alone is offered where
+// one is enough.
+func TestTwoEasesTogetherWhereOneIsNotEnough(t *testing.T) {
+	rules, cat := load(t)
+	for _, row := range []struct {
+		conditions []safety.Condition
+		want       []string
+	}{
+		{[]safety.Condition{{Code: "knee-pain", Side: "left"}}, []string{"knees-padded"}},
+		{[]safety.Condition{{Code: "wrist-pain", Side: "right"}}, []string{"fists"}},
+		{[]safety.Condition{{Code: "knee-pain", Side: "left"}, {Code: "wrist-pain", Side: "right"}}, []string{"fists-knees-padded"}},
+	} {
+		c := able()
+		c.Conditions = row.conditions
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		for _, slug := range []string{"bird-dog", "bird-dog-sweep", "cat-cow", "blade-press"} {
+			r, _ := s.Screen(slug).Result(slug)
+			assert.Equal(t, safety.Adapt, r.Verdict, slug)
+			assert.Equal(t, row.want, r.Eases, slug)
+			assert.Equal(t, row.want[0], r.EaseFor("each"), slug)
+		}
+	}
+}
+
 func verdictTable(t *testing.T, file string, least int) {
 	rules, cat := load(t)
 	var table struct {
