@@ -3,6 +3,7 @@ package plan
 import (
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -326,6 +327,9 @@ func (p *Plan) broken() (n int) {
 	return n
 }
 
+// withAnEase is the sentence of an item's reason that names its ease.
+var withAnEase = regexp.MustCompile(` With an ease: [^.]*\.`)
+
 // refit brings an item's place, side and dose within what holds now.
 func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 	c, err := r.candidate(it.Version)
@@ -336,9 +340,12 @@ func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 		said = append(said, fmt.Sprintf("%s on the %s", v.Name, c.surface))
 	}
 	it.Surface, it.Eases, it.Revision = c.surface, c.eases, v.Revision
+	was := withAnEase.FindString(it.Why)
+	it.Why = withAnEase.ReplaceAllString(it.Why, "")
 	for _, ease := range c.eases {
-		if with := "With an ease: " + v.Ease(ease).Name; !strings.Contains(it.Why, with) {
-			it.Why += " " + with + "."
+		with := " With an ease: " + v.Ease(ease).Name + "."
+		it.Why += with
+		if with != was {
 			said = append(said, v.Name+": "+v.Ease(ease).Name)
 		}
 	}

@@ -2,6 +2,7 @@ package plan_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -208,6 +209,37 @@ func TestAnUnsafeSwapIsRefusedAndAStalePlanMended(t *testing.T) {
 		}
 	}
 	verifyItems()
+}
+
+// A mended session says which exercise needs an ease now, once, and says no more of it when
+// the need has gone.
+func TestMendingSaysTheEase(t *testing.T) {
+	c := able()
+	c.Aims = map[string]float64{"deep-core": 3, "back-strength": 3}
+	p := build(t, c, 30)
+	if r := request(t, c, nil, 30); !slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "bird-dog-arm" }) {
+		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "bird-dog-arm"}))
+	}
+	item := func() *plan.Item {
+		i := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == "bird-dog-arm" })
+		require.GreaterOrEqual(t, i, 0)
+		return &p.Items[i]
+	}
+	require.Empty(t, item().Eases)
+	sore := able()
+	sore.Aims, sore.Conditions = c.Aims, []safety.Condition{{Code: "knee-pain", Side: "left"}}
+	r := request(t, sore, nil, 30)
+	r.Retime(p) // as a page shows it before it is mended
+	said := r.Mend(p)
+	assert.Contains(t, said, "All-fours arm reach: something soft under the knees and shins")
+	assert.Equal(t, []string{"knees-padded"}, item().Eases)
+	assert.Contains(t, item().Kit, "cushion")
+	assert.NotContains(t, r.Mend(p), "All-fours arm reach: something soft under the knees and shins", "said once")
+	assert.Equal(t, 1, strings.Count(item().Why, "With an ease"))
+	request(t, c, nil, 30).Mend(p)
+	assert.NotContains(t, item().Why, "With an ease")
+	assert.Empty(t, item().Eases)
+	assert.NotContains(t, item().Kit, "cushion")
 }
 
 // What comes in for what no longer suits stands where it costs no extra position: after
