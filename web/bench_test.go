@@ -300,9 +300,20 @@ func TestTheSessionPrintsOnOnePage(t *testing.T) {
 	p := start(t, true).signIn()
 	ctx := p.browser()
 	p.signInBrowser(ctx)
+	p.do("POST", "/clients/2/intake/conditions", url.Values{"conditions": {"knee-pain"}, "why": {"knelt on a stone"}, "go": {"client"}})
 	for id, client := range []string{"1", "2", "3", "4"} {
 		p.do("POST", "/clients/"+client+"/plans", url.Values{"minutes": {"50"}})
 		p.do("POST", fmt.Sprintf("/plans/%d/best", id+1), url.Values{})
+		eases := 0
+		for _, slug := range []string{"bird-dog-arm", "bird-dog-slide", "cow-neutral", "blade-press"} {
+			if client == "2" { // a line more each
+				_, version := p.stored(int64(id + 1))
+				code, _ := p.do("POST", fmt.Sprintf("/plans/%d/edit", id+1), url.Values{"do": {"add::" + slug}, "version": {fmt.Sprint(version)}})
+				if code == 200 {
+					eases++
+				}
+			}
+		}
 		var pdf []byte
 		var text string
 		p.run(ctx, chromedp.Navigate(fmt.Sprintf("%s/plans/%d/print", p.url, id+1)), chromedp.WaitVisible(".print-items"), chromedp.Text("main", &text), chromedp.ActionFunc(func(ctx context.Context) (err error) {
@@ -313,5 +324,7 @@ func TestTheSessionPrintsOnOnePage(t *testing.T) {
 		for _, words := range []string{"Not medical advice", "Stop:", "To fetch"} {
 			assert.Contains(t, text, words)
 		}
+		assert.GreaterOrEqual(t, strings.Count(text, "With an ease"), eases)
+		assert.True(t, client != "2" || eases > 1)
 	}
 }
