@@ -103,7 +103,7 @@ func (q *Sequence) Film(opt Options) Film {
 			hold = 1200
 		}
 		f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.poses[i], q.room, opt), hold, ph.Name, ph.Breath})
-		if i >= len(q.v.Solved.Frames) { // with an ease: only its postures are solved
+		if i >= len(q.v.Solved.Frames) { // with an ease: the way between is measured, not kept
 			f.Frames[len(f.Frames)-1].MS += 600
 			continue
 		}

@@ -130,7 +130,7 @@ func (v *Version) Ease(slug string) *Ease {
 }
 
 // Eased is a version as it is done with one of its eases: the same entry in its eased
-// postures. Only its postures are solved, not the way between them.
+// postures. The way between them is measured, and not kept for films.
 func (v *Version) Eased(slug string) (*Version, bool) {
 	e := v.Ease(slug)
 	if e == nil || e.Solved == nil {
