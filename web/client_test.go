@@ -151,6 +151,13 @@ func TestEasesAreSaidWhereverTheExerciseAppears(t *testing.T) {
 			assert.Regexp(t, "(?s)[Tt]o fetch.*(pillow|cushion)", page)
 		}
 	}
+	// An arm sweep between postures is eased too: with a sore shoulder only to shoulder height.
+	code, _ = p.do("POST", "/clients/2/intake/conditions", url.Values{"conditions": {"shoulder-pain"}, "condition.shoulder-pain.side": {"left"}, "why": {"slept on it"}, "go": {"client"}})
+	require.Equal(t, 200, code)
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}, "template": {"breath-led"}})
+	_, page = p.do("GET", "/plans/2/print", nil)
+	assert.Regexp(t, `, one breath <strong class="print-mind">With an ease: [^<]*shoulder height`, page)
+
 	_, plain := p.do("GET", "/figures/bird-dog-arm.svg", nil)
 	code, eased := p.do("GET", "/figures/bird-dog-arm.svg?ease=knees-padded", nil)
 	assert.Equal(t, 200, code)
