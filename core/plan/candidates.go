@@ -133,12 +133,7 @@ func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
 	}
 	if res.Verdict == safety.Adapt {
 		ease := res.EaseFor(c.side)
-		for _, side := range []string{"left", "right"} { // no ease serves both sides: one side, with its own
-			if ease == "" && v.SideMode == "each" {
-				ease, c.side = res.EaseFor(side), side
-			}
-		}
-		if ease == "" {
+		if ease == "" { // no one ease serves both sides
 			return c, false
 		}
 		c.eases = []string{ease}

@@ -82,7 +82,13 @@ func verify(t require.TestingT, p *plan.Plan, c *safety.Client) {
 		require.False(t, seen[it.Version], "%s twice", it.Version)
 		seen[it.Version] = true
 		res, _ := r.Screening.Result(it.Version)
-		require.True(t, res.Verdict == safety.Suits || res.Verdict == safety.Adapt && res.Use == it.Version && len(it.Eases) > 0, it.Version)
+		require.True(t, res.Verdict == safety.Suits || res.Verdict == safety.Adapt && res.Use == it.Version, it.Version)
+		var ease []string // exactly the one that clears every side it is done on
+		if res.Verdict == safety.Adapt {
+			ease = []string{res.EaseFor(it.Side)}
+			require.NotEmpty(t, ease[0], it.Version)
+		}
+		require.Equal(t, ease, it.Eases, it.Version)
 		if v.SideMode == "each" && res.Sides["left"] == res.Sides["right"] {
 			require.Equal(t, "each", it.Side)
 		}
