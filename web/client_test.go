@@ -3,6 +3,7 @@ package web_test
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"html"
 	"mime/multipart"
 	"net/http"
@@ -151,11 +152,23 @@ func TestEasesAreSaidWhereverTheExerciseAppears(t *testing.T) {
 			assert.Regexp(t, "(?s)[Tt]o fetch.*(pillow|cushion)", page)
 		}
 	}
+	// So is what to mind although no limit is crossed.
+	code, _ = p.do("POST", "/clients/4/intake/conditions", url.Values{"conditions": {"hip-replacement"}, "condition.hip-replacement.side": {"left"}, "condition.hip-replacement.date": {"2025-01-05"}, "condition.hip-replacement.approach": {"anterior"}, "why": {"told today"}, "go": {"client"}})
+	require.Equal(t, 200, code)
+	p.do("POST", "/clients/4/plans", url.Values{"minutes": {"30"}})
+	_, at := p.stored(2)
+	code, page = p.do("POST", "/plans/2/edit", url.Values{"do": {"add::clam"}, "version": {fmt.Sprint(at)}})
+	require.Contains(t, []int{200, 422}, code, "added, or in it already")
+	for _, path := range []string{"/plans/2", "/plans/2/start", "/plans/2/print"} {
+		_, page = p.do("GET", path, nil)
+		assert.Contains(t, page, "Mind: a pillow between the knees.", path)
+	}
+
 	// An arm sweep between postures is eased too: with a sore shoulder only to shoulder height.
 	code, _ = p.do("POST", "/clients/2/intake/conditions", url.Values{"conditions": {"shoulder-pain"}, "condition.shoulder-pain.side": {"left"}, "why": {"slept on it"}, "go": {"client"}})
 	require.Equal(t, 200, code)
 	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}, "template": {"breath-led"}})
-	_, page = p.do("GET", "/plans/2/print", nil)
+	_, page = p.do("GET", "/plans/3/print", nil)
 	assert.Regexp(t, `, one breath <strong class="print-mind">With an ease: [^<]*shoulder height`, page)
 
 	_, plain := p.do("GET", "/figures/bird-dog-arm.svg", nil)

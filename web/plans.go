@@ -185,13 +185,16 @@ type planItem struct {
 	Here       bool
 }
 
-// minds says what an item needs to fit this client: the ease it is done with, and an override
-// with its reason and last day.
+// minds says what an item needs to fit this client: the ease it is done with, what to mind,
+// and an override with its reason and last day.
 func minds(it *plan.Item, v *catalogue.Version) (out []string) {
 	for _, slug := range it.Eases {
 		if e := v.Ease(slug); e != nil {
 			out = append(out, "With an ease: "+e.Name+".")
 		}
+	}
+	for _, w := range it.Watch {
+		out = append(out, "Mind: "+w+".")
 	}
 	if o := it.Override; o != nil {
 		out = append(out, "Left out for this client; overridden until "+o.Until+": "+o.Reason)

@@ -142,14 +142,14 @@ func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
 }
 
 // dress notes what an item needs beside its version to suit this client as it stands: an
-// ease and its props, or an override.
+// ease and its props, or an override, and what to mind.
 func (r *Request) dress(it *Item) {
 	v, known := r.Catalogue.Version(it.Version)
 	res, screened := r.Screening.Result(it.Version)
 	if !known || !screened {
 		return
 	}
-	it.Eases, it.Kit, it.Override = nil, v.Kit, nil
+	it.Eases, it.Kit, it.Watch, it.Override = nil, v.Kit, res.Watch, nil
 	if res.Overridden {
 		it.Override = res.Override
 	}

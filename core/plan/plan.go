@@ -57,6 +57,7 @@ type Item struct {
 	Why        string             `json:"why"`
 	Cues       []string           `json:"cues"`
 	Locked     bool               `json:"locked,omitempty"`
+	Watch      []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
 	Override   *safety.Override   `json:"override,omitempty"` // a left-out version is in by hand, for a reason, until a day
 }
 
