@@ -277,6 +277,7 @@ func (r *Request) Mend(p *Plan) (said []string) {
 	p.Proven = false
 	var items []Item
 	for _, it := range p.Items {
+		r.dress(&it) // with an ease it may still fit
 		v, known := r.Catalogue.Version(it.Version)
 		limit := r.effortCap()
 		over := limit > 0 && it.Effort > limit

@@ -235,7 +235,6 @@ func TestMendingSaysTheEase(t *testing.T) {
 	sore := able()
 	sore.Aims, sore.Conditions = c.Aims, []safety.Condition{{Code: "knee-pain", Side: "left"}}
 	r := request(t, sore, nil, 30)
-	r.Retime(p) // as a page shows it before it is mended
 	said := r.Mend(p)
 	assert.Contains(t, said, "All-fours arm reach: something soft under the knees and shins")
 	assert.Equal(t, []string{"knees-padded"}, item().Eases)
