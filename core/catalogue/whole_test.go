@@ -293,3 +293,33 @@ func TestDosesRise(t *testing.T) {
 	}
 	assert.Contains(t, cat.Presets(), "short-holds")
 }
+
+// An exercise done with an ease is the same entry in other postures and with other loads; a
+// way in is left out of the round, and eases that are not there are not made up.
+func TestEasedVersionsAndRounds(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	together := 0
+	for _, v := range cat.Versions {
+		assert.Equal(t, v.Round(), v.Next(len(v.Phases)-1), "%s: a round ends where it begins", v.Slug)
+		for i := v.Round(); i+1 < len(v.Phases); i++ {
+			assert.Equal(t, i+1, v.Next(i), v.Slug)
+			assert.False(t, v.Phases[i].Once, "%s: only the first posture is taken once", v.Slug)
+		}
+		for i := range v.Eases {
+			e := &v.Eases[i]
+			w, ok := v.Eased(e.Slug)
+			require.True(t, ok, "%s/%s", v.Slug, e.Slug)
+			assert.Equal(t, v.Slug, w.Slug)
+			assert.Len(t, w.Solved.Phases, len(v.Phases))
+			assert.NotEqual(t, measured(v), measured(w), "%s/%s changes nothing", v.Slug, e.Slug)
+			if e.Together {
+				together++
+				assert.Less(t, math.Max(w.Quantities["kneeling.left"].Value, w.Quantities["kneeling.right"].Value), 0.15, "%s/%s: the knees stand on the pad", v.Slug, e.Slug)
+			}
+		}
+		_, ok := v.Eased("wings")
+		assert.False(t, ok)
+	}
+	assert.Greater(t, together, 10)
+}

@@ -31,7 +31,7 @@ func (r *Request) check(p *Plan) []Check {
 	c.order()
 	c.hardest()
 	c.families()
-	rises, limit := r.rises(p), r.transfers()
+	rises, limit := p.rises(), r.transfers()
 	times := map[int]string{0: "no rise", 1: "1 rise"}[rises]
 	if times == "" {
 		times = fmt.Sprintf("%d rises", rises)
@@ -217,18 +217,13 @@ func strong(p *Plan) int {
 }
 
 // rises counts the times the client gets up from the floor.
-func (r *Request) rises(p *Plan) int {
-	at, n := r.startPlace(), 0
+func (p *Plan) rises() (n int) {
+	var before *Item
 	for i := range p.Items {
-		if _, up := move(at, p.Items[i].place(), r.helped()); up {
-			n++
-		}
-		at = p.Items[i].place()
+		n += b2i(FromFloor(before, &p.Items[i]))
+		before = &p.Items[i]
 	}
-	if _, up := move(at, r.startPlace(), r.helped()); up {
-		n++
-	}
-	return n
+	return n + b2i(FromFloor(before, nil))
 }
 
 // transfers is the client's number of rises from the floor; with help one, else three

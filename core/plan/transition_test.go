@@ -81,3 +81,32 @@ func TestMainItemsByLength(t *testing.T) {
 		assert.Equal(t, want, maxMain(minutes), "%d minutes", minutes)
 	}
 }
+
+// Getting up from the floor is counted once for each time the body leaves it for a bed, a
+// chair or its feet, wherever the session begins and ends; a bed and a carriage are no floor.
+func TestRisesFromTheFloor(t *testing.T) {
+	item := func(position, surface string) Item { return Item{Position: position, Surface: surface} }
+	var (
+		mat, side, fours = item("supine", "mat"), item("side", "mat"), item("all-fours", "mat")
+		bed, carriage    = item("supine", "bed"), item("supine", "spring-carriage")
+		chair, wall      = item("sitting", "chair"), item("standing", "wall")
+		sofa             = item("kneeling", "sofa")
+	)
+	for name, row := range map[string]struct {
+		items []Item
+		want  int
+	}{
+		"nothing":                          {nil, 0},
+		"never down":                       {[]Item{chair, wall, chair}, 0},
+		"down once, through three":         {[]Item{mat, side, fours, wall}, 1},
+		"ends on the floor":                {[]Item{wall, mat}, 1},
+		"down twice":                       {[]Item{mat, wall, side, chair}, 2},
+		"a bed is no floor":                {[]Item{bed, chair, bed}, 0},
+		"from the floor to a bed":          {[]Item{mat, bed}, 1},
+		"a carriage is no floor":           {[]Item{carriage, wall}, 0},
+		"kneeling at a sofa is down there": {[]Item{sofa, mat, chair}, 1},
+	} {
+		p := &Plan{Items: row.items}
+		assert.Equal(t, row.want, p.rises(), name)
+	}
+}
