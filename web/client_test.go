@@ -171,6 +171,9 @@ func TestEasesAreSaidWhereverTheExerciseAppears(t *testing.T) {
 	_, page = p.do("GET", "/plans/3/print", nil)
 	assert.Regexp(t, `, one breath <strong class="print-mind">With an ease: [^<]*shoulder height`, page)
 
+	_, page = p.do("GET", "/library/bird-dog", nil)
+	assert.Contains(t, page, "<dd>on the fists so the wrist stays straight; something soft under the knees and shins</dd>", "each ease is listed once")
+
 	_, plain := p.do("GET", "/figures/bird-dog-arm.svg", nil)
 	code, eased := p.do("GET", "/figures/bird-dog-arm.svg?ease=knees-padded", nil)
 	assert.Equal(t, 200, code)
