@@ -40,13 +40,16 @@ var bases = map[string]base{
 		thoracic flexion 0
 		on chair seat
 		on floor foot
-		hip flexion 85
-		hip abduction 8
+		hip flexion 86
+		hip abduction 5
 		knee flexion 88
 		shoulder flexion 18
-		shoulder abduction 6
+		shoulder adduction 4
 		elbow flexion 50
 		forearm pronation 80
+		loose hip
+		loose knee
+		trunk plumb
 		loose shoulder
 		loose elbow
 		touch palm thigh
@@ -60,7 +63,7 @@ var bases = map[string]base{
 		elbow flexion 6
 		forearm pronation 75
 		height wrist 3.5
-		hip abduction 4
+		hip abduction 3
 		hip flexion 2
 		knee flexion 4
 		ankle down 15
@@ -74,7 +77,7 @@ var bases = map[string]base{
 		elbow flexion 6
 		forearm pronation 75
 		height wrist 3.5
-		hip abduction 5
+		hip abduction 3
 		hip flexion 55
 		knee flexion 97
 	`, faceUp, 0.105, "supine"},
@@ -87,7 +90,7 @@ var bases = map[string]base{
 		elbow flexion 6
 		forearm pronation 75
 		height wrist 3.5
-		hip abduction 4
+		hip abduction 3
 		hip flexion 90
 		knee flexion 90
 	`, faceUp, 0.105, "supine"},
@@ -100,7 +103,7 @@ var bases = map[string]base{
 		shoulder extension 2
 		elbow flexion 6
 		forearm pronation 75
-		hip abduction 4
+		hip abduction 3
 		ankle down 48
 		toes down 20
 	`, faceDown, 0.10, "prone"},
@@ -167,20 +170,23 @@ var bases = map[string]base{
 		knee.right flexion 88
 		shoulder abduction 7
 		elbow flexion 10
+		flat foot.right
 		balance
 	`, upright, 0.42, "half-kneeling"},
 	"long-sitting": {`
 		lumbar flexion 0
 		thoracic flexion 0
 		on floor seat heel
-		hip flexion 88
-		hip abduction 4
+		hip flexion 94
+		hip abduction 2
 		knee flexion 3
 		ankle up 2
 		shoulder flexion 34
-		shoulder abduction 6
+		shoulder adduction 8
 		elbow flexion 14
 		forearm pronation 80
+		loose hip
+		trunk plumb
 		loose shoulder
 		loose elbow
 		touch palm thigh
@@ -195,32 +201,34 @@ var bases = map[string]base{
 		elbow flexion 6
 		forearm pronation 75
 		height wrist 3.5
-		hip abduction 5
+		hip abduction 3
 		hip flexion 93
 		knee flexion 80
-		aim shank 22
+		loose hip
+		loose knee
+		aim shank 16
 	`, faceUp, 0.105, "supine"},
-	"at-counter": {` # standing, both hands resting on a counter
+	"at-counter": {` # standing, the fingers of both hands resting on a counter
 		lumbar flexion 0
 		thoracic flexion 0
 		on floor foot
-		on counter hand
-		hip abduction 5
+		on counter fingertips
+		hip abduction 3
 		knee flexion 2
-		shoulder flexion 29
+		shoulder flexion 20
 		shoulder rotation-out 0
-		shoulder abduction 8
-		elbow flexion 20
+		shoulder abduction 3
+		elbow flexion 40
 		forearm pronation 80
-		wrist extension 51
+		wrist extension 15
 		loose shoulder
 		loose elbow
 		loose wrist
 		loose forearm
-		aim trunk 89
-		stack shoulder ankle
+		trunk plumb
+		balance
 	`, upright, 0.875, "standing"},
-	"beside-counter-left": {` # standing, a counter at the left, that hand resting on it
+	"beside-counter-left": {` # standing, a counter at the left, the fingers of that hand resting on it
 		lumbar flexion 0
 		thoracic flexion 0
 		lumbar side-left 0
@@ -228,16 +236,16 @@ var bases = map[string]base{
 		lumbar turn-left 0
 		thoracic turn-left 0
 		on floor foot
-		on counter hand.left
+		on counter fingertips.left
 		hip abduction 3
 		knee flexion 2
 		hip flexion 1
-		shoulder.left abduction 38
-		shoulder.left flexion 12
+		shoulder.left abduction 25
+		shoulder.left extension 6
 		shoulder.left rotation-out 0
-		elbow.left flexion 12
-		forearm.left pronation 80
-		wrist.left extension 56
+		elbow.left flexion 66
+		forearm.left pronation 60
+		wrist.left extension 15
 		shoulder.right abduction 7
 		elbow.right flexion 10
 		forearm.right pronation 20
@@ -245,7 +253,9 @@ var bases = map[string]base{
 		loose elbow.left
 		loose wrist.left
 		loose forearm.left
-		stack shoulder ankle
+		trunk plumb
+		balance
+		out hand.left 15
 	`, upright, 0.875, "standing"},
 	"high-plank": {`
 		lumbar flexion 0

@@ -32,7 +32,7 @@ func pose(t testing.TB, s *Solver, text string) *Pose {
 // The push-up is a fixture for the load model, not an exercise of the catalogue.
 const (
 	pushUpUp    = "from high-plank\nhip flexion 0\nlumbar flexion 0\nthoracic flexion 0\nloose wrist\nloose ankle\nloose toes\nloose shoulder\nstack shoulder wrist\nline shoulder hip ankle"
-	lowered     = "from up\nlumbar flexion 0\nthoracic flexion 0\nhip flexion 0\nelbow flexion 122\nshoulder flexion 6\nshoulder abduction 40\nloose shoulder\nloose elbow\nloose forearm\nloose wrist\nloose ankle\nloose toes\nloose knee\nheight shoulder 26"
+	lowered     = "from up\nlumbar flexion 0\nthoracic flexion 0\nhip flexion 0\nelbow flexion 122\nshoulder flexion 6\nshoulder abduction 33\nshoulder rotation-in 16\nloose shoulder\nloose elbow\nloose forearm\nloose wrist\nloose ankle\nloose toes\nloose knee\nheight shoulder 26"
 	kneePushUp  = "from all-fours\nhip flexion 0\nknee flexion 40\nlumbar flexion 0\nthoracic flexion 0\nshoulder flexion 68\nloose knee\nloose shoulder\nloose wrist\nloose ankle\nstack shoulder wrist\nline shoulder hip knee"
 	handsOnTest = 0.08
 )

@@ -2,18 +2,33 @@ package body
 
 import "math"
 
-// minimise is Levenberg-Marquardt with the exact gradient of every residual.
-func (pr *problem) minimise(st State, iterations int) (State, float64) {
+// settle minimises twice: first with the geometry soft, so that the body finds its way
+// along narrow valleys (feet that stay, a hand that reaches), then exactly.
+func (pr *problem) settle(st State, iterations int) (State, float64) {
+	st, _ = pr.minimise(st, softIterations, softly)
+	return pr.minimise(st, iterations, 1)
+}
+
+// softly is the weight of the geometry in the first round of settling.
+const (
+	softly         = 0.1
+	softIterations = 60
+)
+
+// minimise is Levenberg-Marquardt with the exact gradient of every residual; weight
+// scales all residuals of the geometry against the angles.
+func (pr *problem) minimise(st State, iterations int, weight float64) (State, float64) {
 	var f Frames
 	var tw [nState][nSeg]twist
 	var plain, full rows
+	square := weight * weight
 	cost := func(s *State) float64 {
 		pr.b.Place(s, &f)
 		plain.reset()
 		pr.residuals(s, &f, &plain)
 		c := pr.priors(s, nil, nil)
 		for _, v := range plain.r {
-			c += v * v
+			c += v * v * square
 		}
 		return c
 	}
@@ -34,9 +49,9 @@ func (pr *problem) minimise(st State, iterations int) (State, float64) {
 				if row[i] == 0 {
 					continue
 				}
-				g[i] += row[i] * v
+				g[i] += row[i] * v * square
 				for k := 0; k <= i; k++ {
-					a[i][k] += row[i] * row[k]
+					a[i][k] += row[i] * row[k] * square
 				}
 			}
 		}

@@ -4,7 +4,7 @@ package body
 //
 // Neck, hip, knee, shoulder and ankle: AAOS normal ranges; the lumbar and thoracic
 // split: kinesiology texts, approximate (values from memory). Elbow, forearm, wrist,
-// toes and shoulder blade: common practice. Shoulder adduction past the midline and
+// toes (70 free, more under body weight) and shoulder blade: common practice. Shoulder adduction past the midline and
 // the rotation of a raised arm need more than the anatomical-position figures allow.
 var jointLimits = func() [NDof][2]float64 {
 	var l [NDof][2]float64
@@ -32,7 +32,7 @@ var jointLimits = func() [NDof][2]float64 {
 		set(HipRot, -45, 45)
 		set(KneeFlex, 0, 135)
 		set(AnkleUp, -50, 20)
-		set(ToesUp, -40, 70)
+		set(ToesUp, -40, 85)
 	}
 	return l
 }()

@@ -15,11 +15,14 @@ type Spec struct {
 	On        []Contact
 	Off       []string
 	Slide     []string
+	Step      []string // contacts that are lifted and put down elsewhere
 	Loose     []int
 	Relations []Relation
 	Tilt      []tilt
 	Props     []Prop // things held or attached
 	LetGo     bool   // nothing is held any more
+	Said      []Said // what the words promise of the pose
+	Mirrored  bool   // the pose it comes from with left and right exchanged
 	View      string
 	sided     bool
 }
@@ -97,13 +100,24 @@ var motions = map[string]struct {
 //	from BASE                         a base pose or an earlier phase
 //	hip.left flexion 90               a joint angle in degrees (both sides without .left)
 //	on SURFACE part part.left ...     contacts; off part ... lifts them
-//	slide part ...                    a kept contact that travels between phases
-//	loose hip.left ...                a joint the author leaves to the other statements
+//	slide part ...                    a kept contact that slides between phases
+//	step part ...                     a kept contact that is lifted and put down elsewhere
+//	loose hip.left ...                a joint the author leaves to the other statements; hips
+//	                                  and shoulders only bend: opening and turning is stated
 //	aim leg.left 10                   elevation of a segment above horizontal
 //	stack A B · line A B C · touch A B [CM] · height POINT CM · balance
 //	tilt forward 30                   where the pelvis leans or turns from its base, degrees
+//	trunk plumb · trunk level         from the hips to the neck, within 4 degrees
+//	pelvis level                      from side to side, within 4 degrees
+//	apart hands 60 · apart feet 50    how far apart, cm, where wider than shoulders or hips
+//	out hand.left 25                  how far one that is down alone is out to its side, cm
+//	cross ankles                      one leg over the other
+//	roll foot.left 30                 a foot on its edge, degrees
+//	carries CONTACT at least SHARE    the share of body weight the words promise
+//	flat foot.right                   the sole level from side to side
 //	free POINT                        drops earlier relations of that point
 //	hold THING points anchor force    a thing held or attached; let-go drops them all
+//	mirror                            the pose it comes from, left and right exchanged
 //	view NAME
 //
 // A semicolon ends a statement like a new line.
@@ -125,6 +139,9 @@ func Parse(text string) (*Spec, error) {
 	}
 	if s.From == "" {
 		return nil, &ParseError{1, strings.TrimSpace(strings.SplitN(text, "\n", 2)[0]), "a pose begins with: from BASE"}
+	}
+	if s.Mirrored && (len(s.Angles)+len(s.On)+len(s.Off)+len(s.Relations)+len(s.Tilt)+len(s.Props) > 0) {
+		return nil, &ParseError{1, strings.TrimSpace(text), "a mirrored pose says nothing else but what slides or steps and its view"}
 	}
 	return s, nil
 }
@@ -174,17 +191,22 @@ func (s *Spec) statement(f []string) error {
 				s.On = append(s.On, c)
 			}
 		}
-	case "off", "slide":
+	case "trunk", "pelvis", "apart", "out", "cross", "roll", "carries":
+		return s.say(f)
+	case "off", "slide", "step":
 		for _, p := range args {
 			cs, err := contactSpheres(p)
 			if err != nil {
 				return err
 			}
 			for _, c := range cs {
-				if f[0] == "off" {
+				switch f[0] {
+				case "off":
 					s.Off = append(s.Off, c.Sphere)
-				} else {
+				case "slide":
 					s.Slide = append(s.Slide, c.Sphere)
+				default:
+					s.Step = append(s.Step, c.Sphere)
 				}
 			}
 		}
@@ -195,6 +217,21 @@ func (s *Spec) statement(f []string) error {
 				return err
 			}
 			s.Loose = append(s.Loose, ds...)
+		}
+	case "flat":
+		if len(args) == 0 {
+			return fmt.Errorf("flat takes foot, foot.left or foot.right")
+		}
+		for _, a := range args {
+			base, side, sided := strings.Cut(a, ".")
+			if base != "foot" || sided && side != "left" && side != "right" {
+				return fmt.Errorf("only a foot is flat, found %q", a)
+			}
+			for _, sd := range []string{"left", "right"} {
+				if !sided || side == sd {
+					s.Relations = append(s.Relations, Relation{Kind: "flat", Args: []string{"ankle." + sd}})
+				}
+			}
 		}
 	case "aim":
 		if err := want(2); err != nil {
@@ -270,6 +307,8 @@ func (s *Spec) statement(f []string) error {
 		s.Props = append(s.Props, h)
 	case "let-go":
 		s.LetGo = true
+	case "mirror":
+		s.Mirrored = true
 	case "view":
 		if err := want(1); err != nil {
 			return err

@@ -4,33 +4,38 @@ import "math"
 
 // Path returns n solved poses strictly between a and b: joint angles are blended and
 // then settled on the contacts the two poses share. A contact that ends in the same
-// place stays there; one that slides moves in a straight line along its surface.
-func (s *Solver) Path(a, b *Pose, n int) []*Pose {
+// place stays there; one that slides moves in a straight line along its surface; one
+// that steps is lifted, carried and put down, one limb after the other.
+func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
 	var fa, fb Frames
 	s.Body.Place(&a.State, &fa)
 	s.Body.Place(&b.State, &fb)
 	type kept struct {
 		contactAt
+		contact  Contact
 		from, to Vec
+		step     int // which limb's turn it is to step, from 1; 0 stays or slides
 	}
 	var shared []kept
-	var contacts []Contact
+	turns := map[string]int{}
 	for _, ca := range a.Contacts {
 		for _, cb := range b.Contacts {
 			if ca.Sphere == cb.Sphere && ca.Surface == cb.Surface {
 				i, surface := s.index[ca.Sphere], Surfaces[ca.Surface]
-				shared = append(shared, kept{contactAt{sphere: i, surface: surface},
-					s.Body.touchPoint(&fa, i, surface), s.Body.touchPoint(&fb, i, surface)})
-				contacts = append(contacts, ca)
+				k := kept{contactAt{sphere: i, surface: surface}, ca,
+					s.Body.touchPoint(&fa, i, surface), s.Body.touchPoint(&fb, i, surface), 0}
+				if travel[ca.Sphere] == Steps && k.to.Sub(k.from).Len() > maxStray {
+					limb := limbOfSphere(ca.Sphere)
+					if turns[limb] == 0 {
+						turns[limb] = len(turns) + 1
+					}
+					k.step = turns[limb]
+				}
+				shared = append(shared, k)
 			}
 		}
 	}
 	fists := [2]bool{a.Fist(".left") || b.Fist(".left"), a.Fist(".right") || b.Fist(".right")}
-	between := &Pose{fists: fists, Contacts: contacts}
-	is := map[int]bool{}
-	for _, k := range shared {
-		is[k.sphere] = true
-	}
 	out := make([]*Pose, 0, n)
 	for k := 1; k <= n; k++ {
 		t := float64(k) / float64(n+1)
@@ -39,28 +44,59 @@ func (s *Solver) Path(a, b *Pose, n int) []*Pose {
 		for i := range target.Q {
 			target.Q[i] = a.Q[i] + t*(b.Q[i]-a.Q[i])
 		}
-		pr := &problem{b: s.Body, target: target, rootSigma: 0.03, turnSigma: [3]float64{3 * deg, 3 * deg, 3 * deg}, heading: a.heading, walls: between.walls()}
+		pr := &problem{b: s.Body, target: target, rootSigma: 0.03, turnSigma: [3]float64{3 * deg, 3 * deg, 3 * deg}, heading: a.heading}
 		for i := range pr.sigma {
 			pr.sigma[i] = 2 * deg
-			if i < limbs {
+			switch {
+			case i < limbs:
 				pr.sigma[i] = 0.5 * deg
+			case len(turns) > 0: // while one limb steps the others give way to keep their place
+				pr.sigma[i] = 8 * deg
 			}
 		}
+		between := &Pose{fists: fists}
+		is := map[int]bool{}
 		for _, c := range shared {
-			at := c.from.Lerp(c.to, t)
+			at, up := c.from.Lerp(c.to, t), 0.0
+			if c.step > 0 {
+				at, up = stepped(c.from, c.to, t*float64(len(turns))-float64(c.step-1))
+			}
 			c.anchor = &at
+			if up > 0 { // in the air: held to its arc, above its surface
+				c.surface.D += up
+			} else {
+				between.Contacts = append(between.Contacts, c.contact)
+			}
+			is[c.sphere] = true
 			pr.touching = append(pr.touching, c.contactAt)
 		}
+		pr.walls = between.walls()
 		for i := range s.Body.spheres {
 			if !is[i] && !between.folded(s.Body.spheres[i].name) {
 				pr.others = append(pr.others, i)
 			}
 		}
-		st, _ := pr.minimise(target, 25)
-		p := &Pose{State: st, Contacts: contacts, Position: a.Position, Props: a.Props, View: a.View, Pulls: a.Pulls && b.Pulls, fists: fists, heading: a.heading}
+		st, _ := pr.minimise(target, 60, 1)
+		p := &Pose{State: st, Contacts: between.Contacts, Position: a.Position, Props: a.Props, View: a.View, Pulls: a.Pulls && b.Pulls, fists: fists, heading: a.heading}
 		out = append(out, p)
 	}
 	return out
+}
+
+// stepHeight is how high a stepping hand or foot is carried, metres (product default:
+// clearly lifted, as in walking).
+const stepHeight = 0.05
+
+// stepped is where a contact is in its own part of a path, 0 to 1, and how high above its
+// surface.
+func stepped(from, to Vec, t float64) (at Vec, up float64) {
+	switch {
+	case t <= 0:
+		return from, 0
+	case t >= 1:
+		return to, 0
+	}
+	return from.Lerp(to, clamp((t-0.2)/0.6, 0, 1)), stepHeight * math.Sin(math.Pi*t)
 }
 
 // WidestAngle names the angle in which two poses differ most.

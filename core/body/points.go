@@ -117,6 +117,12 @@ var Views = map[string]View{
 	"above": {14, 34},
 	"back":  {-66, 10}, // from behind
 	"left":  {-166, 8}, // from the client's left
+
+	// For checking poses: cameras that together hide nothing.
+	"plain":  {0, 4},
+	"ahead":  {90, 4},
+	"behind": {-90, 4},
+	"top":    {0, 86},
 }
 
 // Landmark is a point by name in a placed body; ok is false for a name that is not one.

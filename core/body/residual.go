@@ -308,6 +308,31 @@ func (pr *problem) relation(rel *Relation, st *State, f *Frames, o *rows) {
 			o.put(d.Dot(e))
 			between(a, c, e)
 		}
+	case "flat":
+		a := point(rel.Args[0])
+		across := f.R[a.seg].Col(1)
+		o.put(across[2] / tolFlat)
+		o.with(a.seg, a.at.Add(across), Vec{0, 0, 1 / tolFlat})
+		o.with(a.seg, a.at, Vec{0, 0, -1 / tolFlat})
+	case "plumb", "level":
+		foot, neck := f.P[segPelvis].Add(f.R[segPelvis].Mul(b.trunkFoot())), f.P[segN1]
+		d := neck.Sub(foot)
+		l := d.Len()
+		near, far := place{segPelvis, foot}, place{segN1, neck}
+		if rel.Kind == "level" {
+			o.put(d[2] / l / tolAim)
+			between(far, near, Vec{0, 0, 1 / l / tolAim})
+			left := f.R[segPelvis].Col(1)
+			o.put(left[2] / tolAim)
+			o.turned(left, Vec{0, 0, 1 / tolAim})
+			return
+		}
+		for k := 0; k < 2; k++ {
+			var e Vec
+			e[k] = 1 / l / tolAim
+			o.put(d.Dot(e))
+			between(far, near, e)
+		}
 	case "height":
 		a := point(rel.Args[0])
 		o.put((a.at[2] - rel.Value) / tolPoint)

@@ -72,6 +72,7 @@ type part struct {
 // parts are the contacts of the pose grammar.
 var parts = map[string]part{
 	"hand":           {[]string{"palm", "knuckle"}, "hand", true, false},
+	"fingertips":     {[]string{"fingertip"}, "hand", true, false},
 	"fist":           {[]string{"knuckle"}, "hand", true, false},
 	"forearm":        {[]string{"elbow", "forearm-end"}, "forearm", true, false},
 	"elbow":          {[]string{"elbow"}, "elbow", true, false},

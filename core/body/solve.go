@@ -4,11 +4,12 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 )
 
 // SolverVersion changes whenever the same pose text may solve differently.
-const SolverVersion = 3
+const SolverVersion = 4
 
 // Pose is a solved pose.
 type Pose struct {
@@ -23,6 +24,9 @@ type Pose struct {
 	Pulls     bool            // arms or straps draw a region into range
 	relations []Relation      // of the base only
 	fists     [2]bool         // hands closed on the way between two poses
+	said      []Said          // what this pose or one it comes from states about width, edges and crossing
+	from      *State          // the pose it comes from; nil for a base
+	home      [NDof]float64   // of hip and shoulder: where abduction and turning were last stated, else their base's
 	heading   Vec             // where the pelvis' left points in the base
 }
 
@@ -62,14 +66,19 @@ func (s *Solver) Sequence(names []string, specs []*Spec) ([]*Pose, error) {
 	for i, spec := range specs {
 		from := done[spec.From]
 		anchored := from != nil
+		var err error
 		if from == nil {
-			var err error
 			if from, err = s.Base(spec.From); err != nil {
 				return nil, fmt.Errorf("phase %s: %w", names[i], err)
 			}
 		}
-		p, err := s.solve(spec, from, anchored)
-		if err != nil {
+		var p *Pose
+		if spec.Mirrored {
+			if !anchored {
+				return nil, fmt.Errorf("phase %s: only an earlier phase can be mirrored", names[i])
+			}
+			p = from.exchanged(spec)
+		} else if p, err = s.solve(spec, from, anchored); err != nil {
 			return nil, fmt.Errorf("phase %s: %w", names[i], err)
 		}
 		out[i], done[names[i]] = p, p
@@ -96,7 +105,9 @@ func (s *Solver) Base(name string) (*Pose, error) {
 		return nil, err
 	}
 	start := &Pose{State: State{Root: Vec{0, 0, b.height * s.Body.scale}, Turn: b.turn}, Position: b.position, Symmetric: true}
-	start.relations, spec.Relations = spec.Relations, nil
+	// Poses inherit where hands rest, not how upright the base is.
+	start.relations = slices.DeleteFunc(slices.Clone(spec.Relations), Relation.posture)
+	spec.Relations = slices.DeleteFunc(spec.Relations, func(r Relation) bool { return !r.posture() })
 	for _, a := range spec.Angles {
 		start.Q[a.Dof] = a.Value
 	}
@@ -115,7 +126,7 @@ func (s *Solver) Base(name string) (*Pose, error) {
 	if err != nil {
 		return nil, fmt.Errorf("base %s: %w", name, err)
 	}
-	p.Asked = map[int]float64{}
+	p.Asked, p.from = map[int]float64{}, nil
 	s.bases[name] = p
 	return p, nil
 }
@@ -135,6 +146,7 @@ type problem struct {
 	symmetric bool
 	heading   Vec
 	props     []Prop
+	wristFree [2]bool // hands that bear nothing
 }
 
 type contactAt struct {
@@ -178,10 +190,13 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		touched[limbOf(a.Dof)] = true
 	}
 	for _, d := range spec.Loose {
-		if _, said := p.Asked[d]; !said {
+		// In a base the angle says where a loose joint begins.
+		if _, said := p.Asked[d]; (!said || spec.From == "base") && !opens(d) { // a loose hip or shoulder bends; it does not splay
 			pr.sigma[d] = sigmaLoose * deg
 		}
 	}
+	p.keepHome(from)
+	p.said = stillSaid(from.said, spec.Said)
 	off := map[string]bool{}
 	for _, o := range spec.Off {
 		off[o] = true
@@ -193,26 +208,27 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		touched[limbOfSphere(c.Sphere)] = true
 	}
 	slide := map[string]bool{}
-	for _, c := range spec.Slide {
+	for _, c := range append(append([]string{}, spec.Slide...), spec.Step...) {
 		slide[c] = true
 	}
 	var fr Frames
 	s.Body.Place(&from.State, &fr)
-	for _, c := range from.Contacts {
-		if off[c.Sphere] || on[c.Sphere] {
-			continue
-		}
+	down := func(c Contact, stays bool) {
 		p.Contacts = append(p.Contacts, c)
 		at := contactAt{sphere: s.index[c.Sphere], surface: Surfaces[c.Surface]}
-		if anchored && !slide[c.Sphere] {
+		if anchored && stays && !slide[c.Sphere] {
 			v := s.Body.touchPoint(&fr, at.sphere, at.surface)
 			at.anchor = &v
 		}
 		pr.touching = append(pr.touching, at)
 	}
-	for _, c := range spec.On {
-		p.Contacts = append(p.Contacts, c)
-		pr.touching = append(pr.touching, contactAt{sphere: s.index[c.Sphere], surface: Surfaces[c.Surface]})
+	for _, c := range from.Contacts {
+		if !off[c.Sphere] && !on[c.Sphere] {
+			down(c, true)
+		}
+	}
+	for _, c := range spec.On { // skin that stays down keeps its place, whatever the contact is called now
+		down(c, from.touches(c.Sphere, c.Surface))
 	}
 	pr.walls, pr.props = p.walls(), p.Props
 	is := map[int]bool{}
@@ -241,6 +257,9 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 	p.relations = pr.relations
 	pr.relations = append(append([]Relation{}, pr.relations...), spec.Relations...)
 	pr.contacts = p.Contacts
+	for _, side := range []Side{Left, Right} {
+		pr.wristFree[side] = !p.onHand(side)
+	}
 	for _, r := range spec.Relations {
 		if r.Kind == "touch" && armPoint(r.Args[0]) != armPoint(r.Args[1]) && (legPoint(r.Args[0]) || legPoint(r.Args[1])) {
 			p.Pulls = true
@@ -269,12 +288,47 @@ func (s *Solver) solve(spec *Spec, from *Pose, anchored bool) (*Pose, error) {
 	for _, a := range spec.Angles {
 		start.Q[a.Dof] = a.Value
 	}
-	st, cost := pr.minimise(start, 400)
+	st, cost := pr.settle(start, 400)
 	if math.IsNaN(cost) {
 		return nil, errors.New("the statements cannot all be met")
 	}
 	p.State = st
 	return p, nil
+}
+
+// opens tells whether an angle opens a hip or shoulder sideways or turns it.
+func opens(dof int) bool {
+	if dof < limbs {
+		return false
+	}
+	switch (dof - limbs) % limbCount {
+	case ShoulderAbd, ShoulderRot, HipAbd, HipRot:
+		return true
+	}
+	return false
+}
+
+// keepHome remembers the pose a pose comes from and where its hips and shoulders were
+// last said to be.
+func (p *Pose) keepHome(from *Pose) {
+	p.from = &from.State
+	p.home = from.home
+	if from.from == nil {
+		p.home = from.Q
+	}
+	for d, v := range p.Asked {
+		p.home[d] = v
+	}
+}
+
+// touches tells whether a ball of skin is on a surface.
+func (p *Pose) touches(sphere, surface string) bool {
+	for _, c := range p.Contacts {
+		if c.Sphere == sphere && c.Surface == surface {
+			return true
+		}
+	}
+	return false
 }
 
 // keptSigma is how far an angle that nobody mentioned may give, in degrees.
@@ -407,6 +461,7 @@ const (
 	tolSame     = 0.1 * deg
 	tolHeading  = 0.03
 	tolStraight = 0.002
+	tolFlat     = 2.0 * deg
 )
 
 // priors adds the pull of every angle to its target; it returns the cost.
@@ -429,13 +484,24 @@ func (pr *problem) priors(st *State, jtj *[nState][nState]float64, g *[nState]fl
 	}
 	for i := range st.Q {
 		add(6+i, st.Q[i]-pr.target.Q[i], pr.sigma[i])
-		l := jointLimits[i]
+		l := pr.limit(i)
 		over := math.Max(st.Q[i]-l[1]*deg, 0) + math.Min(st.Q[i]-l[0]*deg, 0)
 		if over != 0 {
 			add(6+i, over, 0.05*deg)
 		}
 	}
 	return cost
+}
+
+// limit is the range of an angle here: a wrist bends far only under weight.
+func (pr *problem) limit(dof int) [2]float64 {
+	l := jointLimits[dof]
+	for _, s := range []Side{Left, Right} {
+		if dof == Limb(s, WristExt) && pr.wristFree[s] {
+			return [2]float64{-maxFreeWrist + 1, maxFreeWrist - 1}
+		}
+	}
+	return l
 }
 
 // rotationTo is the rotation vector that turns a into b, in a's frame.

@@ -69,8 +69,16 @@ func (s *Solver) validate(p *Pose, held bool, slack float64) []string {
 	}
 	out = append(out, s.relationErrors(p, &f)...)
 	out = append(out, b.crossings(&f, slack)...)
-	if held {
+	if slack == 1 {
+		out = append(out, s.hidden(p, &f)...)
+	}
+	if held || p.Spec.promises() {
 		m := NewMeasurer(s).Measure(p)
+		out = append(out, p.carried(&m)...)
+		if !held {
+			sort.Strings(out)
+			return out
+		}
 		// Someone hanging in a strap may lean beyond the feet: the balance of forces decides.
 		if m.Margin < minMargin && !p.strapped() {
 			say("would fall: centre of mass %.1f cm inside the base", m.Margin)
@@ -136,6 +144,9 @@ func (s *Solver) Mirrored(names []string, specs []*Spec, solved []*Pose) ([]stri
 // Jittered solves a pose again from a disturbed start; a large difference means the
 // statements leave it undecided. The disturbance is fixed by seed.
 func (s *Solver) Jittered(p, from *Pose, anchored bool, seed uint64) (differs float64, in string) {
+	if p.Spec.Mirrored { // decided as much as the pose it mirrors
+		return 0, ""
+	}
 	pr, _ := s.prepare(p.Spec, from, anchored)
 	st := p.State
 	r := seed*2862933555777941757 + 3037000493
@@ -148,7 +159,7 @@ func (s *Solver) Jittered(p, from *Pose, anchored bool, seed uint64) (differs fl
 	}
 	st.Turn = st.Turn.small(Vec{next(), next(), next()}.Scale(4 * deg))
 	st.Root = st.Root.Add(Vec{next(), next(), next()}.Scale(0.02))
-	got, _ := pr.minimise(st, 400)
+	got, _ := pr.settle(st, 400)
 	return AngleBetween(&Pose{State: got}, p), WidestAngle(&Pose{State: got}, p)
 }
 

@@ -174,11 +174,13 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			return nil, nil, err
 		}
 		m := body.NewMeasurer(solver)
+		var measured []body.Measures
 		scene := solver.Body.Furnish(poses)
 		for i, p := range poses {
 			say(names[i], solver.Validate(p, v.Phases[i].Held || i == 0))
 			say(names[i], solver.Collisions(p, scene, 1))
 			me := m.Measure(p)
+			measured = append(measured, me)
 			out.Quantities.take(&me, names[i], v.Phases[i].Held)
 			asked := withAsked(me, p)
 			out.Quantities.take(&asked, names[i], v.Phases[i].Held)
@@ -186,18 +188,27 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 				out.Phases = append(out.Phases, SolvedPhase{Name: names[i], State: pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me})
 			}
 		}
+		for _, f := range append(v.promises(e, solver.Body, names, specs, poses), v.mirrors(names, specs, measured, poses)...) {
+			say(f.Phase, []string{f.Text})
+		}
+		if b == 0 && e == nil {
+			found = append(found, v.together(poses)...)
+		}
+		travel := v.travel(e, specs)
 		n := max(6, pathFrames/len(poses))
 		for i, p := range poses {
 			next, after := poses[v.Next(i)], names[v.Next(i)]
-			path := solver.Path(p, next, n)
+			path := solver.Path(p, next, travel, n)
+			way := names[i] + " to " + after
+			say(way, solver.Strays(p, next, travel))
+			say(way, solver.Skates(append(append([]*body.Pose{p}, path...), next), travel))
 			var frames []Packed
 			for k, q := range path {
 				if k%3 == 1 {
-					phase := names[i] + " to " + after
 					me := m.Measure(q)
-					out.Quantities.take(moving(&me), phase, false)
-					say(phase, solver.ValidatePath(q))
-					say(phase, solver.Collisions(q, scene, 2))
+					out.Quantities.take(moving(&me), way, false)
+					say(way, solver.ValidatePath(q))
+					say(way, solver.Collisions(q, scene, 2))
 				}
 				frames = append(frames, pack(q.State))
 			}

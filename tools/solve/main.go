@@ -1,7 +1,7 @@
 // Command solve solves, validates and measures every pose of the catalogue and writes
 // the generated file of solved poses. It exits 1 when the validator finds anything.
 //
-//	go run ./tools/solve [-deep] [-sheet FILE.html] [-only SLUG,FAMILY] [-o FILE] [-lock FILE]
+//	go run ./tools/solve [-deep] [-sheet FILE.html] [-only SLUG,FAMILY] [-angles] [-o FILE] [-lock FILE]
 package main
 
 import (
@@ -10,7 +10,10 @@ import (
 	"flag"
 	"fmt"
 	"log"
+	"maps"
+	"math"
 	"os"
+	"slices"
 	"strings"
 	"time"
 
@@ -28,6 +31,7 @@ func main() {
 	deep := flag.Bool("deep", false, "also solve mirrored and from disturbed starts")
 	sheet := flag.String("sheet", "", "write a contact sheet of all phases")
 	lock := flag.String("lock", "", "only write the fingerprints of all entries to this file")
+	angles := flag.Bool("angles", false, "print the solved joint angles and shares of every phase")
 	only := flag.String("only", "", "only these versions or families, separated by commas")
 	flag.Parse()
 	src, err := restbend.CatalogueSource()
@@ -45,36 +49,32 @@ func main() {
 		return
 	}
 	start := time.Now()
-	solver := catalogue.NewSolver()
+	var wanted []*catalogue.Version
+	for _, v := range cat.Versions {
+		if names := strings.Split(*only, ","); *only == "" || catalogue.Has(names, v.Slug) || catalogue.Has(names, v.Family) {
+			wanted = append(wanted, v)
+		}
+	}
+	all, err := catalogue.SolveAll(wanted, *deep)
+	if err != nil {
+		log.Fatal(err)
+	}
 	cache := catalogue.Cache{Solver: body.SolverVersion, Entries: map[string]*catalogue.Solved{}}
 	findings := 0
 	d := figure.NewDrawer(female)
 	var html strings.Builder
-	for _, v := range cat.Versions {
-		if wanted := strings.Split(*only, ","); *only != "" && !catalogue.Has(wanted, v.Slug) && !catalogue.Has(wanted, v.Family) {
-			continue
+	for i := range all {
+		v := &all[i]
+		cache.Entries[v.Name()] = v.Solved
+		for _, f := range v.Findings {
+			fmt.Printf("%s: %s: %s\n", f.Version, f.Phase, f.Text)
 		}
-		variants := []*catalogue.Ease{nil}
-		for i := range v.Eases {
-			variants = append(variants, &v.Eases[i])
+		findings += len(v.Findings)
+		if *angles {
+			printAngles(v)
 		}
-		for _, e := range variants {
-			s, found, err := solver.Solve(v, e, *deep)
-			if err != nil {
-				log.Fatalf("%s: %v", v.Slug, err)
-			}
-			name := v.Slug
-			if e != nil {
-				name += "/" + e.Slug
-			}
-			cache.Entries[name] = s
-			for _, f := range found {
-				fmt.Printf("%s: %s: %s\n", f.Version, f.Phase, f.Text)
-			}
-			findings += len(found)
-			if e == nil {
-				contactSheet(&html, d, name, s)
-			}
+		if v.Ease == nil {
+			contactSheet(&html, d, v.Name(), v.Solved)
 		}
 	}
 	fmt.Printf("%d variants solved in %.1f s, %d findings\n", len(cache.Entries), time.Since(start).Seconds(), findings)
@@ -89,6 +89,25 @@ func main() {
 	}
 	if findings > 0 {
 		os.Exit(1)
+	}
+}
+
+// printAngles shows an author what the solver made of the statements.
+func printAngles(v *catalogue.Variant) {
+	for i := range v.Solved.Phases {
+		p := &v.Solved.Phases[i]
+		st := p.State.State()
+		fmt.Printf("%s %s:", v.Name(), p.Name)
+		for d, q := range st.Q {
+			if deg := q * 180 / math.Pi; math.Abs(deg) >= 0.5 {
+				fmt.Printf(" %s %.0f;", body.DofName(d), deg)
+			}
+		}
+		fmt.Printf("\n   moment %.2f, margin %.1f cm, shares", p.Measures.Moment, p.Measures.Margin)
+		for _, name := range slices.Sorted(maps.Keys(p.Measures.Share)) {
+			fmt.Printf(" %s %.2f", name, p.Measures.Share[name])
+		}
+		fmt.Println()
 	}
 }
 

@@ -1,0 +1,173 @@
+package body
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// Said is something the words of an exercise promise of a pose and its author therefore
+// states. Kind is:
+//
+//	plumb, level   the trunk, from the hips to the neck
+//	even           the pelvis from side to side
+//	apart          hands or feet: Value is their distance, m, where it is wider than usual
+//	out            What is one hand, elbow, knee or foot down alone: how far it is out to its
+//	               side, m, where it is wider than usual
+//	cross          ankles may cross
+//	roll           What is a foot that stands on its edge: Value, radians
+//	carries        What is a contact that carries at least Value of body weight
+type Said struct {
+	Kind  string
+	What  string // foot.left, hands, ...
+	Value float64
+}
+
+// posture tells whether a relation is about how a whole pose stands.
+func (r Relation) posture() bool { return r.Kind == "plumb" || r.Kind == "level" || r.Kind == "flat" }
+
+func (q Said) mirror() Said { return Said{q.Kind, MirrorName(q.What), q.Value} }
+
+// say reads one of the statements that promise something.
+func (s *Spec) say(f []string) error {
+	args := f[1:]
+	add := func(kind, what string, v float64) { s.Said = append(s.Said, Said{kind, what, v}) }
+	switch f[0] {
+	case "pelvis":
+		if len(args) != 1 || args[0] != "level" {
+			return fmt.Errorf("the pelvis is level: pelvis level")
+		}
+		s.Relations = append(s.Relations, Relation{Kind: "flat", Args: []string{"pelvis"}})
+		add("even", "pelvis", 0)
+	case "trunk":
+		if len(args) != 1 || args[0] != "plumb" && args[0] != "level" {
+			return fmt.Errorf("the trunk is plumb or level")
+		}
+		s.Relations = append(s.Relations, Relation{Kind: args[0]})
+		add(args[0], "trunk", 0)
+	case "cross":
+		if len(args) != 1 || args[0] != "ankles" {
+			return fmt.Errorf("only ankles cross: cross ankles")
+		}
+		add("cross", "ankles", 0)
+	case "apart":
+		at, known := map[string]string{"hands": "palm", "feet": "ankle", "knees": "knee", "elbows": "elbow"}[first(args)]
+		if len(args) != 2 || !known {
+			return fmt.Errorf("apart takes hands, elbows, knees or feet and centimetres")
+		}
+		v, err := number(args[1])
+		if err != nil {
+			return err
+		}
+		if v < 10 || v > 200 {
+			return fmt.Errorf("%s cm apart is not between 10 and 200", args[1])
+		}
+		s.Relations = append(s.Relations, Relation{"touch", []string{at + ".left", at + ".right"}, v / 100})
+		add("apart", args[0], v/100)
+	case "out":
+		base, side, _ := strings.Cut(first(args), ".")
+		if len(args) != 2 || side != "left" && side != "right" || base != "hand" && base != "elbow" && base != "knee" && base != "foot" {
+			return fmt.Errorf("out takes one hand, elbow, knee or foot and centimetres")
+		}
+		v, err := number(args[1])
+		if err != nil {
+			return err
+		}
+		s.sided = true
+		add("out", args[0], v/100)
+	case "roll":
+		base, side, _ := strings.Cut(first(args), ".")
+		if len(args) != 2 || base != "foot" || side != "left" && side != "right" {
+			return fmt.Errorf("roll takes foot.left or foot.right and degrees")
+		}
+		v, err := number(args[1])
+		if err != nil {
+			return err
+		}
+		s.sided = true
+		add("roll", args[0], v*deg)
+	case "carries":
+		if len(args) != 4 || args[1] != "at" || args[2] != "least" {
+			return fmt.Errorf("carries reads: carries CONTACT at least SHARE")
+		}
+		if _, err := contactSpheres(args[0]); err != nil {
+			return err
+		}
+		v, err := strconv.ParseFloat(args[3], 64)
+		if err != nil || !(v > 0 && v <= 1) {
+			return fmt.Errorf("%q is not a share of body weight between 0 and 1", args[3])
+		}
+		add("carries", args[0], v)
+	}
+	return nil
+}
+
+func first(args []string) string {
+	if len(args) == 0 {
+		return ""
+	}
+	return args[0]
+}
+
+// stillSaid adds what a pose states to what holds from the pose it comes from.
+func stillSaid(before, now []Said) []Said {
+	var out []Said
+	for _, q := range before {
+		switch q.Kind {
+		case "apart", "out", "cross", "roll":
+			out = append(out, q)
+		}
+	}
+	return append(out, now...)
+}
+
+// stated finds the latest statement of a kind about something, nil when there is none.
+func (p *Pose) stated(kind, what string) *Said {
+	for i := len(p.said) - 1; i >= 0; i-- {
+		if p.said[i].Kind == kind && p.said[i].What == what {
+			return &p.said[i]
+		}
+	}
+	return nil
+}
+
+// promises tells whether a pose states a share of weight.
+func (s *Spec) promises() bool {
+	return s != nil && s.States("carries")
+}
+
+// trunkLine is where the trunk points, from the hips to the neck, so that an upright
+// neutral trunk points straight up.
+func (b *Body) trunkLine(f *Frames) Vec {
+	foot := f.P[segPelvis].Add(f.R[segPelvis].Mul(b.trunkFoot()))
+	return f.P[segN1].Sub(foot).Unit()
+}
+
+// trunkFoot is the point under the neck at the height of the hips of a standing body.
+func (b *Body) trunkFoot() Vec {
+	v := b.segRest(segN1)
+	v[2] = 0
+	return v
+}
+
+// TrunkLean is how far the trunk is from plumb and from level, degrees.
+func (b *Body) TrunkLean(f *Frames) (plumb, level float64) {
+	z := b.trunkLine(f)[2]
+	return math.Acos(clamp(z, -1, 1)) / deg, math.Abs(math.Asin(clamp(z, -1, 1))) / deg
+}
+
+// TrunkTilt is how far the trunk of a pose is from plumb and how far its pelvis tips to
+// the client's right, degrees.
+func (b *Body) TrunkTilt(p *Pose) (plumb, right float64) {
+	var f Frames
+	b.Place(&p.State, &f)
+	plumb, _ = b.TrunkLean(&f)
+	return plumb, math.Asin(clamp(f.R[segPelvis].Col(1)[2], -1, 1)) / deg
+}
+
+// States tells whether a pose makes a statement of a kind (see Said).
+func (s *Spec) States(kind string) bool {
+	return slices.ContainsFunc(s.Said, func(q Said) bool { return q.Kind == kind })
+}

@@ -1,0 +1,160 @@
+package catalogue
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"slices"
+	"strings"
+
+	"restbend/core/body"
+)
+
+// What an entry says, held against what its poses do. The validator of a single pose knows
+// statements and no words; here sentences are read: whoever says that a foot slides, that
+// the trunk is tall or that one leg carries must show it, and a pose that does one of these
+// unsaid is wrong.
+
+// sentences are the lines of an entry an instructor speaks or reads before a movement.
+func (v *Version) sentences(e *Ease) []string {
+	out := append(slices.Clone(v.Setup), v.Cues.In, v.Cues.Out, v.Changes, v.Name)
+	if e != nil {
+		out = append(out, e.Name)
+	}
+	return out
+}
+
+var (
+	// A thing that must not slide or roll says nothing about a hand or foot.
+	steady     = regexp.MustCompile(`(?i)cannot (slide|roll|move)`)
+	saysSlide  = regexp.MustCompile(`(?i)\b(slid|glid|sweep|drag|draws? (it|the)|rock|rides? along|carriage|rolls? (up|down|the|back)|let it open)`)
+	saysStep   = regexp.MustCompile(`(?i)\b(step|walk|place|put|set)`)
+	saysWide   = regexp.MustCompile(`(?i)\b(wide|wider|apart|out to the sides?|beside|sideways|open|falls?|step|star|side of)`)
+	saysCross  = regexp.MustCompile(`(?i)\b(cross|over the other|in front)`)
+	saysTall   = regexp.MustCompile(`(?i)\b(sit|stand|kneel|stays?|sitting|rides? along)( \w+)?,? (tall|upright)|ribs over pelvis|as tall as`)
+	staysTall  = regexp.MustCompile(`(?i)\b(stays? tall|rides? along upright|as tall as|ribs over pelvis)`)
+	saysLevel  = regexp.MustCompile(`(?i)\b(pelvis|hips|hip bones?|hips stay as|belt)( \w+)? (stays? )?(as )?(level|square)`)
+	saysWeight = regexp.MustCompile(`(?i)\b(weight (on|pours?|over)|(all|most of) the weight (on|stays)|shift the weight|spread the weight|weight changes over|one (leg|foot) carries|even under both)\b|\bweight pour`)
+)
+
+func (v *Version) says(e *Ease, re *regexp.Regexp) bool {
+	return slices.ContainsFunc(v.sentences(e), func(s string) bool {
+		return re.MatchString(steady.ReplaceAllString(s, ""))
+	})
+}
+
+// travel is what the poses let slide or step, as far as the words say so: a slide that is
+// not in the words stays.
+func (v *Version) travel(e *Ease, specs []*body.Spec) body.Travel {
+	out := body.TravelOf(specs)
+	slides, steps := v.says(e, saysSlide), v.says(e, saysStep)
+	for sphere, how := range out {
+		if how == body.Slides && !slides || how == body.Steps && !steps {
+			delete(out, sphere)
+		}
+	}
+	return out
+}
+
+// upright are the positions in which tall means plumb.
+var upright = []string{"sitting", "long-sitting", "standing", "kneeling", "half-kneeling"}
+
+// Degrees a trunk or pelvis may be off what the words say.
+const maxOffWords = 4.0
+
+// promises lists what the sentences say and the poses do not do.
+func (v *Version) promises(e *Ease, b *body.Body, names []string, specs []*body.Spec, poses []*body.Pose) []Finding {
+	var out []Finding
+	say := func(phase, format string, a ...any) {
+		out = append(out, Finding{v.Slug, phase, fmt.Sprintf(format, a...)})
+	}
+	states := func(kind string) bool {
+		return slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.States(kind) })
+	}
+	if (states("apart") || states("out")) && !v.says(e, saysWide) {
+		say("words", "a pose states how wide hands or feet are and no sentence says so")
+	}
+	if states("cross") && !v.says(e, saysCross) {
+		say("words", "a pose crosses the ankles and no sentence says so")
+	}
+	if v.says(e, saysWeight) && !states("carries") {
+		say("words", "a sentence says where the weight is and no pose states it (carries CONTACT at least SHARE)")
+	}
+	tall := Has(upright, v.Position) && v.says(e, saysTall)
+	for i, p := range poses {
+		plumb, roll := b.TrunkTilt(p)
+		if tall && (i == v.Round() || v.says(e, staysTall)) && plumb > maxOffWords {
+			say(names[i], "the words say tall and the trunk leans %.0f degrees", plumb)
+		}
+		if v.says(e, saysLevel) && math.Abs(roll) > maxOffWords {
+			say(names[i], "the words say level and the pelvis tips %.0f degrees to the side", math.Abs(roll))
+		}
+	}
+	return out
+}
+
+// mirrors lists phases that say the same of the other side and do not measure so.
+func (v *Version) mirrors(names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
+	var out []Finding
+	for i := range specs {
+		for k := i + 1; k < len(specs); k++ {
+			// Done to each side a phase may be called after where one part goes.
+			named := v.SideMode != "each" && swapSides(names[i]) == names[k] && names[i] != names[k]
+			if !named && !body.Mirrors(specs[i], specs[k]) {
+				continue
+			}
+			say := func(format string, a ...any) {
+				out = append(out, Finding{Phase: names[i] + " and " + names[k], Text: fmt.Sprintf(format, a...)})
+			}
+			if d := body.MirrorDifference(poses[i], poses[k]); d > 0.1 {
+				say("mirror each other and differ by %.1f degrees in %s", d, body.WidestAngle(poses[i].Mirror(), poses[k]))
+			}
+			m := measured[i].Mirror()
+			for name, share := range m.Share {
+				if d := math.Abs(share - measured[k].Share[name]); d > 0.01 {
+					say("mirror each other and %s carries %.0f and %.0f %%", name, share*100, measured[k].Share[name]*100)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// swapSides exchanges the words left and right in a phase's name.
+func swapSides(name string) string {
+	return strings.NewReplacer("left", "right", "right", "left").Replace(name)
+}
+
+// together lists what of an entry cannot be in one place: a chair does not stand on a bed.
+func (v *Version) together(poses []*body.Pose) []Finding {
+	var out []Finding
+	furniture := map[string]string{} // what stands on the ground, by kind
+	lies := false
+	for _, p := range poses {
+		for _, c := range p.Contacts {
+			kind := body.Surfaces[c.Surface].Kind
+			switch kind {
+			case "chair", "sofa", "counter", "table", "ball", "box", "footplate", "chair-back":
+				furniture[kind] = kind
+			}
+			lies = lies || kind == "floor"
+		}
+	}
+	for _, k := range v.Kit {
+		if k == "chair" || k == "table" || k == "counter" || k == "sofa" {
+			furniture[k] = k
+		}
+	}
+	for _, kind := range []string{"chair", "sofa", "counter", "table", "ball", "box", "footplate"} {
+		if furniture[kind] == "" {
+			continue
+		}
+		if Has(v.Surfaces, "bed") && lies {
+			out = append(out, Finding{v.Slug, "surfaces", fmt.Sprintf("a %s cannot stand on a bed", kind)})
+		}
+		if carriage := kind == "box" || kind == "footplate"; Has(v.Surfaces, "spring-carriage") && !carriage {
+			out = append(out, Finding{v.Slug, "surfaces", fmt.Sprintf("a %s cannot stand on a spring carriage", kind)})
+		}
+	}
+	return out
+}
