@@ -97,7 +97,7 @@ func (t trade) version(slug string) (*catalogue.Version, error) {
 func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JSON document") }
 
 func catalogueCmd() *cobra.Command {
-	validate := false
+	validate, edge := false, false
 	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadTrade()
 		if err != nil {
@@ -106,34 +106,45 @@ func catalogueCmd() *cobra.Command {
 		if validate {
 			return validateCatalogue(cmd, t.cat)
 		}
+		if edge {
+			return printEdges(cmd, t)
+		}
 		return exchange.Write(cmd.OutOrStdout(), exchange.NewCatalogue(t.cat))
 	}}
 	cmd.Flags().BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
+	cmd.Flags().BoolVar(&edge, "edge", false, "print every measured value within a degree or 2 % of a limit")
 	jsonFlag(cmd)
 	return cmd
 }
 
-// validateCatalogue solves and checks everything again: one line per finding, then a sum.
-func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
-	solver := catalogue.NewSolver()
-	variants, phases, findings := 0, 0, 0
-	for _, v := range cat.Versions {
-		eases := []*catalogue.Ease{nil}
-		for i := range v.Eases {
-			eases = append(eases, &v.Eases[i])
-		}
-		for _, e := range eases {
-			s, found, err := solver.Solve(v, e, true)
-			if err != nil {
-				return fmt.Errorf("%s: %w", v.Slug, err)
-			}
-			for _, f := range found {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s: %s: %s\n", f.Version, f.Phase, f.Text)
-			}
-			variants, phases, findings = variants+1, phases+len(s.Phases), findings+len(found)
+// printEdges lists what measures so near a limit that its pose deserves a second look.
+func printEdges(cmd *cobra.Command, t trade) error {
+	edges := t.rules.AtEdge(t.cat)
+	keeps := 0
+	for _, e := range edges {
+		fmt.Fprintln(cmd.OutOrStdout(), e)
+		if e.Passes() {
+			keeps++
 		}
 	}
-	fmt.Fprintf(cmd.OutOrStdout(), "%d versions, %d variants with eases, %d phases, both bodies, both sides: %d findings\n", len(cat.Versions), variants, phases, findings)
+	fmt.Fprintf(cmd.OutOrStdout(), "%d values at the edge of a limit, %d keep it\n", len(edges), keeps)
+	return nil
+}
+
+// validateCatalogue solves and checks everything again: one line per finding, then a sum.
+func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
+	all, err := catalogue.SolveAll(cat.Versions, true)
+	if err != nil {
+		return err
+	}
+	phases, findings := 0, 0
+	for i := range all {
+		for _, f := range all[i].Findings {
+			fmt.Fprintf(cmd.OutOrStdout(), "%s: %s: %s\n", f.Version, f.Phase, f.Text)
+		}
+		phases, findings = phases+len(all[i].Solved.Phases), findings+len(all[i].Findings)
+	}
+	fmt.Fprintf(cmd.OutOrStdout(), "%d versions, %d variants with eases, %d phases, both bodies, both sides: %d findings\n", len(cat.Versions), len(all), phases, findings)
 	if findings > 0 {
 		return fmt.Errorf("the validator found %d faults", findings)
 	}
