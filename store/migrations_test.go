@@ -10,7 +10,7 @@ import (
 )
 
 // latest is the newest version of the tables.
-const latest = 5
+const latest = 6
 
 func atVersion(t *testing.T, version int64) *Store {
 	t.Helper()

@@ -14,12 +14,13 @@ type Own struct {
 	Revision                int
 	Document, Solved, Draft string
 	UpdatedAt               string
+	CheckAgain, CheckedFor  string // why the poses in use must be checked, and for which program that was found
 }
 
-const ownColumns = `id, slug, name, revision, document, solved, draft, updated_at`
+const ownColumns = `id, slug, name, revision, document, solved, draft, updated_at, check_again, checked_for`
 
 func scanOwn(row interface{ Scan(...any) error }) (o Own, err error) {
-	err = row.Scan(&o.ID, &o.Slug, &o.Name, &o.Revision, &o.Document, &o.Solved, &o.Draft, &o.UpdatedAt)
+	err = row.Scan(&o.ID, &o.Slug, &o.Name, &o.Revision, &o.Document, &o.Solved, &o.Draft, &o.UpdatedAt, &o.CheckAgain, &o.CheckedFor)
 	return o, found(err)
 }
 
@@ -70,7 +71,7 @@ func (s *Store) UseOwn(ctx context.Context, account, id int64, name, document, s
 		if err != nil {
 			return err
 		}
-		r, err := tx.ExecContext(ctx, `UPDATE own_versions SET document = ?, solved = ?, draft = '', name = ?, revision = ?, updated_at = ?
+		r, err := tx.ExecContext(ctx, `UPDATE own_versions SET document = ?, solved = ?, draft = '', check_again = '', checked_for = '', name = ?, revision = ?, updated_at = ?
 			WHERE id = ? AND account_id = ? AND revision = ?`, document, solved, name, revision, now(), id, account, revision-1)
 		return touched(r, err, ErrChanged)
 	})
@@ -79,8 +80,21 @@ func (s *Store) UseOwn(ctx context.Context, account, id int64, name, document, s
 // SetOwnSolved replaces the solved poses of the document in use: the same text, solved by
 // a newer program.
 func (s *Store) SetOwnSolved(ctx context.Context, id int64, revision int, solved string) error {
-	r, err := s.DB.ExecContext(ctx, `UPDATE own_versions SET solved = ? WHERE id = ? AND revision = ? AND document <> ''`, solved, id, revision)
+	r, err := s.DB.ExecContext(ctx, `UPDATE own_versions SET solved = ?, check_again = '', checked_for = '' WHERE id = ? AND revision = ? AND document <> ''`, solved, id, revision)
 	return touched(r, err, ErrChanged)
+}
+
+// MarkOwn notes that the document in use no longer passes: it keeps its last measures.
+// Program is the one that found it, so that the same program need not look again.
+func (s *Store) MarkOwn(ctx context.Context, id int64, revision int, why, program string) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE own_versions SET check_again = ?, checked_for = ? WHERE id = ? AND revision = ? AND document <> ''`, why, program, id, revision)
+	return touched(r, err, ErrChanged)
+}
+
+// AccountsWithOwn lists the accounts that have versions in use.
+func (s *Store) AccountsWithOwn(ctx context.Context) ([]int64, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT DISTINCT account_id FROM own_versions WHERE document <> '' ORDER BY account_id`)
+	return list(rows, err, func(r *sql.Rows, id *int64) error { return r.Scan(id) })
 }
 
 // WithdrawOwn takes a version out of use; its text becomes the draft.

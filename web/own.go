@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -32,7 +33,7 @@ type ownVersions struct {
 func (s *Server) cat(c *gin.Context) *catalogue.Catalogue { return s.catOf(c, s.account(c)) }
 
 // catOf is the catalogue of an account: the shared one and its own versions.
-func (s *Server) catOf(c *gin.Context, account int64) *catalogue.Catalogue {
+func (s *Server) catOf(c context.Context, account int64) *catalogue.Catalogue {
 	s.own.mu.Lock()
 	defer s.own.mu.Unlock()
 	if cat := s.own.cats[account]; cat != nil {
@@ -49,12 +50,13 @@ func (s *Server) catOf(c *gin.Context, account int64) *catalogue.Catalogue {
 			continue
 		}
 		v, err := s.Cat.ReadOwn(o.Slug, []byte(o.Document))
-		solved := &catalogue.Solved{}
+		last := &catalogue.Solved{}
 		if err == nil {
-			err = json.Unmarshal([]byte(o.Solved), solved)
+			err = json.Unmarshal([]byte(o.Solved), last)
 		}
-		if err == nil && !v.Fits(solved) { // solved by an older program
-			solved, err = s.solveAgain(c, &o, v)
+		solved := last
+		if err == nil && !v.Fits(last) { // solved by an older program
+			solved, err = s.solveAgain(c, &o, v, last)
 		}
 		if err != nil {
 			slog.Warn("own version is left out until it is mended and saved", "version", o.Slug, "error", err)
@@ -68,18 +70,37 @@ func (s *Server) catOf(c *gin.Context, account int64) *catalogue.Catalogue {
 	return s.own.cats[account]
 }
 
+// checkOwn solves every own version in use again where an earlier program solved it: at
+// the first start of this one.
+func (s *Server) checkOwn(ctx context.Context) error {
+	accounts, err := s.Store.AccountsWithOwn(ctx)
+	for _, id := range accounts {
+		s.catOf(ctx, id)
+	}
+	return err
+}
+
 // solveAgain solves the text in use once more; the caller holds the lock. A text that no
-// longer passes stays out of use and keeps its words.
-func (s *Server) solveAgain(c *gin.Context, o *store.Own, v *catalogue.Version) (*catalogue.Solved, error) {
+// longer passes keeps its last measures, so that plans that hold it stay readable, and is
+// marked: its author must look before it is planned anew.
+func (s *Server) solveAgain(c context.Context, o *store.Own, v *catalogue.Version, last *catalogue.Solved) (*catalogue.Solved, error) {
+	if o.CheckedFor == v.PoseKey() {
+		v.CheckAgain = o.CheckAgain
+		return last, nil
+	}
 	if s.own.solver == nil {
 		s.own.solver = catalogue.NewSolver()
 	}
 	solved, found, err := s.own.solver.Solve(v, nil, true)
-	if err != nil {
-		return nil, err
+	if err == nil && found != nil {
+		err = fmt.Errorf("%s: %s", found[0].Phase, found[0].Text)
 	}
-	if found != nil {
-		return nil, fmt.Errorf("%d findings, the first: %s", len(found), found[0].Text)
+	if err != nil {
+		v.CheckAgain = err.Error()
+		if len(last.Phases) != len(v.Phases) {
+			return nil, err
+		}
+		return last, s.Store.MarkOwn(c, o.ID, o.Revision, v.CheckAgain, v.PoseKey())
 	}
 	doc, err := json.Marshal(solved)
 	if err != nil {

@@ -87,7 +87,7 @@ func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *
 		return nil, err
 	}
 	s.routes()
-	return s, nil
+	return s, s.checkOwn(context.Background())
 }
 
 // Close stops the background work of the server.

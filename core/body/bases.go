@@ -273,10 +273,10 @@ var bases = map[string]base{
 }
 
 // Fingerprint identifies everything beside a pose's own text that decides how it solves:
-// the solver's version and the base poses.
+// the solver's version, the validator's and the base poses.
 var Fingerprint = func() string {
 	h := sha256.New()
-	fmt.Fprintln(h, SolverVersion)
+	fmt.Fprintln(h, SolverVersion, RulesVersion)
 	for _, name := range BaseNames() {
 		fmt.Fprintln(h, name, bases[name].text, bases[name].height)
 	}

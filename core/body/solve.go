@@ -11,6 +11,9 @@ import (
 // SolverVersion changes whenever the same pose text may solve differently.
 const SolverVersion = 4
 
+// RulesVersion changes whenever the validator may find more than before.
+const RulesVersion = 2
+
 // Pose is a solved pose.
 type Pose struct {
 	State

@@ -82,6 +82,7 @@ type Version struct {
 	Drawn      string                 `yaml:"authored,omitempty"` // the side the file describes: left, or right when absent
 	Authored   body.Side              `yaml:"-"`
 	Quantities Quantities             `yaml:"-"` // of the authored side
+	CheckAgain string                 `yaml:"-"` // why an own version's poses must be checked before it is planned anew
 	Solved     *Solved                `yaml:"-"`
 	file       *file
 	entry      int // in the file
@@ -183,7 +184,7 @@ type Catalogue struct {
 	byFamily map[string]*Family
 	onLadder map[string]bool // every slug of the ladders file
 	presets  map[string][]dose.Dose
-	old      map[string]map[int]*Version // by slug and revision
+	old      map[string]map[int]*oldEntry // by slug and revision
 
 	tableOnce sync.Once
 	table     *Table

@@ -83,6 +83,9 @@ func (c *Catalogue) CheckOwn(v *Version) error {
 // Attach gives a version its solved poses.
 func (v *Version) Attach(s *Solved) { v.Solved, v.Quantities = s, s.Quantities.with(v) }
 
+// PoseKey identifies the pose text together with the program that solves it.
+func (v *Version) PoseKey() string { return v.poseKey(nil) }
+
 // Fits tells whether solved poses belong to the version's text.
 func (v *Version) Fits(s *Solved) bool { return s != nil && s.Key == v.poseKey(nil) }
 

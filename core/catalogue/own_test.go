@@ -57,9 +57,21 @@ func TestOldRevisionsStayReadable(t *testing.T) {
 	src.Old = nil
 	_, err = catalogue.Read(src)
 	assert.ErrorContains(t, err, "revision 1 is not kept in the revisions folder")
-	src.Old = map[string][]byte{"x.yaml": []byte("- version: clam\n  revision: 0\n")}
-	_, err = catalogue.Read(src)
-	assert.ErrorContains(t, err, "is missing: the day and what changed")
+	src, err = restbend.CatalogueSource()
+	require.NoError(t, err)
+	read, err := catalogue.Read(src)
+	require.NoError(t, err)
+	assert.NoError(t, read.CheckRevisions())
+	src.Old["core/catalogue/revisions/x.yaml"] = []byte("- version: clam\n  revision: 9\n  superseeded: now\n")
+	read, err = catalogue.Read(src)
+	require.NoError(t, err, "old entries are read when somebody asks for them")
+	assert.ErrorContains(t, read.CheckRevisions(), "field superseeded not found")
+	src.Old["core/catalogue/revisions/x.yaml"] = []byte("- version: clam\n  revision: 9\n")
+	read, err = catalogue.Read(src)
+	require.NoError(t, err)
+	assert.ErrorContains(t, read.CheckRevisions(), "superseded: is missing")
+	_, ok = read.Revision("clam", 9)
+	assert.False(t, ok, "an old entry that cannot be read is none")
 }
 
 func own(t *testing.T) (*catalogue.Catalogue, *catalogue.Version) {

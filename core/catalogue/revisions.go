@@ -3,10 +3,14 @@ package catalogue
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
+	"sync"
 
 	"gopkg.in/yaml.v3"
 )
@@ -14,6 +18,14 @@ import (
 // An entry that changes gets the next revision; its old text stays readable in the
 // revisions folder, so that an old log keeps its meaning. The lock file holds a
 // fingerprint of every entry: a change without a new revision fails a test.
+
+// oldEntry is an old entry's text, read when somebody asks for it: hundreds are kept and
+// few are ever opened.
+type oldEntry struct {
+	file string
+	text []byte
+	read func() (*Version, error)
+}
 
 // Revision returns an entry as it was at a revision.
 func (c *Catalogue) Revision(slug string, n int) (*Version, bool) {
@@ -24,38 +36,69 @@ func (c *Catalogue) Revision(slug string, n int) (*Version, bool) {
 	if v.Revision == n {
 		return v, true
 	}
-	old, ok := c.old[slug][n]
-	return old, ok
+	e := c.old[slug][n]
+	if e == nil {
+		return nil, false
+	}
+	old, err := e.read()
+	return old, err == nil
 }
 
 // Revisions lists the old revisions of an entry, newest first.
 func (c *Catalogue) Revisions(slug string) []*Version {
 	var out []*Version
-	for _, v := range c.old[slug] {
-		out = append(out, v)
+	for _, e := range c.old[slug] {
+		if v, err := e.read(); err == nil {
+			out = append(out, v)
+		}
 	}
 	sort.Slice(out, func(i, k int) bool { return out[i].Revision > out[k].Revision })
 	return out
 }
 
-// archive reads the old entries and checks that none is missing.
+// CheckRevisions reads every old entry and reports what is wrong with one.
+func (c *Catalogue) CheckRevisions() error {
+	var problems []string
+	for _, revisions := range c.old {
+		for _, e := range revisions {
+			if _, err := e.read(); err != nil {
+				problems = append(problems, err.Error())
+			}
+		}
+	}
+	if problems != nil {
+		sort.Strings(problems)
+		return &Error{problems}
+	}
+	return nil
+}
+
+var (
+	entryStart = regexp.MustCompile(`(?m)^- version: *(\S+)`)
+	entryRev   = regexp.MustCompile(`(?m)^  revision: *(\d+)`)
+)
+
+// archive finds the old entries without reading them and checks that none is missing.
 func (c *Catalogue) archive(files map[string][]byte) []string {
 	var problems []string
-	c.old = map[string]map[int]*Version{}
+	c.old = map[string]map[int]*oldEntry{}
 	for name, data := range files {
-		vs, err := readFile(name, data)
-		if err != nil {
-			problems = append(problems, name+": "+err.Error())
-			continue
-		}
-		for _, v := range vs {
-			if v.Superseded == "" {
-				problems = append(problems, v.problem("superseded", "is missing: the day and what changed"))
+		starts := entryStart.FindAllSubmatchIndex(data, -1)
+		for i, at := range starts {
+			end := len(data)
+			if i+1 < len(starts) {
+				end = starts[i+1][0]
 			}
-			if c.old[v.Slug] == nil {
-				c.old[v.Slug] = map[int]*Version{}
+			slug, text, n := string(data[at[2]:at[3]]), data[at[0]:end], 1
+			if m := entryRev.FindSubmatch(text); m != nil {
+				n, _ = strconv.Atoi(string(m[1]))
 			}
-			c.old[v.Slug][v.Revision] = v
+			if c.old[slug] == nil {
+				c.old[slug] = map[int]*oldEntry{}
+			}
+			e := &oldEntry{file: name, text: text}
+			e.read = sync.OnceValues(e.parse)
+			c.old[slug][n] = e
 		}
 	}
 	for _, v := range c.Versions {
@@ -67,6 +110,20 @@ func (c *Catalogue) archive(files map[string][]byte) []string {
 	}
 	sort.Strings(problems)
 	return problems
+}
+
+func (e *oldEntry) parse() (*Version, error) {
+	vs, err := readFile(e.file, e.text)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", e.file, err)
+	}
+	if len(vs) != 1 {
+		return nil, fmt.Errorf("%s: an old entry cannot be read alone", e.file)
+	}
+	if vs[0].Superseded == "" {
+		return nil, errors.New(vs[0].problem("superseded", "is missing: the day and what changed"))
+	}
+	return vs[0], nil
 }
 
 // Fingerprint identifies the wording, doses and poses of an entry; shared eases are not

@@ -88,6 +88,9 @@ func (r *Request) find() []candidate {
 	out := []candidate{}
 	taken := map[string]bool{}
 	for _, v := range r.Catalogue.Versions {
+		if v.CheckAgain != "" { // left out of new plans until its author has looked
+			continue
+		}
 		c, ok := r.permitted(v)
 		if !ok || v.Binds == "curve-works" && !r.lengthened() { // lengthening before strengthening
 			continue

@@ -182,6 +182,9 @@ func (r *Request) candidate(slug string) (candidate, error) {
 	case !ok:
 		return candidate{}, fmt.Errorf("with: %q is not a version this client may do now", slug)
 	}
+	if v.CheckAgain != "" {
+		return candidate{}, fmt.Errorf("with: the poses of %s must be checked again first: %s", v.Name, v.CheckAgain)
+	}
 	c, ok := r.permitted(v)
 	if !ok {
 		res, _ := r.Screening.Result(slug)

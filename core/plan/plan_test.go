@@ -373,4 +373,22 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 		require.True(t, ok)
 		assert.Equal(t, v.Revision, it.Revision, it.Version)
 	}
+
+	// What must be checked again is in no new plan and cannot be added by hand.
+	again := func() (*plan.Request, *plan.Plan) {
+		r, err := plan.NewRequest(all, rules, nil, c, nil, 30, today)
+		require.NoError(t, err)
+		r.Banned = []string{base.Slug}
+		p, err := plan.Build(r)
+		require.NoError(t, err)
+		return r, p
+	}
+	r, p = again()
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: mine.Slug}))
+	mine.CheckAgain = "peel: the feet are wide"
+	r, p = again()
+	for _, it := range p.Items {
+		assert.NotEqual(t, mine.Slug, it.Version)
+	}
+	assert.ErrorContains(t, r.Apply(p, plan.Edit{Op: "add", With: mine.Slug}), "must be checked again first: peel")
 }
