@@ -1,7 +1,7 @@
 GO ?= go
 BIN := bin/restbend
 
-.PHONY: revisions demo test lint bench assets screenshots solve build
+.PHONY: revisions sheets demo test quick lint bench assets screenshots solve build
 
 build:
 	$(GO) build -o $(BIN) ./cmd/restbend
@@ -11,6 +11,11 @@ demo: build ## build, start with fresh demo data, print address and sign-in
 
 test: chromium solver lint ## everything
 	$(GO) test ./... -count=1 -timeout 25m
+
+quick: ## under a minute: no browser, no general solver, nothing long
+	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "run gofmt -w on:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
+	$(GO) vet ./...
+	$(GO) test ./... -short
 
 lint:
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "run gofmt -w on:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
@@ -38,6 +43,9 @@ assets: ## copy scripts, styles, fonts and icons from pinned npm packages
 screenshots: chromium ## pictures of every main view from demo data
 	$(GO) run ./tools/screenshots
 	$(GO) run ./tools/screenshots -contact
+
+sheets: chromium ## every version from three cameras, as pages of pictures in sheets/
+	$(GO) run ./tools/sheets
 
 revisions: ## record the fingerprint of every entry, after raising revisions
 	$(GO) run ./tools/solve -lock core/catalogue/revisions.lock

@@ -65,6 +65,9 @@ func TestMarksHaveRoomForTheirWords(t *testing.T) {
 }
 
 func TestEveryFigureIsSmallAndWellFormed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))

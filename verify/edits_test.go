@@ -80,6 +80,9 @@ func edit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan) plan
 // else is broken the plan says itself, rule by rule, as the documents do. A change that is
 // refused changes nothing.
 func TestChangesByHandAreJudgedAlike(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	tr := trade(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	done := map[string]int{}
@@ -167,6 +170,9 @@ func next(t *testing.T, tr plantest.Trade, rng *rand.Rand, r *plan.Request, p *p
 // A session that is repeated, mended or rebuilt around what is locked keeps what the log
 // decided since: nothing above a cap, nothing hard on a day of rest.
 func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	tr := trade(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	capped, repeated, rebuilt := 0, 0, 0

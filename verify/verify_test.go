@@ -47,6 +47,9 @@ func documents(t testing.TB, tr plantest.Trade, catalogue []byte, r *plan.Reques
 // Plans of random clients keep every rule and score the same when judged from documents
 // alone by code that knows nothing of the planner.
 func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	tr := trade(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	made, refused := 0, 0

@@ -25,6 +25,9 @@ import (
 // browser opens Debian's Chromium on a page of the practice.
 func (p *practice) browser() context.Context {
 	p.t.Helper()
+	if testing.Short() {
+		p.t.Skip("needs a browser")
+	}
 	if _, err := exec.LookPath("chromium"); err != nil {
 		p.t.Fatal("the browser tests need Chromium; run: make chromium")
 	}

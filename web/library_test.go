@@ -277,6 +277,9 @@ func TestOwnVersionsArePrivate(t *testing.T) {
 // An own version solved by an older program is solved again by itself; one that no longer
 // passes is left out, its words kept.
 func TestOwnVersionsSurviveANewSolver(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	p.do("POST", "/library/clam/copy", url.Values{})
 	f := p.form("/own/1")

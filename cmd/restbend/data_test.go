@@ -22,6 +22,9 @@ import (
 // A backup taken while the server writes restores to a state in which every session has
 // its entries from the first on, without gaps.
 func TestABackupOfABusyServerRestoresToAConsistentState(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	dir, copies := t.TempDir(), t.TempDir()
 	cmd, u := server(t, "demo", "--data", dir, "--addr", "127.0.0.1:0")
 	jar, _ := cookiejar.New(nil)

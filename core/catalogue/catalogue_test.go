@@ -48,6 +48,9 @@ func TestTheCatalogueIsWhole(t *testing.T) {
 // paths between phases, the mirrored solve and the solve from a disturbed start, and
 // compares with the generated file. Any finding fails the build.
 func TestValidator(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	src, err := restbend.CatalogueSource()
 	require.NoError(t, err)
 	read, err := catalogue.Read(src)

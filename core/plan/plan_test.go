@@ -101,6 +101,9 @@ func verify(t require.TestingT, p *plan.Plan, c *safety.Client) {
 }
 
 func TestRandomClientsGetSafeSessions(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	codes := []string{"low-back-pain", "disc-sciatica", "stenosis", "osteoporosis", "scoliosis", "wrist-pain", "shoulder-pain", "neck-pain", "falls-risk", "limited-mobility"}
 	made := 0
 	rapid.Check(t, func(t *rapid.T) {

@@ -11,6 +11,9 @@ import (
 )
 
 func solve(t testing.TB, m *plan.Model, seconds string) plantest.Solved {
+	if testing.Short() {
+		t.Skip("needs a general solver")
+	}
 	t.Helper()
 	s, err := plantest.Solve(m, t.TempDir(), seconds)
 	require.NoError(t, err)
@@ -20,6 +23,9 @@ func solve(t testing.TB, m *plan.Model, seconds string) plantest.Solved {
 // The search is held against proven optima of the same model by a general solver: never
 // above (that would be a mistake in one of the two), nearly always equal.
 func TestTheSearchAgainstAGeneralSolver(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	tr, err := plantest.Load()
 	require.NoError(t, err)
 	proven, equal, same := 0, 0, 0
