@@ -12,7 +12,6 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/demo"
-	"restbend/web"
 )
 
 // Own versions that an earlier program solved are solved again at the first start. One that
@@ -46,21 +45,7 @@ func TestOwnVersionsAreCheckedAgain(t *testing.T) {
 		v.Phases[0].Pose = strings.Replace(v.Phases[0].Pose, "hip abduction 3", "hip abduction 12", 1)
 	})
 
-	again := func() *web.Server {
-		rules, err := restbend.Rules()
-		require.NoError(t, err)
-		norms, err := restbend.Norms()
-		require.NoError(t, err)
-		tasks, err := restbend.Tasks()
-		require.NoError(t, err)
-		kinds, err := restbend.Templates(cat)
-		require.NoError(t, err)
-		s, err := web.New(p.store, cat, rules, norms, tasks, kinds)
-		require.NoError(t, err)
-		t.Cleanup(s.Close)
-		return s
-	}
-	again()
+	serverOn(t, p.store)
 	good, err := p.store.OwnVersion(ctx, account, sound)
 	require.NoError(t, err)
 	assert.Empty(t, good.CheckAgain)
@@ -73,12 +58,12 @@ func TestOwnVersionsAreCheckedAgain(t *testing.T) {
 
 	// The same program does not look again; another does.
 	require.NoError(t, p.store.MarkOwn(ctx, splayed, 1, "kept as found", bad.CheckedFor))
-	again()
+	serverOn(t, p.store)
 	bad, err = p.store.OwnVersion(ctx, account, splayed)
 	require.NoError(t, err)
 	assert.Equal(t, "kept as found", bad.CheckAgain)
 	require.NoError(t, p.store.MarkOwn(ctx, splayed, 1, "kept as found", "another program"))
-	again()
+	serverOn(t, p.store)
 	bad, err = p.store.OwnVersion(ctx, account, splayed)
 	require.NoError(t, err)
 	assert.Contains(t, bad.CheckAgain, "feet are")

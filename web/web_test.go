@@ -33,10 +33,9 @@ type practice struct {
 	server *web.Server
 }
 
-func start(t testing.TB, filled bool) *practice {
+// serverOn prepares a server over a store, as a start of the program does.
+func serverOn(t testing.TB, st *store.Store) *web.Server {
 	t.Helper()
-	st, err := store.Open(context.Background(), filepath.Join(t.TempDir(), "restbend.db"))
-	require.NoError(t, err)
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
@@ -49,11 +48,21 @@ func start(t testing.TB, filled bool) *practice {
 	require.NoError(t, err)
 	s, err := web.New(st, cat, rules, norms, tasks, kinds)
 	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s
+}
+
+func start(t testing.TB, filled bool) *practice {
+	t.Helper()
+	st, err := store.Open(context.Background(), filepath.Join(t.TempDir(), "restbend.db"))
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	s := serverOn(t, st)
 	if filled {
-		require.NoError(t, demo.Fill(context.Background(), st, cat, rules, time.Now()))
+		require.NoError(t, demo.Fill(context.Background(), st, s.Cat, s.Rules, time.Now()))
 	}
 	srv := httptest.NewServer(s)
-	t.Cleanup(func() { srv.Close(); s.Close(); st.Close() })
+	t.Cleanup(srv.Close)
 	jar, _ := cookiejar.New(nil)
 	return &practice{t, srv.URL, &http.Client{Jar: jar}, st, s}
 }
