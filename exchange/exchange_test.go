@@ -187,3 +187,23 @@ func FuzzReadResults(f *testing.F) {
 		}
 	})
 }
+
+// The document tells of every joint of the arm what a reader needs to draw it.
+func TestLimbsOfTheArm(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	for _, v := range exchange.NewCatalogue(cat).Versions {
+		if v.Version != "low-breath-supine" {
+			continue
+		}
+		limbs := v.Phases[0].Limbs
+		for _, name := range []string{"shoulder.left", "shoulder.right"} {
+			assert.InDelta(t, -55, limbs[name]["rotation"], 10, "the arm is turned in")
+			assert.InDelta(t, 25, limbs[name]["elevation"], 10)
+		}
+		assert.Contains(t, limbs["forearm.left"], "pronation")
+		assert.InDelta(t, 0, limbs["wrist.left"]["extension"], 59)
+		return
+	}
+	t.Fatal("low-breath-supine is not in the catalogue")
+}

@@ -195,7 +195,8 @@ func phase(p *catalogue.SolvedPhase, breath string) Phase {
 		l := m.Side[i]
 		out.Limbs["hip."+s] = map[string]float64{"flexion": r1(l.HipFlexion), "abduction": r1(l.HipAbduction), "rotation": r1(l.HipRotation)}
 		out.Limbs["knee."+s] = map[string]float64{"flexion": r1(l.KneeFlexion)}
-		out.Limbs["shoulder."+s] = map[string]float64{"flexion": r1(l.ShoulderFlexion), "elevation": r1(l.ShoulderElevation)}
+		out.Limbs["shoulder."+s] = map[string]float64{"flexion": r1(l.ShoulderFlexion), "elevation": r1(l.ShoulderElevation), "rotation": r1(l.ShoulderRotation)}
+		out.Limbs["forearm."+s] = map[string]float64{"pronation": r1(l.Pronation)}
 		out.Limbs["elbow."+s] = map[string]float64{"flexion": r1(l.ElbowFlexion)}
 		out.Limbs["wrist."+s] = map[string]float64{"extension": r1(l.WristExtension)}
 	}

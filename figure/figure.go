@@ -38,6 +38,7 @@ type Options struct {
 	Compact bool // thumbnail: no contact marks
 	Flip    bool // mirrored poses are seen from the mirrored place
 	Mark    *Mark
+	From    *body.Pose // regions of the spine that have moved since then are coloured
 }
 
 // px per metre of the drawing's own units.
@@ -166,6 +167,7 @@ func (d *Drawer) Inner(p *body.Pose, room body.Scene, opt Options) string {
 	sb.WriteString(furniture(room, s.cam))
 	s.person()
 	s.props()
+	s.near(room)
 	sort.SliceStable(s.pieces, func(i, j int) bool { return s.pieces[i].depth > s.pieces[j].depth })
 	for _, q := range s.pieces {
 		sb.WriteString(q.svg)

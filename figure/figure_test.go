@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -160,6 +161,47 @@ func TestThingsAndFurnitureAreDrawn(t *testing.T) {
 	}
 	q := sequence(t, "hundred-spring", "")
 	assert.NotEqual(t, q.Phase(0, figure.Options{Surface: "spring-carriage"}), q.Phase(0, figure.Options{Surface: "mat"}))
+}
+
+// The line of the back is coloured where it has moved since the start of the round, not
+// where it is merely bent.
+func TestRegionsAreColouredByChange(t *testing.T) {
+	const moved = `stroke="#e9b44c"`
+	for slug, want := range map[string][2]int{ // coloured regions at the start and in the effort
+		"cat-cow-chair":       {0, 3},
+		"plank-limb-lift":     {0, 0}, // the neck is held, it does not move
+		"leg-stretch-head-up": {0, 0}, // the curl stays
+		"seated-turn":         {0, 2},
+	} {
+		q := sequence(t, slug, "")
+		assert.Equal(t, want[0], strings.Count(q.Phase(0, figure.Options{}), moved), "%s at the start", slug)
+		assert.Equal(t, want[1], strings.Count(q.Phase(q.Phases()-1, figure.Options{}), moved), "%s at the end", slug)
+	}
+}
+
+// A soft ball keeps its size and lies on both thighs.
+func TestTheBallTouchesTheThighs(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	v, _ := cat.Version("ball-squeeze")
+	const ball, thigh = 0.10, 0.07 // radii, m
+	var circles []string
+	for i := range v.Solved.Phases {
+		p := v.Solved.Phases[i].Pose()
+		b := body.NewBody(body.Female, 0)
+		var f body.Frames
+		b.Place(&p.State, &f)
+		mid := b.Point(&f, "palm.left").Lerp(b.Point(&f, "palm.right"), 0.5)
+		for _, side := range []string{".left", ".right"} {
+			hip, knee := b.Point(&f, "hip"+side), b.Point(&f, "knee"+side)
+			along := knee.Sub(hip).Unit()
+			d := mid.Sub(hip)
+			assert.InDelta(t, ball+thigh, d.Sub(along.Scale(d.Dot(along))).Len(), 0.02, "%s%s", v.Phases[i].Name, side)
+		}
+		svg := sequence(t, "ball-squeeze", "").Phase(i, figure.Options{})
+		circles = append(circles, regexp.MustCompile(`a([\d.]+) [\d.]+ 0 1 0 [-\d.]+ 0a[^"]*" fill="#9db8b4"`).FindStringSubmatch(svg)[1])
+	}
+	assert.Equal(t, circles[0], circles[1], "it does not shrink")
 }
 
 // A pair shows two different postures, each once, in one well-formed picture.

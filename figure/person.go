@@ -111,13 +111,19 @@ func (s *scene) person() {
 		s.part(mix(b.Top, "#000000", 0.12), false, 0.012, []body.Vec{sh, sh.Lerp(el, 0.5)}, []float64{0.056, 0.047})
 		s.part(b.Skin, true, 0.014, []body.Vec{el, el.Lerp(wr, 0.3), wr}, []float64{0.034, 0.035, 0.023})
 		s.joint(b.Skin, 0.0145, el.Lerp(wr, 0.5), []body.Vec{el.Lerp(sh, 0.35), el, el.Lerp(wr, 0.08)}, []float64{0.0385, 0.0355, 0.035})
-		tip := p("fingertip")
-		if s.p.Fist(side) {
-			tip = wr.Lerp(tip, 0.5)
+		tip, hand := p("fingertip"), []float64{0.023, 0.029, 0.010}
+		if s.closed(side) {
+			tip, hand = wr.Lerp(tip, 0.5), []float64{0.023, 0.032, 0.028}
 		}
-		s.part(b.Skin, false, 0.015, []body.Vec{wr, wr.Lerp(tip, 0.45), tip}, []float64{0.023, 0.029, 0.010})
+		s.part(b.Skin, false, 0.015, []body.Vec{wr, wr.Lerp(tip, 0.45), tip}, hand)
 	}
 	s.far = false
+}
+
+// closed tells whether a hand is drawn closed: a fist, or the hand over the one that holds.
+func (s *scene) closed(side string) bool {
+	other := strings.TrimPrefix(body.MirrorName("x"+side), "x")
+	return s.p.Fist(side) || s.p.Fist(other) && s.point("palm"+side).Sub(s.point("palm"+other)).Len() < 0.10
 }
 
 // farther tells whether a side lies clearly behind the other, seen by the camera.
@@ -192,7 +198,8 @@ func (s *scene) head() {
 	s.pieces = append(s.pieces, piece{depth - 0.01, out})
 }
 
-// spine draws the line of the back on the trunk; regions that move are coloured.
+// spine draws the line of the back on the trunk; regions that have moved since the start
+// are coloured.
 func (s *scene) spine(sb *strings.Builder) {
 	dofs := []int{body.LumbarFlex, body.ThoracicFlex, body.NeckFlex}
 	from := []int{body.SegPelvis, body.SegL1 + 3, body.SegT1 + 3}
@@ -200,7 +207,9 @@ func (s *scene) spine(sb *strings.Builder) {
 	for k := range dofs {
 		moved := 0.0
 		for j := 0; j < 3; j++ {
-			moved = math.Max(moved, math.Abs(s.p.Q[dofs[k]+j])*180/math.Pi)
+			if s.opt.From != nil {
+				moved = math.Max(moved, math.Abs(s.p.Q[dofs[k]+j]-s.opt.From.Q[dofs[k]+j])*180/math.Pi)
+			}
 		}
 		col, width := mix(s.build.Top, "#ffffff", 0.45), 3.0
 		if k == 2 {

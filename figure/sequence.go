@@ -48,15 +48,26 @@ func (q *Sequence) Phases() int { return len(q.poses) }
 // the last.
 func (q *Sequence) Effort() int { return q.v.EffortPhase() }
 
+// options completes what a picture of this sequence needs: its side, the pose a round
+// begins with, and where nobody says otherwise the surface the entry names first.
+func (q *Sequence) options(opt Options) Options {
+	opt.Flip, opt.From = q.flip, q.poses[q.v.Round()]
+	if opt.Surface == "" {
+		opt.Surface = q.v.Surfaces[0]
+	}
+	return opt
+}
+
 // Phase draws one phase.
 func (q *Sequence) Phase(i int, opt Options) string {
-	opt.Flip = q.flip
+	opt = q.options(opt)
 	return q.drawer.SVG(q.poses[i], q.room, q.box, opt)
 }
 
 // Pair draws the beginning and the effort position beside each other.
 func (q *Sequence) Pair(opt Options) string {
-	opt.Flip, opt.Compact = q.flip, true
+	opt = q.options(opt)
+	opt.Compact = true
 	effort := q.Effort()
 	start := 0
 	if effort == 0 {
@@ -93,7 +104,7 @@ type Film struct {
 // Film draws every solved frame of the path through the repeated phases and back to the
 // first of them.
 func (q *Sequence) Film(opt Options) Film {
-	opt.Flip = q.flip
+	opt = q.options(opt)
 	f := Film{ViewBox: [4]float64{math.Round(q.box.X0), math.Round(q.box.Y0), math.Round(q.box.X1 - q.box.X0), math.Round(q.box.Y1 - q.box.Y0)}}
 	for i := q.v.Round(); i < len(q.poses); i++ {
 		ph := q.v.Phases[i]

@@ -52,7 +52,9 @@ var bases = map[string]base{
 		trunk plumb
 		loose shoulder
 		loose elbow
-		touch palm thigh
+		loose forearm
+		loose wrist
+		lay hand thigh
 	`, upright, 0.56, "sitting"},
 	"supine": {`
 		lumbar flexion 0
@@ -98,7 +100,7 @@ var bases = map[string]base{
 		lumbar flexion 0
 		thoracic flexion 0
 		on floor pelvis-front ribs thigh-front shank
-		on pillow forehead
+		on towel forehead
 		shoulder abduction 14
 		shoulder extension 2
 		elbow flexion 6
@@ -189,7 +191,9 @@ var bases = map[string]base{
 		trunk plumb
 		loose shoulder
 		loose elbow
-		touch palm thigh
+		loose forearm
+		loose wrist
+		lay hand thigh
 	`, upright, 0.085, "long-sitting"},
 	"calves-up": {` # lying with the calves on a chair
 		lumbar flexion 0

@@ -55,7 +55,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 				use = leanedOn
 			case seat:
 				use = satOn
-			case legs:
+			case legs, surface == "chair-side":
 				use = lainOn
 			}
 			s.place(surface, use, by[surface], f.P[segPelvis])
@@ -70,7 +70,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 }
 
 // How a chair is used: hands reach for its seat, someone sits on it, or lower legs lie
-// across it, with its back out of the way.
+// across it or hands reach over it, with its back out of the way.
 const (
 	reachedFor = iota
 	satOn
@@ -88,6 +88,8 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 	switch kind {
 	case "pillow":
 		around(0.13, 0.17, 0)
+	case "towel":
+		around(0.09, 0.12, 0)
 	case "bolster":
 		around(0.11, 0.32, 0)
 	case "pad":
@@ -98,6 +100,7 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 		around(0.14, 0.24, 0)
 	case "ball":
 		around(0.27, 0.27, 0)
+		s.wall("wall", Surface{N: Vec{-1, 0, 0}, D: -m[0] - 0.31}, pts, m) // it cannot roll away
 	case "wall", "footplate":
 		s.wall(kind, Surfaces[surface], pts, m)
 	case "chair":

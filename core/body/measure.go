@@ -23,7 +23,9 @@ type Limbs struct {
 	KneeFlexion       float64 `json:"kf"`
 	ShoulderFlexion   float64 `json:"sf"`
 	ShoulderElevation float64 `json:"se"` // arm from hanging, whatever the direction
+	ShoulderRotation  float64 `json:"sr"` // outward positive, like the hip's
 	ElbowFlexion      float64 `json:"ef"`
+	Pronation         float64 `json:"fp"` // of the forearm; 0 has the thumb forward
 	WristExtension    float64 `json:"we"`
 }
 
@@ -93,7 +95,7 @@ func (m *Measurer) Measure(p *Pose) Measures {
 	for _, s := range []Side{Left, Right} {
 		l := func(j int) float64 { return q(Limb(s, j)) }
 		elev := math.Acos(clamp(math.Cos(p.Q[Limb(s, ShoulderFlex)])*math.Cos(p.Q[Limb(s, ShoulderAbd)]), -1, 1)) / deg
-		out.Side[s] = Limbs{l(HipFlex), l(HipAbd), l(HipRot), l(KneeFlex), l(ShoulderFlex), elev, l(ElbowFlex), l(WristExt)}
+		out.Side[s] = Limbs{l(HipFlex), l(HipAbd), l(HipRot), l(KneeFlex), l(ShoulderFlex), elev, l(ShoulderRot), l(ElbowFlex), l(Pronation), l(WristExt)}
 	}
 	sup := b.supports(p, &f, m.index)
 	pulls := b.pulls(p, &f)

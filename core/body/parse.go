@@ -107,6 +107,7 @@ var motions = map[string]struct {
 //	aim leg.left 10                   elevation of a segment above horizontal
 //	stack A B · line A B C · touch A B [CM] · height POINT CM · balance
 //	tilt forward 30                   where the pelvis leans or turns from its base, degrees
+//	lay hand.left belly               a palm flat on skin, the fingers free
 //	trunk plumb · trunk level         from the hips to the neck, within 4 degrees
 //	pelvis level                      from side to side, within 4 degrees
 //	apart hands 60 · apart feet 50    how far apart, cm, where wider than shoulders or hips
@@ -193,6 +194,8 @@ func (s *Spec) statement(f []string) error {
 		}
 	case "trunk", "pelvis", "apart", "out", "cross", "roll", "carries":
 		return s.say(f)
+	case "lay":
+		return s.parseLay(args)
 	case "off", "slide", "step":
 		for _, p := range args {
 			cs, err := contactSpheres(p)

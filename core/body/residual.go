@@ -308,6 +308,8 @@ func (pr *problem) relation(rel *Relation, st *State, f *Frames, o *rows) {
 			o.put(d.Dot(e))
 			between(a, c, e)
 		}
+	case "lay":
+		b.lay(f, rel, o)
 	case "flat":
 		a := point(rel.Args[0])
 		across := f.R[a.seg].Col(1)
@@ -318,21 +320,23 @@ func (pr *problem) relation(rel *Relation, st *State, f *Frames, o *rows) {
 		foot, neck := f.P[segPelvis].Add(f.R[segPelvis].Mul(b.trunkFoot())), f.P[segN1]
 		d := neck.Sub(foot)
 		l := d.Len()
+		u := d.Scale(1 / l)
 		near, far := place{segPelvis, foot}, place{segN1, neck}
+		part := func(k int) { // how much of the trunk's direction points along an axis
+			var e Vec
+			e[k] = 1
+			o.put(u[k] / tolAim)
+			between(far, near, e.Sub(u.Scale(u[k])).Scale(1/l/tolAim))
+		}
 		if rel.Kind == "level" {
-			o.put(d[2] / l / tolAim)
-			between(far, near, Vec{0, 0, 1 / l / tolAim})
+			part(2)
 			left := f.R[segPelvis].Col(1)
 			o.put(left[2] / tolAim)
 			o.turned(left, Vec{0, 0, 1 / tolAim})
 			return
 		}
-		for k := 0; k < 2; k++ {
-			var e Vec
-			e[k] = 1 / l / tolAim
-			o.put(d.Dot(e))
-			between(far, near, e)
-		}
+		part(0)
+		part(1)
 	case "height":
 		a := point(rel.Args[0])
 		o.put((a.at[2] - rel.Value) / tolPoint)

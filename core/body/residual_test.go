@@ -16,6 +16,8 @@ func TestGradientsAgreeWithSmallSteps(t *testing.T) {
 		"from standing\non wall hand\ntilt forward 20\nstack shoulder ankle\ntouch knee.left knee.right 9\nheight wrist 120",
 		"from side-lying-left\ntouch palm.right knee.right\nlumbar side-left 8\nthoracic turn-left 12\nneck extension 9",
 		"from standing\nhold band palm.right left 100 30\nhold dumbbell palm.left 4\nshoulder.right flexion 80\nlumbar flexion 10\nblade.left forward 9\nblade.right up 6\nbalance",
+		"from supine\nlay hand.left belly\nlay hand.right shin.left\nlay hand ribs\ntrunk level",
+		"from standing\ntrunk plumb\nflat foot.left\npelvis level\nlay hand.left palm.right\nlay hand.right back-of-head.right\napart feet 40",
 	} {
 		spec, err := Parse(text)
 		require.NoError(t, err)

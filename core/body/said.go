@@ -171,3 +171,8 @@ func (b *Body) TrunkTilt(p *Pose) (plumb, right float64) {
 func (s *Spec) States(kind string) bool {
 	return slices.ContainsFunc(s.Said, func(q Said) bool { return q.Kind == kind })
 }
+
+// Relates tells whether a pose holds parts in a relation: touch, lay, line and so on.
+func (s *Spec) Relates(kind string) bool {
+	return slices.ContainsFunc(s.Relations, func(r Relation) bool { return r.Kind == kind })
+}

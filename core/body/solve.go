@@ -9,7 +9,7 @@ import (
 )
 
 // SolverVersion changes whenever the same pose text may solve differently.
-const SolverVersion = 4
+const SolverVersion = 5
 
 // RulesVersion changes whenever the validator may find more than before.
 const RulesVersion = 2
@@ -264,7 +264,7 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		pr.wristFree[side] = !p.onHand(side)
 	}
 	for _, r := range spec.Relations {
-		if r.Kind == "touch" && armPoint(r.Args[0]) != armPoint(r.Args[1]) && (legPoint(r.Args[0]) || legPoint(r.Args[1])) {
+		if (r.Kind == "touch" || r.Kind == "lay") && armPoint(r.Args[0]) != armPoint(r.Args[1]) && (legPoint(r.Args[0]) || legPoint(r.Args[1])) {
 			p.Pulls = true
 		}
 	}
@@ -385,7 +385,7 @@ func limbOfPoint(name string) string {
 
 func armPoint(name string) bool {
 	switch base, _, _ := strings.Cut(name, "."); base {
-	case "elbow", "wrist", "palm", "fingertip":
+	case "elbow", "wrist", "palm", "fingertip", "hand":
 		return true
 	}
 	return false
@@ -393,7 +393,7 @@ func armPoint(name string) bool {
 
 func legPoint(name string) bool {
 	switch base, _, _ := strings.Cut(name, "."); base {
-	case "hip", "knee", "kneecap", "shin", "thigh", "ankle", "heel", "ball", "toe", "outer-knee":
+	case "hip", "knee", "kneecap", "shin", "thigh", "ankle", "heel", "ball", "toe", "outer-knee", "outer-thigh", "back-of-thigh":
 		return true
 	}
 	return false
@@ -401,12 +401,22 @@ func legPoint(name string) bool {
 
 // Fist tells whether a hand (".left" or ".right") stands on its knuckles.
 func (p *Pose) Fist(side string) bool {
-	knuckle, palm := p.fists[b2i(side == ".right")], false
+	knuckle, palm := p.fists[b2i(side == ".right")] || p.grips(side), false
 	for _, c := range p.Contacts {
 		knuckle = knuckle || c.Sphere == "knuckle"+side
 		palm = palm || c.Sphere == "palm"+side
 	}
 	return knuckle && !palm
+}
+
+// held are the things a hand closes round; a ball it presses from outside.
+var held = []string{"dowel", "band", "strap", "dumbbell", "ring"}
+
+// grips tells whether a hand holds something.
+func (p *Pose) grips(side string) bool {
+	return slices.ContainsFunc(p.Props, func(h Prop) bool {
+		return slices.Contains(held, h.Kind) && (len(h.At) == 0 || slices.Contains(h.At, "palm"+side))
+	})
 }
 
 func b2i(b bool) int {

@@ -102,6 +102,10 @@ func (s *Solver) relationErrors(p *Pose, f *Frames) []string {
 	}
 	for i := range p.Spec.Relations {
 		rel := &p.Spec.Relations[i]
+		if rel.Kind == "lay" {
+			out = append(out, s.Body.layErrors(rel, f)...)
+			continue
+		}
 		worst := 0.0
 		var o rows
 		pr.relation(rel, &p.State, f, &o)

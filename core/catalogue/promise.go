@@ -34,6 +34,7 @@ var (
 	saysTall   = regexp.MustCompile(`(?i)\b(sit|stand|kneel|stays?|sitting|rides? along)( \w+)?,? (tall|upright)|ribs over pelvis|as tall as`)
 	staysTall  = regexp.MustCompile(`(?i)\b(stays? tall|rides? along upright|as tall as|ribs over pelvis)`)
 	saysLevel  = regexp.MustCompile(`(?i)\b(pelvis|hips|hip bones?|hips stay as|belt)( \w+)? (stays? )?(as )?(level|square)`)
+	saysLaid   = regexp.MustCompile(`(?i)\b(hands?|palms?|fingertips)\b( \w+){0,3} (on|over|behind|inside|in) ([\w-]+ ){0,3}(belly|breastbone|ribs|thighs?|shins?|knees?|head|creases|bony points|front of the pelvis)\b|\bpalms together\b`)
 	saysWeight = regexp.MustCompile(`(?i)\b(weight (on|pours?|over)|(all|most of) the weight (on|stays)|shift the weight|spread the weight|weight changes over|one (leg|foot) carries|even under both)\b|\bweight pour`)
 )
 
@@ -77,9 +78,13 @@ func (v *Version) promises(e *Ease, b *body.Body, names []string, specs []*body.
 	if states("cross") && !v.says(e, saysCross) {
 		say("words", "a pose crosses the ankles and no sentence says so")
 	}
+	if v.says(e, saysLaid) && !slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.Relates("lay") }) {
+		say("words", "a sentence lays a hand on the body and no pose does (lay HAND REGION)")
+	}
 	if v.says(e, saysWeight) && !states("carries") {
 		say("words", "a sentence says where the weight is and no pose states it (carries CONTACT at least SHARE)")
 	}
+	out = append(out, v.unseen(b, poses)...)
 	tall := Has(upright, v.Position) && v.says(e, saysTall)
 	for i, p := range poses {
 		plumb, roll := b.TrunkTilt(p)
@@ -88,6 +93,50 @@ func (v *Version) promises(e *Ease, b *body.Body, names []string, specs []*body.
 		}
 		if v.says(e, saysLevel) && math.Abs(roll) > maxOffWords {
 			say(names[i], "the words say level and the pelvis tips %.0f degrees to the side", math.Abs(roll))
+		}
+	}
+	return out
+}
+
+// things are words for what lies beside a person or is held, and the kinds of furniture and
+// of held things that show it.
+var things = []struct {
+	words *regexp.Regexp
+	drawn []string
+}{
+	{regexp.MustCompile(`(?i)\b(pillow|towel)s?\b`), []string{"pillow", "towel"}},
+	{regexp.MustCompile(`(?i)\bcushions?\b`), []string{"cushion"}},
+	{regexp.MustCompile(`(?i)\b(bolster|rounded support)s?\b`), []string{"bolster"}},
+	{regexp.MustCompile(`(?i)\b(rounded pad|pad height)\b`), []string{"pad"}},
+	{regexp.MustCompile(`(?i)\b(a|the) table\b`), []string{"table"}},
+	{regexp.MustCompile(`(?i)\b(a|the) counter\b`), []string{"counter"}},
+	{regexp.MustCompile(`(?i)\b(soft|large|small) ball (rests|against|between)\b`), []string{"ball"}},
+	{regexp.MustCompile(`(?i)\bring between\b`), []string{"ring"}},
+	{regexp.MustCompile(`(?i)\bstick\b`), []string{"dowel"}},
+	{regexp.MustCompile(`(?i)\b(the|a light) weight\b (up|to the shoulder)`), []string{"dumbbell"}},
+	{regexp.MustCompile(`(?i)\b(band (fixed|round|at)|straps?\b)`), []string{"band", "strap"}},
+}
+
+// unseen lists what the words name and no pose shows.
+func (v *Version) unseen(b *body.Body, poses []*body.Pose) []Finding {
+	drawn := map[string]bool{}
+	for _, q := range b.Furnish(poses).Blocks {
+		drawn[q.Kind] = true
+	}
+	for _, p := range poses {
+		for _, h := range p.Props {
+			drawn[h.Kind] = true
+		}
+	}
+	var out []Finding
+	for _, t := range things {
+		if slices.ContainsFunc(t.drawn, func(k string) bool { return drawn[k] }) {
+			continue
+		}
+		for _, s := range append(slices.Clone(v.Setup), v.Cues.In, v.Cues.Out) {
+			if w := t.words.FindString(s); w != "" {
+				out = append(out, Finding{v.Slug, "words", fmt.Sprintf("the words say %q and no pose shows it", w)})
+			}
 		}
 	}
 	return out

@@ -49,9 +49,9 @@ func TestSentencesAndPosesAgree(t *testing.T) {
 		want       string
 	}{
 		{"a slide the words do not know", "lying-tree", func(v *catalogue.Version) {
-			v.Setup[1] = "Sole of the other foot against the shin or knee; a pillow under the open knee."
+			v.Setup[1] = "Sole of the other foot against the shin or knee; a cushion under the open knee."
 		}, "heel.right moves"},
-		{"a thing that cannot slide is no slide", "lying-tree", func(v *catalogue.Version) { v.Setup[1] = "A pillow that cannot slide under the open knee." }, "heel.right moves"},
+		{"a thing that cannot slide is no slide", "lying-tree", func(v *catalogue.Version) { v.Setup[1] = "A cushion that cannot slide under the open knee." }, "heel.right moves"},
 		{"a step the words do not know", "plank-wall", func(v *catalogue.Version) {
 			v.Setup[1], v.Changes = "Feet back; one straight line.", "the first rung, most of the weight stays on the feet"
 		}, "moves"},
@@ -61,6 +61,7 @@ func TestSentencesAndPosesAgree(t *testing.T) {
 		{"crossed and no sentence says so", "inner-thigh-lift", func(v *catalogue.Version) {
 			v.Setup[0] = "Lie on your side, top leg bent, its foot or knee on the floor."
 		}, "crosses the ankles and no sentence"},
+		{"a thing nobody sees", "hinge-forward-flat", func(v *catalogue.Version) { v.Setup[0] = "Sit on a folded towel." }, `"towel" and no pose shows it`},
 		{"tall and leaning", "knee-lift", func(v *catalogue.Version) { pose(v, 0, "from standing", "from standing; tilt forward 12") }, "the words say tall and the trunk leans"},
 		{"stays tall and does not", "carry-one-side", func(v *catalogue.Version) {
 			pose(v, 1, "trunk plumb\npelvis level", "tilt left 12")

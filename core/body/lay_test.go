@@ -1,0 +1,93 @@
+package body
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A palm lies flat on the skin it is said to lie on, on both bodies: within a centimetre
+// and 20 degrees.
+func TestHandsLie(t *testing.T) {
+	const free = "\nloose shoulder\nloose elbow\nloose forearm\nloose wrist"
+	for _, text := range []string{
+		"from seated",
+		"from long-sitting",
+		"from hook-lying\nlay hand.left breastbone\nlay hand.right belly\nshoulder.left abduction 26\nshoulder.right abduction 20\nshoulder rotation-in 55" + free,
+		"from hook-lying\nlay hand hip-bone\nshoulder abduction 24\nshoulder rotation-in 40" + free,
+		"from standing\nlay hand hip-crease\nshoulder abduction 6\nshoulder rotation-in 50\nelbow flexion 33" + free,
+		"from seated\nlay hand.left breastbone\nlay hand.right back-of-hand.left\nshoulder abduction 30\nshoulder.left flexion 39\nshoulder.right flexion 33\nshoulder rotation-in 74\nelbow flexion 128\nforearm pronation -22" + free,
+	} {
+		for _, sex := range []Sex{Female, Male} {
+			s := NewSolver(NewBody(sex, 0))
+			p := solved(t, s, text)[0]
+			var f Frames
+			s.Body.Place(&p.State, &f)
+			lays := p.Spec.Relations
+			if text == "from seated" || text == "from long-sitting" { // the base lays the hands
+				lays = []Relation{{Kind: "lay", Args: []string{"hand.left", "thigh.left"}}, {Kind: "lay", Args: []string{"hand.right", "thigh.right"}}}
+			}
+			require.NotEmpty(t, lays, text)
+			for _, rel := range lays {
+				off, beside, turned := s.Body.laid(&f, rel.Args[0], rel.Args[1])
+				assert.InDelta(t, 0, off, maxLayOff, "%s %v", text, rel.Args)
+				assert.Less(t, beside, maxBeside, "%s %v", text, rel.Args)
+				assert.Less(t, turned, maxLayTurn, "%s %v", text, rel.Args)
+			}
+		}
+	}
+}
+
+// Each way of not lying on the skin is found.
+func TestHandsThatHangAreFound(t *testing.T) {
+	s := NewSolver(NewBody(Female, 0))
+	text := "from seated\nlay hand thigh\nloose shoulder\nloose elbow\nloose forearm\nloose wrist"
+	for _, c := range []struct {
+		name  string
+		spoil func(*Pose)
+		want  string
+	}{
+		{"in the air", func(p *Pose) { p.Q[Limb(Left, ElbowFlex)] += 12 * deg }, "cm off the thigh.left"},
+		{"beside the place", func(p *Pose) { p.Q[Limb(Left, ShoulderAbd)] += 25 * deg }, "cm beside the thigh.left"},
+		{"on its edge", func(p *Pose) { p.Q[Limb(Left, Pronation)] -= 50 * deg }, "degrees turned on the thigh.left"},
+	} {
+		p := *solved(t, s, text)[0]
+		assert.NotContains(t, strings.Join(s.Validate(&p, false), "\n"), "thigh.left", c.name)
+		c.spoil(&p)
+		assert.Contains(t, strings.Join(s.Validate(&p, false), "\n"), c.want, c.name)
+	}
+}
+
+// What cannot be read says what is allowed; mirrored, the other hand lies on the other side.
+func TestLayIsReadAndMirrored(t *testing.T) {
+	for text, want := range map[string]string{
+		"from seated\nlay hand":              "a hand and where it lies",
+		"from seated\nlay foot thigh":        "begins with hand",
+		"from seated\nlay hand.left moon":    "known: ",
+		"from seated\nlay hand belly.left":   "cannot lie on",
+		"from seated\nlay hand.middle belly": "begins with hand",
+	} {
+		_, err := Parse(text)
+		assert.ErrorContains(t, err, want, text)
+	}
+	spec, err := Parse("from seated\nlay hand.left thigh.right")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"hand.right", "thigh.left"}, spec.Mirror().Relations[0].Args)
+}
+
+// A hand closes round a stick, a band or a weight, and not round a ball or a floor.
+func TestHandsCloseRoundWhatTheyHold(t *testing.T) {
+	s := NewSolver(NewBody(Female, 0))
+	for text, fists := range map[string][2]bool{
+		"from standing\nhold dumbbell palm.left 3":         {true, false},
+		"from standing\nhold band palm.right right 100 15": {false, true},
+		"from standing\nhold dowel palm.left palm.right":   {true, true},
+		"from standing\nhold ball palm.left palm.right":    {false, false},
+		"from all-fours\nhold dowel":                       {false, false},
+	} {
+		p := solved(t, s, text)[0]
+		assert.Equal(t, fists, [2]bool{p.Fist(".left"), p.Fist(".right")}, text)
+	}
+}
