@@ -91,3 +91,19 @@ func TestHandsCloseRoundWhatTheyHold(t *testing.T) {
 		assert.Equal(t, fists, [2]bool{p.Fist(".left"), p.Fist(".right")}, text)
 	}
 }
+
+// A hand that leaves the skin it lay on goes on straight from its wrist; one that stays
+// lies on.
+func TestHandsThatLeaveAreStraight(t *testing.T) {
+	s := NewSolver(NewBody(Female, 0))
+	ps := solved(t, s, "from seated", "from a\nshoulder.left flexion 80\nelbow.left flexion 5", "from b\nthoracic turn-left 5")
+	assert.Greater(t, ps[0].Q[Limb(Left, WristExt)], 20*deg)
+	for i, p := range ps[1:] {
+		assert.InDelta(t, 0, p.Q[Limb(Left, WristExt)], 3*deg, "%d", i)
+	}
+	var f Frames
+	s.Body.Place(&ps[1].State, &f)
+	off, _, turned := s.Body.laid(&f, "hand.right", "thigh.right")
+	assert.InDelta(t, 0, off, maxLayOff)
+	assert.Less(t, turned, maxLayTurn)
+}
