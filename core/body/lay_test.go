@@ -1,6 +1,7 @@
 package body
 
 import (
+	"math"
 	"strings"
 	"testing"
 
@@ -101,6 +102,11 @@ func TestHandsThatLeaveAreStraight(t *testing.T) {
 	for i, p := range ps[1:] {
 		assert.InDelta(t, 0, p.Q[Limb(Left, WristExt)], 3*deg, "%d", i)
 	}
+	// ... also where the other hand goes away from under it.
+	ps2 := solved(t, s, "from seated\nshoulder flexion 77\nshoulder adduction 13\nshoulder rotation-out 4\nelbow flexion 23\nforearm pronation 6\nlay hand.left palm.right\nloose shoulder\nloose elbow\nloose forearm\nloose wrist",
+		"from a\nshoulder.right abduction 72\nshoulder.right flexion 24\nelbow.right flexion 12")
+	assert.Greater(t, math.Abs(ps2[0].Q[Limb(Left, WristExt)]), 20*deg)
+	assert.InDelta(t, 0, ps2[1].Q[Limb(Left, WristExt)], 3*deg)
 	var f Frames
 	s.Body.Place(&ps[1].State, &f)
 	off, _, turned := s.Body.laid(&f, "hand.right", "thigh.right")

@@ -31,7 +31,7 @@ type Pose struct {
 	from      *State          // the pose it comes from; nil for a base
 	home      [NDof]float64   // of hip and shoulder: where abduction and turning were last stated, else their base's
 	heading   Vec             // where the pelvis' left points in the base
-	lies      [2]bool         // hands laid on skin, here or in the pose it comes from
+	lies      [2]string       // where hands lie on skin, laid here or in the pose it comes from
 }
 
 // How far an angle may give, in degrees, by who said it.
@@ -261,10 +261,16 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 	p.relations = pr.relations
 	pr.relations = append(append([]Relation{}, pr.relations...), spec.Relations...)
 	for side, hand := range []string{"hand.left", "hand.right"} {
-		laid := slices.ContainsFunc(pr.relations, func(r Relation) bool { return r.Kind == "lay" && r.Args[0] == hand })
-		p.lies[side] = laid || from.lies[side] && !touched["arm"+strings.TrimPrefix(hand, "hand")]
+		if at := from.lies[side]; !touched[limbOfPoint(hand)] && !touched[limbOfPoint(strings.TrimPrefix(at, "back-of-"))] {
+			p.lies[side] = at
+		}
+		for _, r := range pr.relations {
+			if r.Kind == "lay" && r.Args[0] == hand {
+				p.lies[side] = r.Args[1]
+			}
+		}
 		wrist := Limb(Side(side), WristExt)
-		if _, asked := p.Asked[wrist]; from.lies[side] && !p.lies[side] && !asked {
+		if _, asked := p.Asked[wrist]; from.lies[side] != "" && p.lies[side] == "" && !asked {
 			pr.target.Q[wrist] = 0 // a hand that leaves what it lay on goes on straight from its wrist
 		}
 	}
