@@ -113,3 +113,25 @@ func TestHandsThatLeaveAreStraight(t *testing.T) {
 	assert.InDelta(t, 0, off, maxLayOff)
 	assert.Less(t, turned, maxLayTurn)
 }
+
+// A hand on its own thigh rests; behind a thigh, on a shin or on the other thigh it draws.
+func TestHandsThatDraw(t *testing.T) {
+	for text, draws := range map[string]bool{
+		"lay hand thigh":                 false,
+		"lay hand belly":                 false,
+		"lay hand.left palm.right":       false,
+		"lay hand.right outer-thigh":     false,
+		"lay hand.left thigh.right":      true,
+		"lay hand back-of-thigh":         true,
+		"lay hand.right inner-shin.left": true,
+		"touch palm shin 9":              true,
+	} {
+		spec, err := Parse("from seated\n" + text)
+		require.NoError(t, err)
+		got := false
+		for i := range spec.Relations {
+			got = got || spec.Relations[i].pulls()
+		}
+		assert.Equal(t, draws, got, text)
+	}
+}

@@ -9,7 +9,7 @@ import (
 )
 
 // SolverVersion changes whenever the same pose text may solve differently.
-const SolverVersion = 5
+const SolverVersion = 6
 
 // RulesVersion changes whenever the validator may find more than before.
 const RulesVersion = 2
@@ -279,9 +279,7 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		pr.wristFree[side] = !p.onHand(side)
 	}
 	for _, r := range spec.Relations {
-		if (r.Kind == "touch" || r.Kind == "lay") && armPoint(r.Args[0]) != armPoint(r.Args[1]) && (legPoint(r.Args[0]) || legPoint(r.Args[1])) {
-			p.Pulls = true
-		}
+		p.Pulls = p.Pulls || r.pulls()
 	}
 	return pr, p
 }
@@ -388,6 +386,17 @@ func limbOfSphere(name string) string {
 	return ""
 }
 
+// pulls tells whether an arm draws on a leg: a hand on its own thigh only rests.
+func (r *Relation) pulls() bool {
+	if r.Kind != "touch" && r.Kind != "lay" || armPoint(r.Args[0]) == armPoint(r.Args[1]) || !legPoint(r.Args[0]) && !legPoint(r.Args[1]) {
+		return false
+	}
+	_, hand, _ := strings.Cut(r.Args[0], ".")
+	on, side, _ := strings.Cut(r.Args[1], ".")
+	rests := on == "thigh" || on == "outer-thigh"
+	return r.Kind == "touch" || !rests || hand != side
+}
+
 func limbOfPoint(name string) string {
 	switch base, side, _ := strings.Cut(name, "."); {
 	case armPoint(name):
@@ -408,7 +417,7 @@ func armPoint(name string) bool {
 
 func legPoint(name string) bool {
 	switch base, _, _ := strings.Cut(name, "."); base {
-	case "hip", "knee", "kneecap", "shin", "thigh", "ankle", "heel", "ball", "toe", "outer-knee", "outer-thigh", "back-of-thigh":
+	case "hip", "knee", "kneecap", "shin", "thigh", "ankle", "heel", "ball", "toe", "outer-knee", "outer-thigh", "back-of-thigh", "inner-shin":
 		return true
 	}
 	return false
