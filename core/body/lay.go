@@ -38,7 +38,8 @@ func onLimb(seg int, along func(b *Body) float64, r, turn float64) region {
 		normal: func(y float64) Vec { return Vec{cs, y * sn} }}
 }
 
-// regions by the name an author uses. The trunk's ellipses are those of the drawing.
+// regions by the name an author uses: places and radii are product defaults, the trunk's
+// ellipses those the figure is drawn with (trunk and hips in figure/person.go).
 var regions = map[string]region{
 	"breastbone":    onTrunk(segT3, 0.46, -0.004, 0.146, 0.106, 0),
 	"belly":         onTrunk(segL2, 0.145, 0, 0.128, 0.090, 0),
@@ -148,7 +149,7 @@ func (b *Body) laid(f *Frames, hand, on string) (off, beside, turned float64) {
 	return off, beside, math.Acos(clamp(-palm.outward.Dot(skin.outward), -1, 1)) / deg
 }
 
-// tolerances of a hand that lies on skin.
+// tolerances of a hand that lies on skin (product defaults).
 const (
 	tolLay     = 0.003   // off the skin, m
 	tolBeside  = 0.02    // beside the point, m
