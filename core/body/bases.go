@@ -137,8 +137,15 @@ var bases = map[string]base{
 		knee flexion 80
 		shoulder.left flexion 80
 		elbow.left flexion 70
-		shoulder.right flexion 40
-		elbow.right flexion 75
+		shoulder.right extension 13
+		shoulder.right abduction 24
+		shoulder.right rotation-in 43
+		elbow.right flexion 66
+		loose shoulder.right
+		loose elbow.right
+		loose forearm.right
+		loose wrist.right
+		lay hand.right hip-bone.right
 		touch knee.left knee.right 10
 		touch ankle.left ankle.right 8
 		forearm.right pronation 60

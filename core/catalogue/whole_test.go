@@ -315,7 +315,7 @@ func TestEasedVersionsAndRounds(t *testing.T) {
 			require.True(t, ok, "%s/%s", v.Slug, e.Slug)
 			assert.Equal(t, v.Slug, w.Slug)
 			assert.Len(t, w.Solved.Phases, len(v.Phases))
-			assert.NotEqual(t, measured(v), measured(w), "%s/%s changes nothing", v.Slug, e.Slug)
+			assert.True(t, measured(v) != measured(w) || differ(v, w) > 5, "%s/%s changes nothing", v.Slug, e.Slug)
 			if e.Together {
 				together++
 				assert.Less(t, math.Max(w.Quantities["kneeling.left"].Value, w.Quantities["kneeling.right"].Value), 0.15, "%s/%s: the knees stand on the pad", v.Slug, e.Slug)
@@ -325,4 +325,16 @@ func TestEasedVersionsAndRounds(t *testing.T) {
 		assert.False(t, ok)
 	}
 	assert.Greater(t, together, 10)
+}
+
+// differ is the largest difference of a joint between two ways of doing an exercise, degrees.
+func differ(v, w *catalogue.Version) float64 {
+	most := 0.0
+	for i, p := range v.Solved.Phases {
+		a, b := p.State.State(), w.Solved.Phases[i].State.State()
+		for k := range a.Q {
+			most = math.Max(most, math.Abs(a.Q[k]-b.Q[k])*180/math.Pi)
+		}
+	}
+	return most
 }
