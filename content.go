@@ -16,7 +16,7 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/safety/limits.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/safety/limits.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -33,6 +33,12 @@ func CatalogueSource() (catalogue.Source, error) {
 		return src, err
 	}
 	if src.Eases, err = files.ReadFile("core/catalogue/eases.yaml"); err != nil {
+		return src, err
+	}
+	if src.Gates, err = files.ReadFile("core/catalogue/gates.yaml"); err != nil {
+		return src, err
+	}
+	if src.Names, err = files.ReadFile("core/catalogue/names.yaml"); err != nil {
 		return src, err
 	}
 	src.Doses, err = files.ReadFile("core/catalogue/doses.yaml")

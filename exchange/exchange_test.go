@@ -61,7 +61,7 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	valid(t, "next", exchange.NewNext(r.Decisions))
 	valid(t, "screen", exchange.NewScreen(r.Screening, cat))
 	valid(t, "catalogue", exchange.NewCatalogue(cat))
-	assert.Len(t, exchange.NewCatalogue(cat).Versions, 217)
+	assert.Len(t, exchange.NewCatalogue(cat).Versions, 223)
 
 	c.RedFlags = []string{"fainting"}
 	s, err := safety.NewScreener(rules, cat, c, today)

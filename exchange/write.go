@@ -118,6 +118,55 @@ type Version struct {
 	Set       bool                   `json:"set,omitempty"`      // a member of a set, not a rung of its family
 	Authored  string                 `json:"authored,omitempty"` // the side the phases describe
 	Hours     []int                  `json:"hours,omitempty"`    // of the pelvic clock a pass leads over
+
+	MainAims    []string             `json:"main_aims"` // what it is for; the rest of aims it serves besides
+	Start       bool                 `json:"start"`     // a place to begin
+	Gate        []gateStep           `json:"gate,omitempty"`
+	GateAny     bool                 `json:"gate_any,omitempty"`     // any of the steps opens it, not all
+	GateUpright bool                 `json:"gate_upright,omitempty"` // binds only clients who stay upright
+	GateEffort  int                  `json:"gate_effort,omitempty"`  // with work at this effort and an easier exercise of the same aim
+	GateSchool  string               `json:"gate_school,omitempty"`  // the side plank school in which it is a start
+	Helpful     []helpful            `json:"kit_helpful"`
+	FaultCodes  []faultCode          `json:"fault_codes"`
+	FeelAt      []feelAt             `json:"feel_at"`
+	Shaking     string               `json:"shaking,omitempty"`
+	Hold        string               `json:"hold"`           // still, or cycle: the round repeats while the hold runs
+	Turn        string               `json:"turn,omitempty"` // when sides or directions change inside a set
+	InsteadOf   string               `json:"instead_of,omitempty"`
+	Held        string               `json:"held,omitempty"` // for who stands with a hold
+	Walking     bool                 `json:"walking,omitempty"`
+	Cautions    []string             `json:"cautions,omitempty"`
+	On          map[string]placedDoc `json:"on,omitempty"`
+	EffortPhase int                  `json:"effort_phase"` // from 1: where the hold is spent
+}
+
+type gateStep struct {
+	Version string `json:"version"`
+	HoldS   int    `json:"hold_s,omitempty"`
+	Pattern []int  `json:"pattern,omitempty"`
+	Reps    int    `json:"reps,omitempty"`
+	Sets    int    `json:"sets,omitempty"`
+}
+
+type helpful struct {
+	Kit     string `json:"kit"`
+	Instead string `json:"instead,omitempty"`
+}
+
+type faultCode struct {
+	Code string `json:"code"`
+	Say  string `json:"say"`
+}
+
+type feelAt struct {
+	At  string `json:"at"`
+	Say string `json:"say"`
+}
+
+type placedDoc struct {
+	Kit    []string `json:"kit"`
+	Note   string   `json:"note"`
+	Phases []Phase  `json:"phases"`
 }
 
 type answer struct {
@@ -135,6 +184,7 @@ type swap struct {
 type Phase struct {
 	Name          string                        `json:"name"`
 	Breath        string                        `json:"breath"`
+	Seconds       float64                       `json:"seconds"` // the way into it
 	Held          bool                          `json:"held,omitempty"`
 	Once          bool                          `json:"once,omitempty"` // on the way in, not repeated
 	Spine         map[string]map[string]float64 `json:"spine"`
@@ -157,20 +207,61 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 		return l
 	}
 	for _, v := range cat.Versions {
-		d := Version{v.Slug, v.Family, v.Branch, v.Rung, v.Name, list(v.Aliases), v.Aims, v.Position, v.Surfaces, list(v.Kit), v.SideMode, v.SideMeans,
-			v.Revision, v.Chain, v.Effort, v.Unit, v.Changes, v.Doses, answer(v.Bed), swap(v.Chair), nil, list(v.Declared), v.Setup, v.Cues, v.Feel, v.Faults, []string{}, v.Stop, v.Set, "", v.Hours}
+		d := Version{Version: v.Slug, Family: v.Family, Branch: v.Branch, Rung: v.Rung, Name: v.Name, Aliases: list(v.Aliases), Aims: v.Aims, Position: v.Position, Surfaces: v.Surfaces,
+			Kit: list(v.Kit), SideMode: v.SideMode, SideMeans: v.SideMeans, Revision: v.Revision, Chain: v.Chain, Effort: v.Effort, Unit: v.Unit, Changes: v.Changes, Doses: v.Doses,
+			Bed: answer(v.Bed), Chair: swap(v.Chair), Declared: list(v.Declared), Setup: v.Setup, Cues: v.Cues, Feel: v.FeltIn(), Faults: v.FaultSays(), Eases: []string{}, Stop: v.Stop,
+			Set: v.Set, Hours: v.Hours, MainAims: v.MainAims, Start: v.Start, Helpful: []helpful{}, Shaking: catalogue.Shaking[v.Shaking], Hold: "still", Turn: v.TurnIn(),
+			InsteadOf: v.InsteadOf, Held: v.Sibling, Walking: v.Walking, Cautions: v.Cautions, EffortPhase: v.EffortPhase() + 1}
+		d.classes(v)
 		if v.SideMode == "each" {
 			d.Authored = [2]string{"left", "right"}[v.Authored]
 		}
 		for i := range v.Eases {
 			d.Eases = append(d.Eases, v.Eases[i].Slug)
 		}
-		for i := range v.Solved.Phases {
-			p := phase(&v.Solved.Phases[i], v.Phases[i].Breath)
-			p.Held, p.Once = v.Phases[i].Held, v.Phases[i].Once
-			d.Phases = append(d.Phases, p)
+		d.Phases = phases(v, v.Solved)
+		for place, on := range v.On {
+			if d.On == nil {
+				d.On = map[string]placedDoc{}
+			}
+			d.On[place] = placedDoc{list(on.Kit), on.Note, phases(v, on.Solved)}
 		}
 		out.Versions = append(out.Versions, d)
+	}
+	return out
+}
+
+// classes fills in what programs know an entry by: gates, helping kit, codes.
+func (d *Version) classes(v *catalogue.Version) {
+	if g := v.Gate; g != nil {
+		d.GateAny, d.GateUpright, d.GateEffort, d.GateSchool = g.Any, g.Upright, g.Effort, g.School
+		for _, s := range g.Steps {
+			d.Gate = append(d.Gate, gateStep(s))
+		}
+	}
+	for _, k := range v.Helpful {
+		d.Helpful = append(d.Helpful, helpful{k, catalogue.Household[k]})
+	}
+	for _, s := range v.Faults {
+		if s.Code == "" { // an own version's sentence without a code
+			s.Code = "other"
+		}
+		d.FaultCodes = append(d.FaultCodes, faultCode(s))
+	}
+	for _, s := range v.Feel {
+		d.FeelAt = append(d.FeelAt, feelAt{s.Code, s.Say})
+	}
+	if v.Hold != "" {
+		d.Hold = v.Hold
+	}
+}
+
+// phases are a version's postures as solved, here or on another surface.
+func phases(v *catalogue.Version, s *catalogue.Solved) (out []Phase) {
+	for i := range s.Phases {
+		p := phase(&s.Phases[i], v.Phases[i].Breath)
+		p.Held, p.Once, p.Seconds = v.Phases[i].Held, v.Phases[i].Once, v.Phases[i].Seconds
+		out = append(out, p)
 	}
 	return out
 }

@@ -38,6 +38,8 @@ type Options struct {
 	Compact bool // thumbnail: no contact marks
 	Flip    bool // mirrored poses are seen from the mirrored place
 	Mark    *Mark
+	Felt    bool       // marks where the exercise should be felt
+	felt    []string   // ... as regions of the skin, of the side drawn
 	From    *body.Pose // regions of the spine that have moved since then are coloured
 }
 
@@ -144,6 +146,13 @@ func (d *Drawer) SVG(p *body.Pose, room body.Scene, box Box, opt Options) string
 		sb.WriteString("<title>" + escape(opt.Title) + "</title>")
 	}
 	sb.WriteString(d.Inner(p, room, opt))
+	if len(opt.felt) > 0 {
+		s := &scene{cam: newCamera(p.View, opt.Flip), b: d.body, p: p, opt: opt}
+		d.body.Place(&p.State, &s.f)
+		for _, region := range opt.felt {
+			s.glow(&sb, region)
+		}
+	}
 	if opt.Mark != nil {
 		s := &scene{cam: newCamera(p.View, opt.Flip), b: d.body, p: p, opt: opt}
 		d.body.Place(&p.State, &s.f)

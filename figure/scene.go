@@ -20,7 +20,7 @@ func corners(s body.Scene) []body.Vec {
 }
 
 var fills = map[string]string{"wood": "#c9ad86", "sofa": "#a9b4b0", "counter": "#cfc7ba", "pillow": "#efe6d6", "towel": "#e6dcc8", "bed": "#dcd5c8",
-	"table": "#c9ad86", "bolster": "#b7a2b0", "pad": "#b7a2b0", "block": "#c7b79a", "box": "#c7b79a", "ball": "#9db8b4", "wall": "#ece5d8", "footplate": "#8d8a84", "cushion": "#b7a2b0", "carriage": "#cdbfa9"}
+	"table": "#c9ad86", "bolster": "#b7a2b0", "pad": "#b7a2b0", "block": "#c7b79a", "box": "#c7b79a", "ball": "#9db8b4", "wall": "#ece5d8", "footplate": "#8d8a84", "cushion": "#b7a2b0", "cushions": "#b7a2b0", "wedge": "#c5b3be", "carriage": "#cdbfa9"}
 
 // ground draws the mat, or the top of a bed, in perspective.
 func ground(s body.Scene, cam camera, surface string) string {

@@ -52,6 +52,14 @@ func (q *Sequence) Effort() int { return q.v.EffortPhase() }
 // begins with, and where nobody says otherwise the surface the entry names first.
 func (q *Sequence) options(opt Options) Options {
 	opt.Flip, opt.From = q.flip, q.poses[q.v.Round()]
+	if opt.Felt {
+		opt.felt = felt(q.v)
+		if q.flip {
+			for i := range opt.felt {
+				opt.felt[i] = body.MirrorName(opt.felt[i])
+			}
+		}
+	}
 	if opt.Surface == "" {
 		opt.Surface = q.v.Surfaces[0]
 	}

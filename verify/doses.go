@@ -18,10 +18,15 @@ func (j *judge) seconds(d *dose, side string) int {
 			reps += n
 		}
 	}
-	one := reps*(d.MoveS+hold) + (sets-1)*d.RestS
-	total := d.SetupS + one
-	if side == "each" {
-		total += d.ChangeS + one
+	work := reps * (d.MoveS + hold)
+	total := d.SetupS + work + len(d.Hours)*3*((3*d.MoveS+1)/2) // weak hours: three passes each, half as slow again
+	switch {
+	case side == "each" && d.By == "set": // the other side is the rest
+		total += work + (2*sets-1)*d.ChangeS
+	case side == "each":
+		total += work + d.ChangeS + 2*(sets-1)*d.RestS
+	default:
+		total += (sets - 1) * d.RestS
 	}
 	if d.Extra != nil {
 		if reps == 1 {
@@ -35,10 +40,13 @@ func (j *judge) seconds(d *dose, side string) int {
 
 // hold is the seconds of one hold.
 func (j *judge) hold(d *dose) int {
+	if d.HoldBreaths > 0 && d.Rate > 0 {
+		return int(math.Ceil(float64(d.HoldBreaths)*60/d.Rate - 1e-9))
+	}
 	if d.HoldBreaths > 0 {
 		return int(math.Ceil(float64(d.HoldBreaths)*60/j.client.Breaths - 1e-9))
 	}
-	return d.HoldS + d.HoldCounts
+	return d.HoldS + d.HoldCounts + d.WindowS
 }
 
 // spot is where the body is: how far up, and on what.

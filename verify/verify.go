@@ -95,16 +95,20 @@ type result struct {
 }
 
 type dose struct {
-	Sets        int   `json:"sets"`
-	Reps        int   `json:"reps"`
-	HoldS       int   `json:"hold_s"`
-	HoldBreaths int   `json:"hold_breaths"`
-	HoldCounts  int   `json:"hold_counts"`
-	Pattern     []int `json:"pattern"`
-	MoveS       int   `json:"move_s"`
-	SetupS      int   `json:"setup_s"`
-	RestS       int   `json:"rest_s"`
-	ChangeS     int   `json:"change_s"`
+	Sets        int     `json:"sets"`
+	Reps        int     `json:"reps"`
+	HoldS       int     `json:"hold_s"`
+	HoldBreaths int     `json:"hold_breaths"`
+	HoldCounts  int     `json:"hold_counts"`
+	WindowS     int     `json:"window_s"`
+	Pattern     []int   `json:"pattern"`
+	Hours       []int   `json:"hours"`
+	By          string  `json:"by"`
+	Rate        float64 `json:"rate"`
+	MoveS       int     `json:"move_s"`
+	SetupS      int     `json:"setup_s"`
+	RestS       int     `json:"rest_s"`
+	ChangeS     int     `json:"change_s"`
 	Extra       *struct {
 		Side  string  `json:"side"`
 		Share float64 `json:"share"`

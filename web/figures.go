@@ -25,7 +25,7 @@ func (s *Server) sequence(c *gin.Context) (*figure.Sequence, string, bool) {
 		}
 	}
 	c.Header("Cache-Control", "private, max-age=3600")
-	return s.drawer.Sequence(v, side), v.Name, true
+	return s.drawer.Sequence(v.At(c.Query("surface")), side), v.Name, true
 }
 
 // figure draws one phase: phase=0 is the effort position.
@@ -38,7 +38,7 @@ func (s *Server) figure(c *gin.Context) {
 	if n, err := strconv.Atoi(c.Query("phase")); err == nil && n >= 1 && n <= q.Phases() {
 		i = n - 1
 	}
-	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != ""}
+	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != "", Felt: c.Query("felt") != ""}
 	if text, more := c.Query("mark"), c.Query("more"); text != "" && len(text)+len(more) <= 200 {
 		opt.Mark = &figure.Mark{At: c.Query("at"), Text: text, More: more}
 	}

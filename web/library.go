@@ -18,19 +18,22 @@ type libraryFilter struct {
 	Kit       string `form:"kit"`
 	Direction string `form:"direction"`
 	Chain     string `form:"chain"`
+	Begin     string `form:"begin"`
 }
 
-func (f *libraryFilter) keeps(v *catalogue.Version) bool {
+func (f *libraryFilter) keeps(v *catalogue.Version, names *finder) bool {
 	any := func(want string, have []string) bool { return want == "" || slices.Contains(have, want) }
-	kit := f.Kit == "" || f.Kit == "none" && len(v.Kit) == 0 || slices.Contains(v.Kit, f.Kit)
-	return matches(v, f.Query) && any(f.Aim, v.Aims) && any(f.Position, []string{v.Position}) && any(f.Surface, v.Surfaces) && kit &&
+	kit := f.Kit == "" || f.Kit == "none" && len(v.Kit) == 0 || slices.Contains(v.WithHelp(), f.Kit)
+	begin := f.Begin == "" || (f.Begin == "a place to start") == v.Start
+	return begin && names.finds(v) && any(f.Aim, v.Aims) && any(f.Position, []string{v.Position}) && any(f.Surface, v.Surfaces) && kit &&
 		any(f.Direction, directions(v)) && any(f.Chain, []string{v.Chain})
 }
 
 // stair is one step of a family's staircase.
 type stair struct {
 	*catalogue.Version
-	Lit bool // kept by the filter
+	Lit   bool   // kept by the filter
+	Opens string // what opens it, when it is not a place to start
 }
 
 type staircase struct {
@@ -43,6 +46,8 @@ type libraryPage struct {
 	Filter                                                  libraryFilter
 	Families                                                []staircase
 	Found, Total                                            int
+	Finder                                                  *finder
+	Begins                                                  []string
 	Aims, Positions, Surfaces, KitList, Directions, ChainsL []string
 }
 
@@ -50,11 +55,13 @@ type libraryPage struct {
 // matching step and dims the other steps, so that the ladder stays readable.
 func (s *Server) library(c *gin.Context) {
 	pg := libraryPage{Total: len(s.cat(c).Versions), Aims: catalogue.Aims, Positions: catalogue.Positions, Surfaces: catalogue.Surfaces,
-		KitList: append([]string{"none"}, catalogue.Kit...), Directions: spineDirections, ChainsL: []string{"closed", "open", "pseudo-closed"}}
+		KitList: append([]string{"none"}, catalogue.Kit...), Directions: spineDirections, ChainsL: []string{"closed", "open", "pseudo-closed"},
+		Begins: []string{"a place to start", "behind a gate"}}
 	if err := c.ShouldBindQuery(&pg.Filter); err != nil {
 		s.fail(c, http.StatusBadRequest, "That search cannot be read", "Clear the filters and try again.")
 		return
 	}
+	pg.Finder = newFinder(s.cat(c), pg.Filter.Query)
 	for _, f := range s.cat(c).Families {
 		st := staircase{Family: f.Name, Set: f.Set}
 		found := 0
@@ -62,11 +69,15 @@ func (s *Server) library(c *gin.Context) {
 			var steps []stair
 			for _, slug := range br {
 				v, _ := s.cat(c).Version(slug)
-				lit := pg.Filter.keeps(v)
+				lit := pg.Filter.keeps(v, pg.Finder)
 				if lit {
 					found++
 				}
-				steps = append(steps, stair{v, lit})
+				gate := ""
+				if v.Gate != nil {
+					gate = v.Gate.Words(s.cat(c))
+				}
+				steps = append(steps, stair{v, lit, gate})
 			}
 			if steps != nil {
 				st.Branches = append(st.Branches, steps)
@@ -100,6 +111,8 @@ type entryPage struct {
 	Arguments      []argument
 	Alike          *catalogue.Version
 	Older          []*catalogue.Version
+	Gate           string // what opens it, when it is not a place to start
+	Held           string // for a client who stands with a hold
 	CompareChoices []*catalogue.Version
 }
 
@@ -130,6 +143,15 @@ func (s *Server) entry(c *gin.Context) {
 	}
 	family, _ := s.cat(c).Family(v.Family)
 	pg := entryPage{V: v, Side: side, Rose: movementRose(v, side), Below: s.cat(c).Previous(v), Above: s.cat(c).Next(v), Family: family, Older: s.cat(c).Revisions(v.Slug)}
+	if v.Gate != nil {
+		pg.Gate = v.Gate.Words(s.cat(c))
+	}
+	if w, ease := s.cat(c).HeldSibling(v); w != v || ease != "" {
+		pg.Held = w.Name
+		if e := w.Ease(ease); e != nil {
+			pg.Held += ", " + e.Name
+		}
+	}
 	add := func(slug, note string) {
 		if w, ok := s.cat(c).Version(slug); ok && w != v && !slices.ContainsFunc(pg.Swaps, func(x swapView) bool { return x.V == w }) {
 			pg.Swaps = append(pg.Swaps, swapView{w, note})

@@ -20,15 +20,15 @@ import (
 func TestTheLibraryFindsByNameAliasAndFilter(t *testing.T) {
 	p := start(t, true).signIn()
 	for query, want := range map[string]string{
-		"":                                 "217 of 217 exercises in 57 families",
-		"?q=sphinx":                        "2 of 217",
-		"?q=pelvic+clock":                  "5 of 217",
-		"?q=zzz":                           "0 of 217",
-		"?surface=spring-carriage":         "5 of 217",
-		"?kit=raised-pad":                  "4 of 217",
-		"?q=saw&direction=turn":            "of 217",
-		"?position=half-kneeling":          "2 of 217",
-		"?aim=balance&chain=pseudo-closed": "of 217",
+		"":                                 "223 of 223 exercises in 57 families",
+		"?q=sphinx":                        "2 of 223",
+		"?q=pelvic+clock":                  "5 of 223",
+		"?q=zzz":                           "0 of 223",
+		"?surface=spring-carriage":         "5 of 223",
+		"?kit=raised-pad":                  "4 of 223",
+		"?q=saw&direction=turn":            "of 223",
+		"?position=half-kneeling":          "2 of 223",
+		"?aim=balance&chain=pseudo-closed": "of 223",
 	} {
 		code, page := p.do("GET", "/library"+query, nil)
 		assert.Equal(t, 200, code, query)
@@ -36,6 +36,20 @@ func TestTheLibraryFindsByNameAliasAndFilter(t *testing.T) {
 	}
 	_, page := p.do("GET", "/library?q=zzz", nil)
 	assert.Contains(t, page, "Nothing matches")
+	// Other names of the trade say where they lead, here and where a client is screened.
+	for _, path := range []string{"/library?q=cobra", "/clients/1/verdicts?q=cobra"} {
+		_, page = p.do("GET", path, nil)
+		assert.Contains(t, page, `<strong>cobra</strong> leads to <a href="/library/prone-press-hands">Press up on the hands</a>`, path)
+		assert.Contains(t, page, "5 of 223", path)
+	}
+	_, page = p.do("GET", "/library?q=donkey+kick", nil)
+	assert.Contains(t, page, "the leg goes long and low here, never up")
+	// Staircases say where one may begin and what opens the rest.
+	_, page = p.do("GET", "/library?q=bridge-march", nil)
+	assert.Contains(t, page, "Opens after: Bridge, 3 x 10 easy")
+	assert.Contains(t, page, "A place to start")
+	_, page = p.do("GET", "/library?begin=behind+a+gate&q=bridge", nil)
+	assert.NotContains(t, page, `<li><a href="/library/bridge-low">`)
 	_, part := p.do("GET", "/library?direction=arch", nil, "HX-Request", "true")
 	assert.NotContains(t, part, "<html", "only the families come back")
 	assert.Contains(t, part, "Arch and return, sitting")
@@ -86,7 +100,7 @@ func TestEveryEntryOpens(t *testing.T) {
 		assert.Equal(t, 200, code, slug)
 		last = slug
 	}
-	assert.Len(t, seen, 217)
+	assert.Len(t, seen, 223)
 }
 
 func TestTwoVersionsAreCompared(t *testing.T) {
@@ -187,7 +201,7 @@ func TestAnInstructorMakesTheirOwnVersion(t *testing.T) {
 	_, page = p.do("POST", path, f)
 	require.Contains(t, page, "In use as revision 1")
 	_, page = p.do("GET", "/clients/1/verdicts?q=low+side+leg+for+oda", nil)
-	assert.Contains(t, page, "1 of 218 exercises")
+	assert.Contains(t, page, "1 of 224 exercises")
 	_, page = p.do("GET", "/clients/1/verdicts/own-side-leg-hold-1", nil)
 	assert.Contains(t, page, "Float it a little.")
 	code, svg := p.do("GET", "/figures/own-side-leg-hold-1.svg", nil)
@@ -212,7 +226,7 @@ func TestAnInstructorMakesTheirOwnVersion(t *testing.T) {
 	_, page = p.do("POST", path+"/withdraw", url.Values{})
 	assert.Contains(t, page, "Draft, not used for clients")
 	_, page = p.do("GET", "/clients/1/verdicts", nil)
-	assert.Contains(t, page, "of 217 exercises")
+	assert.Contains(t, page, "of 223 exercises")
 	_, page = p.do("GET", "/own", nil)
 	assert.Equal(t, 2, strings.Count(page, "draft, not used for clients"))
 }
@@ -293,7 +307,7 @@ func TestOwnVersionsSurviveANewSolver(t *testing.T) {
 	g.Set("as", "use")
 	p.do("POST", "/own/2", g)
 	_, page = p.do("GET", "/library", nil)
-	assert.Contains(t, page, "219 of 219 exercises")
+	assert.Contains(t, page, "225 of 225 exercises")
 	var solved string
 	require.NoError(t, p.store.DB.QueryRow(`SELECT solved FROM own_versions WHERE id = 1`).Scan(&solved))
 	assert.NotContains(t, solved, "older")
@@ -303,7 +317,28 @@ func TestOwnVersionsSurviveANewSolver(t *testing.T) {
 	g.Set("cue_image", "A drawbridge of feathers.")
 	p.do("POST", "/own/2", g)
 	_, page = p.do("GET", "/library", nil)
-	assert.Contains(t, page, "218 of 218 exercises")
+	assert.Contains(t, page, "224 of 224 exercises")
 	_, page = p.do("GET", "/own/1", nil)
 	assert.Contains(t, page, "height pelvis 70", "nothing typed is lost")
+}
+
+// An entry says what opens it, what is done with a hold, what shaking means, what helps and
+// what does instead; its picture marks where it is felt.
+func TestAnEntrySaysHowItIsUsed(t *testing.T) {
+	p := start(t, true).signIn()
+	for slug, want := range map[string][]string{
+		"squat-half":              {"Standing with a hold: Half squat, fingertips of both hands on a counter", "Opens after: "},
+		"clam":                    {"A place to start", "<dt>Helps</dt><dd>pillow (or a folded blanket or jacket)</dd>", "If it shakes", `src="/figures/clam.svg?felt=1&amp;side=right"`},
+		"dead-bug-band":           {"Check the band for cracks"},
+		"imprint-calves-on-chair": {"change: calves on firm cushions instead of a chair"},
+		"bird-dog":                {"6-4-2 times each way, hold 10 s", "back strength, anti"},
+	} {
+		_, page := p.do("GET", "/library/"+slug, nil)
+		for _, w := range want {
+			assert.Contains(t, page, w, slug)
+		}
+	}
+	_, chair := p.do("GET", "/figures/levels-waist.svg?surface=mat", nil)
+	_, bed := p.do("GET", "/figures/levels-waist.svg?surface=bed", nil)
+	assert.NotEqual(t, chair, bed, "on a bed it is drawn with cushions")
 }

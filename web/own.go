@@ -274,7 +274,14 @@ func (s *Server) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version, 
 		return out
 	}
 	v.Name = strings.TrimSpace(f.Get("name"))
-	v.Aliases, v.Setup, v.Feel, v.Faults, v.Stop = lines("aliases"), lines("setup"), lines("feel"), lines("faults"), lines("stop")
+	v.Aliases, v.Setup, v.Stop = lines("aliases"), lines("setup"), lines("stop")
+	v.Feel, v.Faults = nil, nil
+	for _, l := range lines("feel") {
+		v.Feel = append(v.Feel, catalogue.ReadSaid(l, catalogue.FeltAt, ""))
+	}
+	for _, l := range lines("faults") {
+		v.Faults = append(v.Faults, catalogue.ReadSaid(l, catalogue.FaultCodes, "other"))
+	}
 	v.Cues = catalogue.Cues{In: strings.TrimSpace(f.Get("cue_in")), Out: strings.TrimSpace(f.Get("cue_out")), Image: strings.TrimSpace(f.Get("cue_image"))}
 	v.Changes = strings.TrimSpace(f.Get("changes"))
 	v.Effort, _ = strconv.Atoi(f.Get("effort")) // 0 is named by the check

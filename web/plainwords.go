@@ -123,3 +123,15 @@ func compared(a, b *catalogue.Version) []measureRow {
 func fullRange(region, direction string) float64 {
 	return body.Ranges[region][map[string]int{"flexion": 0, "extension": 1, "side-bend": 2, "rotation": 3}[direction]]
 }
+
+// kitWords names props with what does instead of them at home.
+func kitWords(kit []string) string {
+	out := make([]string, len(kit))
+	for i, k := range kit {
+		out[i] = strings.ReplaceAll(k, "-", " ")
+		if instead := catalogue.Household[k]; instead != "" {
+			out[i] += " (or " + instead + ")"
+		}
+	}
+	return strings.Join(out, ", ")
+}

@@ -166,6 +166,7 @@ type planPage struct {
 	Rises    string
 	Cautions []string
 	Props    []string // to fetch, in the order of use
+	Instead  []string // what does at home for what helps and is not there
 	Kinds    []kindChoice
 	Banned   []*catalogue.Version
 	Families []familyChoice // what may be added
@@ -193,8 +194,8 @@ func minds(it *plan.Item, v *catalogue.Version) (out []string) {
 			out = append(out, "With an ease: "+e.Name+".")
 		}
 	}
-	for _, w := range it.Watch {
-		out = append(out, "Mind: "+w+".")
+	for _, w := range append(slices.Clone(it.Watch), v.Cautions...) {
+		out = append(out, "Mind: "+strings.TrimSuffix(w, ".")+".")
 	}
 	if o := it.Override; o != nil {
 		out = append(out, "Left out for this client; overridden until "+o.Until+": "+o.Reason)
@@ -289,13 +290,26 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 		}
 		pg.Broken = append(pg.Broken, brokenRule{k, mends[k.Rule]})
 	}
+	said := map[string]bool{}
 	for i := range p.Items {
 		it := p.Items[i]
 		v, ok := cat.Version(it.Version)
 		if !ok {
 			continue
 		}
-		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: minds(&it, v), Broken: at[i], Here: i == pg.At}
+		mind := slices.DeleteFunc(minds(&it, v), func(m string) bool { // a caution of several items is said at the first
+			again := said[m]
+			said[m] = said[m] || slices.ContainsFunc(v.Cautions, func(c string) bool { return m == "Mind: "+c })
+			return again
+		})
+		if res, ok := pg.Person.Req.Screening.Result(it.Version); ok {
+			for _, x := range res.Instead {
+				if !slices.Contains(pg.Instead, x) {
+					pg.Instead = append(pg.Instead, x)
+				}
+			}
+		}
+		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: mind, Broken: at[i], Here: i == pg.At}
 		for _, prop := range append([]string{it.Surface}, it.Kit...) {
 			if prop != "" && !slices.Contains(pg.Props, prop) {
 				pg.Props = append(pg.Props, prop)

@@ -254,7 +254,16 @@ func (s *Server) parseTemplates() error {
 		"words":    func(s string) string { return strings.ReplaceAll(strings.ReplaceAll(s, "-", " "), "_", " ") },
 		"mark":     verdictMark,
 		"version":  s.anyVersion,
+		"shaking":  func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },
+		"kitWords": kitWords,
 		"lines":    joinLines,
+		"saidLines": func(list []catalogue.Said) string {
+			lines := make([]string, len(list))
+			for i, s := range list {
+				lines[i] = s.Line()
+			}
+			return joinLines(lines)
+		},
 		"sentence": func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
 		"still":    func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
 		"has":      catalogue.Has,

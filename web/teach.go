@@ -11,6 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -160,6 +161,8 @@ type teachItem struct {
 	SideMeans string   `json:"side_means"`
 	Hold      int      `json:"hold_s"`
 	Breaths   int      `json:"hold_breaths"`
+	Rate      float64  `json:"rate,omitempty"`    // breaths a minute of the work's own
+	Shaking   string   `json:"shaking,omitempty"` // what trembling means
 	Props     []string `json:"props"`
 	Surface   string   `json:"surface"`
 	Ease      string   `json:"ease,omitempty"`
@@ -196,8 +199,8 @@ func (s *Server) teachData(c *gin.Context) {
 		if len(it.Eases) > 0 {
 			ease = it.Eases[0]
 		}
-		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.Faults, v.Stop, doseText(it), v.SideMode != "none", v.SideMeans,
-			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, append([]string{it.Surface}, it.Kit...), it.Surface, ease, append([]string{}, minds(&it, v)...)})
+		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.FaultSays(), v.Stop, doseText(it), v.SideMode != "none", v.SideMeans,
+			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], append([]string{it.Surface}, it.Kit...), it.Surface, ease, append([]string{}, minds(&it, v)...)})
 	}
 	stop := 5.0
 	if cl.Pain != nil && cl.Pain.StopAbove > 0 {

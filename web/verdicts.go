@@ -41,11 +41,41 @@ type verdictPage struct {
 	Query, Position, Verdict, Condition string
 	Families                            []verdictFamily
 	Found, Total                        int
+	Finder                              *finder
 	Positions, Verdicts                 []string
 	Conditions                          []safety.Rule
 	Look                                template.URL
 	Session                             *planPage // exercises are chosen for it
 }
+
+// finder is a search by name: an entry's own names and aims, or what it is called elsewhere.
+type finder struct {
+	query string
+	Named []namedHere
+	led   map[string]bool
+}
+
+// namedHere says which entries a trade name leads to.
+type namedHere struct {
+	Name, Note string
+	Leads      []*catalogue.Version
+}
+
+func newFinder(cat *catalogue.Catalogue, query string) *finder {
+	f := &finder{query: query, led: map[string]bool{}}
+	for _, n := range cat.Names(query) {
+		h := namedHere{Name: n.Name, Note: n.Note}
+		for _, slug := range n.Leads {
+			if v, ok := cat.Version(slug); ok {
+				h.Leads, f.led[slug] = append(h.Leads, v), true
+			}
+		}
+		f.Named = append(f.Named, h)
+	}
+	return f
+}
+
+func (f *finder) finds(v *catalogue.Version) bool { return f.led[v.Slug] || matches(v, f.query) }
 
 // matches searches names, aliases, slug and aims.
 func matches(v *catalogue.Version, q string) bool {
@@ -81,6 +111,7 @@ func (s *Server) verdicts(c *gin.Context) {
 		}
 	}
 	here := s.standing(p, cat)
+	pg.Finder = newFinder(cat, pg.Query)
 	for _, f := range cat.Families {
 		vf := verdictFamily{Family: f.Name, Set: f.Set}
 		found := 0
@@ -93,7 +124,7 @@ func (s *Server) verdicts(c *gin.Context) {
 				if !ok {
 					continue
 				}
-				lit := matches(v, pg.Query) && (pg.Position == "" || v.Position == pg.Position) && (pg.Verdict == "" || r.Verdict == pg.Verdict) &&
+				lit := pg.Finder.finds(v) && (pg.Position == "" || v.Position == pg.Position) && (pg.Verdict == "" || r.Verdict == pg.Verdict) &&
 					(pg.Condition == "" || slices.ContainsFunc(r.Findings, func(f safety.Finding) bool { return f.Condition == pg.Condition }))
 				if lit {
 					found++

@@ -303,12 +303,12 @@ func TestEntriesAreCheckedStoredOnceAndFolded(t *testing.T) {
 		assert.Contains(t, page, want)
 	}
 	for range 2 {
-		code, _ := p.json("/teach/"+id+"/entries", `{"key":"k1","kind":"done","item":0,"side":"none","done":{"sets":2,"reps":8,"hold_s":3},"ended_by":"target"}`)
+		code, _ := p.json("/teach/"+id+"/entries", `{"key":"k1","kind":"done","item":0,"side":"none","done":{"sets":2,"reps":9,"hold_s":3},"ended_by":"target"}`)
 		assert.Equal(t, 200, code)
 	}
 	p.json("/teach/"+id+"/entries", `{"key":"k2","kind":"pain","item":1,"side":"none","pain":4,"where":"back"}`)
 	_, page := p.do("GET", "/teach/"+id+"/after", nil)
-	assert.Equal(t, 1, strings.Count(page, "2 x 8, 3 s"), "the same key twice is one line")
+	assert.Equal(t, 1, strings.Count(page, "2 x 9, 3 s"), "the same key twice is one line")
 	assert.Contains(t, page, "4 in the back")
 	code, page := p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"x"}, "notes": {"kept words"}})
 	assert.Equal(t, 422, code)
@@ -404,7 +404,7 @@ func TestTheDemoShowsProgressAHeldAndASteppedBackLevel(t *testing.T) {
 func TestVerdictSearchAndFilter(t *testing.T) {
 	p := start(t, true).signIn()
 	_, page := p.do("GET", "/clients/1/verdicts?q=angry+cat", nil)
-	assert.Contains(t, page, "1 of 217 exercises")
+	assert.Contains(t, page, "1 of 223 exercises")
 	_, page = p.do("GET", "/clients/1/verdicts?verdict=leave-out", nil, "HX-Request", "true")
 	assert.NotContains(t, page, "<html")
 	assert.NotContains(t, page, `<li class="v-suits">`, "steps that do not match are only there for the staircase")

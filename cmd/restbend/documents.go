@@ -352,8 +352,9 @@ func newDoseDocument(v *catalogue.Version, school string, r *plan.Request) doseD
 }
 
 func figureCmd() *cobra.Command {
-	var slug, side, build, ease string
+	var slug, side, build, ease, surface string
 	var phase int
+	var felt bool
 	cmd := &cobra.Command{Use: "figure", Short: "The drawing of a version as SVG", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadTrade()
 		if err != nil {
@@ -377,6 +378,7 @@ func figureCmd() *cobra.Command {
 			}
 			v = eased
 		}
+		v = v.At(surface)
 		q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, side)
 		if phase == 0 {
 			phase = q.Effort() + 1
@@ -384,7 +386,7 @@ func figureCmd() *cobra.Command {
 		if phase < 1 || phase > q.Phases() {
 			return exchange.Problems{{Path: "phase", Text: fmt.Sprintf("found %d, allowed: 1 to %d", phase, q.Phases())}}
 		}
-		_, err = io.WriteString(cmd.OutOrStdout(), q.Phase(phase-1, figure.Options{Build: build, Title: v.Name + ", " + v.Phases[phase-1].Name}))
+		_, err = io.WriteString(cmd.OutOrStdout(), q.Phase(phase-1, figure.Options{Build: build, Surface: surface, Felt: felt, Title: v.Name + ", " + v.Phases[phase-1].Name}))
 		return err
 	}}
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
@@ -392,6 +394,8 @@ func figureCmd() *cobra.Command {
 	cmd.Flags().IntVar(&phase, "phase", 0, "phase from 1; the effort position when absent")
 	cmd.Flags().StringVar(&side, "side", "", "the side that works: left or right")
 	cmd.Flags().StringVar(&ease, "ease", "", "with one of its eases")
+	cmd.Flags().StringVar(&surface, "surface", "", "as it is done there; its first surface when absent")
+	cmd.Flags().BoolVar(&felt, "felt", false, "with marks where it should be felt")
 	cmd.Flags().StringVar(&build, "build", figure.DefaultBuild, "how the person looks")
 	return cmd
 }

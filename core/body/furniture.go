@@ -98,6 +98,34 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 		around(0.11, 0.16, 0)
 	case "box":
 		around(0.14, 0.24, 0)
+	case "wedge": // cushions that rise towards the head
+		n := Surfaces[surface].N
+		for k := range 5 {
+			x0 := person[0] - 0.12 - 0.12*float64(k)
+			top := (Surfaces[surface].D - n[0]*(x0-0.06)) / n[2]
+			s.Blocks = append(s.Blocks, Block{"wedge", x0 - 0.12, m[1] - 0.24, x0, m[1] + 0.24, 0, top})
+		}
+	case "cushions":
+		around(0.15, 0.28, 0)
+	case "rolled": // a roll under each hand
+		for _, p := range pts {
+			s.Blocks = append(s.Blocks, Block{"towel", p[0] - 0.035, p[1] - 0.06, p[0] + 0.035, p[1] + 0.06, 0, h})
+		}
+	case "armrest":
+		for _, side := range []float64{1, -1} {
+			var own []Vec
+			for _, p := range pts {
+				if p[1]*side > 0 {
+					own = append(own, p)
+				}
+			}
+			if own == nil {
+				continue
+			}
+			at := mean(own)
+			s.Blocks = append(s.Blocks, Block{"wood", at[0] - 0.46, at[1] - 0.03, at[0] + 0.07, at[1] + 0.03, h - 0.035, h},
+				Block{"wood", at[0] + 0.03, at[1] - 0.02, at[0] + 0.07, at[1] + 0.02, 0, h - 0.035})
+		}
 	case "ball":
 		around(0.27, 0.27, 0)
 		s.wall("wall", Surface{N: Vec{-1, 0, 0}, D: -m[0] - 0.31}, pts, m) // it cannot roll away
@@ -108,6 +136,8 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 		switch {
 		case use == leanedOn:
 			back = Surfaces["chair-back"].D
+		case use == satOn && surface == "tall-seat": // sat on at the front
+			back = m[0] - 0.36
 		case use == satOn && surface != "chair":
 			back = m[0] - 0.29
 		case use == satOn:

@@ -41,22 +41,35 @@ func onLimb(seg int, along func(b *Body) float64, r, turn float64) region {
 // regions by the name an author uses: places and radii are product defaults, the trunk's
 // ellipses those the figure is drawn with (trunk and hips in figure/person.go).
 var regions = map[string]region{
-	"breastbone":    onTrunk(segT3, 0.46, -0.004, 0.146, 0.106, 0),
-	"belly":         onTrunk(segL2, 0.145, 0, 0.128, 0.090, 0),
-	"pubis":         onTrunk(segPelvis, 0.055, -0.010, 0.160, 0.100, 0),
-	"small-of-back": onTrunk(segL3, 0.20, 0, 0.118, 0.086, 180),
-	"ribs":          onTrunk(segT1, 0.33, -0.002, 0.136, 0.103, 58),
-	"waist":         onTrunk(segL3, 0.19, 0, 0.120, 0.087, 80),
-	"hip-bone":      onTrunk(segPelvis, 0.085, -0.006, 0.150, 0.096, 48),
-	"hip-crease":    onTrunk(segPelvis, 0.02, -0.010, 0.162, 0.100, 35),
-	"collarbone":    onTrunk(segT4, 0.51, -0.010, 0.145, 0.092, 42),
-	"back-of-head":  onTrunk(segHead, 0.765, -0.002, 0.084, 0.103, 150),
-	"thigh":         onLimb(segThigh, func(b *Body) float64 { return 0.62 * b.thigh }, 0.068, 0),
-	"outer-thigh":   onLimb(segThigh, func(b *Body) float64 { return 0.36 * b.thigh }, 0.074, 90),
-	"back-of-thigh": onLimb(segThigh, func(b *Body) float64 { return 0.75 * b.thigh }, 0.062, 150),
-	"knee":          onLimb(segShank, func(*Body) float64 { return 0 }, 0.056, 0),
-	"shin":          onLimb(segShank, func(b *Body) float64 { return 0.22 * b.shank }, 0.052, 40),
-	"inner-shin":    onLimb(segShank, func(b *Body) float64 { return 0.22 * b.shank }, 0.050, -40),
+	"breastbone":     onTrunk(segT3, 0.46, -0.004, 0.146, 0.106, 0),
+	"belly":          onTrunk(segL2, 0.145, 0, 0.128, 0.090, 0),
+	"pubis":          onTrunk(segPelvis, 0.055, -0.010, 0.160, 0.100, 0),
+	"small-of-back":  onTrunk(segL3, 0.20, 0, 0.118, 0.086, 180),
+	"ribs":           onTrunk(segT1, 0.33, -0.002, 0.136, 0.103, 58),
+	"high-ribs":      onTrunk(segT2, 0.395, -0.003, 0.140, 0.105, 60),
+	"waist":          onTrunk(segL3, 0.19, 0, 0.120, 0.087, 80),
+	"hip-bone":       onTrunk(segPelvis, 0.085, -0.006, 0.150, 0.096, 48),
+	"hip-crease":     onTrunk(segPelvis, 0.02, -0.010, 0.162, 0.100, 35),
+	"collarbone":     onTrunk(segT4, 0.51, -0.010, 0.145, 0.092, 42),
+	"back-of-head":   onTrunk(segHead, 0.765, -0.002, 0.084, 0.103, 150),
+	"thigh":          onLimb(segThigh, func(b *Body) float64 { return 0.62 * b.thigh }, 0.068, 0),
+	"outer-thigh":    onLimb(segThigh, func(b *Body) float64 { return 0.36 * b.thigh }, 0.074, 90),
+	"back-of-thigh":  onLimb(segThigh, func(b *Body) float64 { return 0.75 * b.thigh }, 0.062, 150),
+	"knee":           onLimb(segShank, func(*Body) float64 { return 0 }, 0.056, 0),
+	"shin":           onLimb(segShank, func(b *Body) float64 { return 0.22 * b.shank }, 0.052, 40),
+	"inner-shin":     onLimb(segShank, func(b *Body) float64 { return 0.22 * b.shank }, 0.050, -40),
+	"low-belly":      onTrunk(segPelvis, 0.075, -0.004, 0.140, 0.094, 0),
+	"back-ribs":      onTrunk(segT1, 0.34, -0.002, 0.136, 0.103, 145),
+	"between-blades": onTrunk(segT3, 0.46, -0.004, 0.146, 0.106, 180),
+	"mid-back":       onTrunk(segT1, 0.32, -0.002, 0.136, 0.103, 180),
+	"side-of-neck":   onTrunk(segN1, 0.60, -0.010, 0.062, 0.062, 120),
+	"buttock":        onTrunk(segPelvis, 0.00, -0.010, 0.160, 0.110, 150),
+	"outer-hip":      onTrunk(segPelvis, 0.01, -0.010, 0.168, 0.100, 95),
+	"inner-thigh":    onLimb(segThigh, func(b *Body) float64 { return 0.45 * b.thigh }, 0.070, -90),
+	"hamstring":      onLimb(segThigh, func(b *Body) float64 { return 0.50 * b.thigh }, 0.070, 180),
+	"calf":           onLimb(segShank, func(b *Body) float64 { return 0.32 * b.shank }, 0.050, 180),
+	"shoulder-cap":   onLimb(segUpperArm, func(*Body) float64 { return 0.03 }, 0.052, 90),
+	"upper-arm":      onLimb(segUpperArm, func(b *Body) float64 { return 0.16 * b.scale }, 0.040, 180),
 	"palm": {seg: segHand, pair: true, limb: true,
 		at:     func(b *Body, y float64) Vec { return Vec{0, -y * 0.026 * b.scale, -b.palm * 0.7} },
 		normal: func(y float64) Vec { return Vec{0, -y} }},
@@ -137,6 +150,22 @@ func (b *Body) patch(f *Frames, name string) patch {
 	}
 	n := r.normal(y)
 	return patch{seg, f.P[seg].Add(f.R[seg].Mul(r.at(b, y))), f.R[seg].Mul(n), n}
+}
+
+// SkinAt is where a region of the skin of a placed body is and the way out of it; a paired
+// region is named with its side. ok is false for an unknown one.
+func (b *Body) SkinAt(f *Frames, region string) (at, outward Vec, ok bool) {
+	if !layable(region) {
+		return at, outward, false
+	}
+	p := b.patch(f, region)
+	return p.at, p.outward, true
+}
+
+// RegionSided tells whether a region has a left and a right, and whether there is one.
+func RegionSided(name string) (sided, ok bool) {
+	r, ok := regions[name]
+	return r.pair, ok
 }
 
 // laid is how a hand lies on a region: how far its palm is off the skin and beside the

@@ -206,6 +206,9 @@ func (s *Spec) statement(f []string) error {
 				switch f[0] {
 				case "off":
 					s.Off = append(s.Off, c.Sphere)
+					if side, ok := strings.CutPrefix(c.Sphere, "palm."); ok { // a hand goes with its fingers
+						s.Off = append(s.Off, "fingertip."+side)
+					}
 				case "slide":
 					s.Slide = append(s.Slide, c.Sphere)
 				default:

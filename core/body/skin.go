@@ -73,6 +73,8 @@ type part struct {
 var parts = map[string]part{
 	"hand":           {[]string{"palm", "knuckle"}, "hand", true, false},
 	"fingertips":     {[]string{"fingertip"}, "hand", true, false},
+	"heel-of-hand":   {[]string{"palm"}, "hand", true, false},
+	"fingers":        {[]string{"knuckle"}, "hand", true, false},
 	"fist":           {[]string{"knuckle"}, "hand", true, false},
 	"forearm":        {[]string{"elbow", "forearm-end"}, "forearm", true, false},
 	"elbow":          {[]string{"elbow"}, "elbow", true, false},

@@ -24,26 +24,33 @@ func level(height float64, kind string, soft bool) Surface {
 // Table, bolster, pads, block, footplate and walls: product defaults. A body slides to a wall, so
 // where the wall's plane stands in space does not matter.
 var Surfaces = map[string]Surface{
-	"floor":      level(0, "floor", false),
-	"pillow":     level(0.085, "pillow", true),
-	"towel":      level(0.04, "towel", true), // folded
-	"chair":      level(0.44, "chair", false),
-	"seat-edge":  level(0.44, "chair", false), // the front half of the seat, away from its back
-	"chair-side": level(0.44, "chair", false), // turned sideways, its back to the client's left
-	"high-seat":  level(0.54, "chair", false),
-	"sofa":       level(0.44, "sofa", false),
-	"table":      level(0.74, "table", false),
-	"counter":    level(0.90, "counter", false),
-	"headrest":   level(0.13, "pillow", true),
-	"bolster":    level(0.11, "bolster", true),
-	"box":        level(0.30, "box", false), // to sit on, on the carriage
-	"block":      level(0.10, "block", false),
-	"pad-1":      level(0.05, "pad", true),
-	"pad-2":      level(0.08, "pad", true),
-	"pad-3":      level(0.11, "pad", true),
-	"pad-4":      level(0.14, "pad", true),
-	"knee-pad":   level(0.04, "pad", true),
-	"ball-top":   level(0.55, "ball", true),
+	"floor":        level(0, "floor", false),
+	"pillow":       level(0.085, "pillow", true),
+	"towel":        level(0.04, "towel", true), // folded
+	"chair":        level(0.44, "chair", false),
+	"seat-edge":    level(0.44, "chair", false), // the front half of the seat, away from its back
+	"chair-side":   level(0.44, "chair", false), // turned sideways, its back to the client's left
+	"high-seat":    level(0.54, "chair", false),
+	"tall-seat":    level(0.55, "chair", false),    // of an armchair, or raised by two cushions
+	"towel-roll":   level(0.025, "rolled", true),   // under the heel of the hand
+	"forearm-rest": level(0.20, "cushions", false), // under the forearms on hands and knees
+	"belly-pillow": level(0.012, "pillow", true),
+	"wedge":        {Vec{0.5, 0, 0.866}, 0.05, true, "wedge"}, // cushions that raise the back by 30 degrees
+	"armrest":      level(0.74, "armrest", false),
+	"firm-cushion": level(0.34, "cushions", false), // cushions stacked firmly under the calves, on a bed
+	"sofa":         level(0.44, "sofa", false),
+	"table":        level(0.74, "table", false),
+	"counter":      level(0.90, "counter", false),
+	"headrest":     level(0.13, "pillow", true),
+	"bolster":      level(0.11, "bolster", true),
+	"box":          level(0.30, "box", false), // to sit on, on the carriage
+	"block":        level(0.10, "block", false),
+	"pad-1":        level(0.05, "pad", true),
+	"pad-2":        level(0.08, "pad", true),
+	"pad-3":        level(0.11, "pad", true),
+	"pad-4":        level(0.14, "pad", true),
+	"knee-pad":     level(0.04, "pad", true),
+	"ball-top":     level(0.55, "ball", true),
 
 	"wall":       {Vec{-1, 0, 0}, -0.5, false, "wall"},
 	"wall-back":  {Vec{1, 0, 0}, -0.14, false, "wall"},

@@ -33,7 +33,7 @@ func PositionWords(position string) string {
 // Kit and surfaces known to the formats.
 var (
 	Surfaces = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "spring-carriage"}
-	Kit      = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "towel", "pillow", "dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "raised-pad", "spring-carriage", "cushion", "table"}
+	Kit      = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "towel", "pillow", "dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "raised-pad", "spring-carriage", "cushion", "table", "large-ball"}
 	Schools  = []string{"reps", "short-holds", "long-hold", "breaths"}
 	// Settings are the load settings of the log format.
 	Settings = []string{"surface_cm", "band", "anchor_cm", "pad_level", "pad_offset_cm", "spring", "weight_kg", "help"}
@@ -46,15 +46,18 @@ type Version struct {
 	Family     string                 `yaml:"family"`
 	Name       string                 `yaml:"name"`
 	Aliases    []string               `yaml:"aliases"`
-	Aims       []string               `yaml:"aims"`
+	MainAims   []string               `yaml:"aims"`           // what it is for
+	Also       []string               `yaml:"also,omitempty"` // what it serves besides
+	Aims       []string               `yaml:"-"`              // both, the main ones first
 	Position   string                 `yaml:"position"`
 	Surfaces   []string               `yaml:"surfaces"`
-	Kit        []string               `yaml:"kit"`
-	SideMode   string                 `yaml:"side_mode"`       // none, each or alternate
-	SideMeans  string                 `yaml:"side_means"`      // what "left" names
-	Binds      string                 `yaml:"binds,omitempty"` // what side this must be: curve-opens, curve-works or jammed-up
-	Compares   string                 `yaml:"compares"`        // what is compared between the sides
-	Hours      []int                  `yaml:"hours,omitempty"` // of the pelvic clock that a pass leads over
+	Kit        []string               `yaml:"kit"`               // without it the exercise is another
+	Helpful    []string               `yaml:"helpful,omitempty"` // makes it comfortable or precise
+	SideMode   string                 `yaml:"side_mode"`         // none, each or alternate
+	SideMeans  string                 `yaml:"side_means"`        // what "left" names
+	Binds      string                 `yaml:"binds,omitempty"`   // what side this must be: curve-opens, curve-works or jammed-up
+	Compares   string                 `yaml:"compares"`          // what is compared between the sides
+	Hours      []int                  `yaml:"hours,omitempty"`   // of the pelvic clock that a pass leads over
 	Chain      string                 `yaml:"chain"`
 	Effort     int                    `yaml:"effort"` // 1-10
 	Unit       string                 `yaml:"unit"`
@@ -65,14 +68,24 @@ type Version struct {
 	Chair      Swap                   `yaml:"chair"`
 	Setup      []string               `yaml:"setup"`
 	Cues       Cues                   `yaml:"cues"`
-	Feel       []string               `yaml:"feel"`
-	Faults     []string               `yaml:"faults"`
+	Feel       []Said                 `yaml:"feel"`                 // where it should be felt: a place of FeltAt and its words
+	Faults     []Said                 `yaml:"faults"`               // what can be seen: a code of FaultCodes and its words
+	Shaking    string                 `yaml:"shaking,omitempty"`    // what trembling means, a word of Shaking
+	Hold       string                 `yaml:"hold,omitempty"`       // still, or cycle: the round repeats while the hold runs
+	Turn       string                 `yaml:"turn,omitempty"`       // when direction changes inside a set: rep or half
+	InsteadOf  string                 `yaml:"instead_of,omitempty"` // floor or free: a version for people who cannot
+	Sibling    string                 `yaml:"held,omitempty"`       // for who stands with a hold: an ease of its own, or a version
+	Walking    bool                   `yaml:"walking,omitempty"`    // steps follow each other: no one-leg or narrow stand
 	Eases      []Ease                 `yaml:"eases,omitempty"`
 	Stop       []string               `yaml:"stop"`
+	Cautions   []string               `yaml:"cautions,omitempty"` // to mind with anybody
 	Settings   []string               `yaml:"settings,omitempty"` // load settings worth recording
 	Swaps      []Swap                 `yaml:"swaps,omitempty"`    // other families that keep the purpose, and why
 	Same       Swap                   `yaml:"same_as,omitempty"`  // a version that measures or reads alike, and why both exist
 	Phases     []Phase                `yaml:"phases"`
+	On         map[string]*Placed     `yaml:"on,omitempty"` // how it is done elsewhere than on its own surface
+	Start      bool                   `yaml:"-"`            // a place to begin
+	Gate       *Gate                  `yaml:"-"`            // what opens it when it is not
 	Revision   int                    `yaml:"revision"`
 	Superseded string                 `yaml:"superseded,omitempty"` // of an old revision: the day and what changed
 	Branch     int                    `yaml:"-"`
@@ -86,6 +99,41 @@ type Version struct {
 	Solved     *Solved                `yaml:"-"`
 	file       *file
 	entry      int // in the file
+}
+
+// Placed is a version on another surface: with its own prop and postures, solved and
+// measured again.
+type Placed struct {
+	Kit        []string          `yaml:"kit"`
+	Note       string            `yaml:"note"`
+	Phases     map[string]string `yaml:"phases"` // whole poses by phase
+	Quantities Quantities        `yaml:"-"`
+	Solved     *Solved           `yaml:"-"`
+}
+
+// variant is a placed version as an ease is written, for solving.
+func (p *Placed) variant(place string) *Ease {
+	return &Ease{Slug: place, Name: p.Note, Phases: p.Phases}
+}
+
+// At is a version as it is done on a surface: with the postures and the props of that place
+// where it has its own.
+func (v *Version) At(surface string) *Version {
+	on := v.On[surface]
+	if on == nil || on.Solved == nil {
+		return v
+	}
+	w := *v
+	w.Solved, w.Quantities, w.Kit, w.Eases = on.Solved, on.Quantities, on.Kit, nil
+	return &w
+}
+
+// KitAt is what a version needs on a surface.
+func (v *Version) KitAt(surface string) []string {
+	if on := v.On[surface]; on != nil {
+		return on.Kit
+	}
+	return v.Kit
 }
 
 // Answer says whether a version works on a firm bed.
@@ -115,9 +163,20 @@ type Ease struct {
 	Phases     map[string]string `yaml:"phases"`
 	Kit        []string          `yaml:"-"` // one of these is needed, when any is named
 	Shared     bool              `yaml:"-"` // from the file of shared eases, not the entry
+	placed     bool              // not an ease: the version on another surface
 	Together   bool              `yaml:"-"` // one of the entry's own and a shared one at once
 	Quantities Quantities        `yaml:"-"`
 	Solved     *Solved           `yaml:"-"`
+}
+
+// pose is the text of a phase with the ease: its statements after the phase's own, or a
+// whole pose of its own where it begins with from.
+func (e *Ease) pose(p Phase) string {
+	own := strings.TrimSpace(e.Phases[p.Name])
+	if strings.HasPrefix(own, "from ") {
+		return own
+	}
+	return p.Pose + "\n" + own
 }
 
 // Ease is one of a version's eases, nil when it has none of that name.
@@ -140,6 +199,25 @@ func (v *Version) Eased(slug string) (*Version, bool) {
 	w := *v
 	w.Solved, w.Quantities = e.Solved, e.Quantities
 	return &w, true
+}
+
+// HeldSibling is what a client does who stands with a hold: a version and, where there is
+// one, its ease. It is the version itself, with no ease, where none is named; the ease is
+// "?" for a name that is not there.
+func (c *Catalogue) HeldSibling(v *Version) (*Version, string) {
+	if v.Sibling == "" {
+		return v, ""
+	}
+	slug, ease, both := strings.Cut(v.Sibling, "/")
+	switch w := c.bySlug[slug]; {
+	case both && w != nil && w.Ease(ease) != nil:
+		return w, ease
+	case !both && w != nil:
+		return w, ""
+	case !both && v.Ease(slug) != nil:
+		return v, slug
+	}
+	return v, "?"
 }
 
 // Phase is one posture of an exercise and the breath that leads into it. A first posture
@@ -184,6 +262,7 @@ type Catalogue struct {
 	byFamily map[string]*Family
 	onLadder map[string]bool // every slug of the ladders file
 	presets  map[string][]dose.Dose
+	names    []TradeName                  // what exercises are called elsewhere
 	old      map[string]map[int]*oldEntry // by slug and revision
 
 	tableOnce sync.Once

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -24,6 +25,8 @@ type Source struct {
 	Doses   []byte
 	Old     map[string][]byte // revisions/*.yaml
 	Eases   []byte            // eases.yaml: eases shared by many versions
+	Gates   []byte            // gates.yaml: what opens a rung that is not a start
+	Names   []byte            // names.yaml: what exercises are called elsewhere
 	Solved  *Cache            // solved poses; entries that do not match the text are an error
 }
 
@@ -52,6 +55,14 @@ func (c *Catalogue) Join(solved *Cache) error {
 			continue
 		}
 		v.Solved, v.Quantities = s, s.Quantities.with(v)
+		for place, on := range v.On {
+			s, err := solved.find(v.Slug+"/"+place, v.poseKey(on.variant(place)))
+			if err != nil {
+				problems = append(problems, v.problem("on", err.Error()))
+				continue
+			}
+			on.Solved, on.Quantities = s, s.Quantities.with(v)
+		}
 		for i := range v.Eases {
 			e := &v.Eases[i]
 			s, err := solved.find(v.Slug+"/"+e.Slug, v.poseKey(e))
@@ -75,6 +86,13 @@ func Read(src Source) (*Catalogue, error) {
 	presets := map[string][]dose.Dose{}
 	if err := strict(src.Doses, &presets); err != nil {
 		problems = append(problems, "doses.yaml: "+err.Error())
+	}
+	for name, steps := range presets {
+		for i, d := range steps {
+			if !Has([]string{"", "side", "set", "rep"}, d.By) || !Has([]string{"", "rep", "half"}, d.Turn) || d.RepsFrom > d.Reps {
+				problems = append(problems, fmt.Sprintf("doses.yaml:%d: %s: step %d: found by %q, turn %q, %d to %d; allowed: side, set, rep; rep, half; a rising range", lineOf(src.Doses, name+":")+1+i, name, i+1, d.By, d.Turn, d.RepsFrom, d.Reps))
+			}
+		}
 	}
 	ladders, order, err := parseLadders(string(src.Ladders))
 	if err != nil {
@@ -117,6 +135,8 @@ func Read(src Source) (*Catalogue, error) {
 	if err := c.shareEases(src.Eases); err != nil {
 		problems = append(problems, "eases.yaml: "+err.Error())
 	}
+	problems = append(problems, c.openGates(src.Gates)...)
+	problems = append(problems, c.readNames(src.Names)...)
 	problems = append(problems, c.archive(src.Old)...)
 	if problems != nil {
 		return nil, &Error{problems}
@@ -130,6 +150,7 @@ func (c *Catalogue) shareEases(data []byte) error {
 	var shared []struct {
 		Slug, Name, Pose string
 		Kit, For         []string
+		Together         bool
 	}
 	if err := strict(data, &shared); err != nil {
 		return err
@@ -148,8 +169,11 @@ func (c *Catalogue) shareEases(data []byte) error {
 				}
 				named[p.Name] = true
 			}
-			own := v.Eases
-			v.Eases = append(v.Eases[:len(own):len(own)], Ease{Slug: s.Slug, Name: s.Name, Phases: phases, Kit: s.Kit, Shared: true})
+			own := slices.DeleteFunc(slices.Clone(v.Eases), func(e Ease) bool { return e.Shared })
+			v.Eases = append(slices.Clip(v.Eases), Ease{Slug: s.Slug, Name: s.Name, Phases: phases, Kit: s.Kit, Shared: true})
+			if !s.Together {
+				continue
+			}
 			for i := range own {
 				both := maps.Clone(own[i].Phases)
 				for phase, text := range phases {
@@ -169,6 +193,16 @@ func strict(data []byte, into any) error {
 		return err
 	}
 	return nil
+}
+
+// lineOf is the first line of a file beside the entries that holds a word, 1 when none does.
+func lineOf(data []byte, word string) int {
+	for i, line := range strings.Split(string(data), "\n") {
+		if !strings.HasPrefix(strings.TrimSpace(line), "#") && strings.Contains(line, word) {
+			return i + 1
+		}
+	}
+	return 1
 }
 
 // file is one exercise file; the line of a field is looked up only when something is
@@ -211,6 +245,7 @@ func readFile(name string, data []byte) ([]*Version, error) {
 			return nil, fmt.Errorf("line %d: an empty entry", f.line(i, ""))
 		}
 		v.file, v.entry = f, i
+		v.Aims = append(slices.Clone(v.MainAims), v.Also...)
 		if v.Revision == 0 {
 			v.Revision = 1
 		}
@@ -237,7 +272,7 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		}
 	}
 	need("name", v.Name != "")
-	need("aims", len(v.Aims) > 0)
+	need("aims", len(v.MainAims) > 0)
 	need("surfaces", len(v.Surfaces) > 0)
 	need("setup", len(v.Setup) > 0)
 	need("cues", v.Cues.In != "" && v.Cues.Out != "" && v.Cues.Image != "")
@@ -256,6 +291,32 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 	for _, k := range v.Kit {
 		oneOf("kit", k, Kit...)
 	}
+	for _, k := range v.Helpful {
+		oneOf("helpful", k, Kit...)
+		if Has(v.Kit, k) {
+			say("helpful", "%s is needed already", k)
+		}
+	}
+	own := strings.HasPrefix(v.Slug, OwnPrefix)
+	for i, s := range v.Faults {
+		if s.Code != "" || !own {
+			oneOf(fmt.Sprintf("faults[%d]", i), s.Code, FaultCodes...)
+		}
+	}
+	for i, s := range v.Feel {
+		if s.Code != "" || !own {
+			oneOf(fmt.Sprintf("feel[%d]", i), s.Code, FeltAt...)
+		}
+	}
+	if _, ok := Shaking[v.Shaking]; !ok && (v.Shaking != "" || !own) {
+		say("shaking", "found %q, allowed: %s", v.Shaking, strings.Join(slices.Sorted(maps.Keys(Shaking)), ", "))
+	}
+	oneOf("hold", v.Hold, "", "still", "cycle")
+	oneOf("turn", v.Turn, "", "rep", "half")
+	oneOf("instead_of", v.InsteadOf, "", "floor", "free")
+	if _, e := c.HeldSibling(v); v.Sibling != "" && e == "?" {
+		say("held", "found %q, allowed: one of its eases, a version, or a version and its ease", v.Sibling)
+	}
 	for _, d := range v.Declared {
 		oneOf("declared", d, Declared...)
 	}
@@ -268,7 +329,7 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 			say("swaps", "unknown version %q", s.Version)
 		} else if s.Version != "" && s.Note == "" {
 			say("swaps", "%s needs a note that says why", s.Version)
-		} else if ok && w.Family == v.Family && s != v.Same {
+		} else if ok && w.Family == v.Family && !w.Set && s != v.Same {
 			say("swaps", "%s is of the same family, which is an adaptation", s.Version)
 		}
 	}
@@ -286,8 +347,8 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 	if v.SideMode != "none" && (v.SideMeans == "" || v.Compares == "") {
 		say("side_mode", "a sided version says what left means and what is compared (side_means, compares)")
 	}
-	if (v.Bed.Answer == "works") != Has(v.Surfaces, "bed") {
-		say("bed", "answer works exactly when bed is among the surfaces")
+	if (v.Bed.Answer == "works" || v.On["bed"] != nil) != Has(v.Surfaces, "bed") {
+		say("bed", "bed is among the surfaces exactly when the answer is works or the entry says how on a bed")
 	}
 	if v.Effort < 1 || v.Effort > 10 {
 		say("effort", "found %d, allowed: 1 to 10", v.Effort)
@@ -307,7 +368,12 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		if !ok {
 			say("doses", "unknown dose ladder %q", preset)
 		}
-		v.Doses[school] = steps
+		v.Doses[school] = v.agreed(steps)
+		for i := range v.Doses[school] {
+			if odd := v.odd(&v.Doses[school][i]); odd != "" {
+				say("doses", "%s, %s, step %d: %s", school, preset, i+1, odd)
+			}
+		}
 	}
 	need("doses", len(v.Doses) > 0)
 	if _, _, err := v.specs(nil); err != nil {
@@ -317,6 +383,18 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 			field = fmt.Sprintf("phases[%d]", pe.phase)
 		}
 		say(field, "%v", err)
+	}
+	for place, on := range v.On {
+		oneOf("on", place, "bed")
+		for _, k := range on.Kit {
+			oneOf("on", k, Kit...)
+		}
+		if on.Note == "" || len(on.Phases) == 0 || v.Ease(place) != nil {
+			say("on", "%s needs a note, its postures, and no ease of that name", place)
+		}
+		if _, _, err := v.specs(on.variant(place)); err != nil {
+			say("on", "%s: %v", place, err)
+		}
 	}
 	for i := range v.Eases {
 		if _, _, err := v.specs(&v.Eases[i]); err != nil {
@@ -351,7 +429,7 @@ func (v *Version) specs(e *Ease) (names []string, specs []*body.Spec, err error)
 	for i, p := range v.Phases {
 		text := p.Pose
 		if e != nil {
-			text += "\n" + e.Phases[p.Name]
+			text = e.pose(p)
 		}
 		s, err := body.Parse(text)
 		if err != nil {

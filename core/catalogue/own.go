@@ -18,6 +18,13 @@ func (v *Version) Copy(slug, name string) *Version {
 	w := *v
 	w.Slug, w.Name, w.Revision = slug, name, 1
 	w.Eases, w.Swaps, w.Same = nil, nil, Swap{}
+	if v.Ease(v.Sibling) != nil { // the original's ease
+		w.Sibling = v.Slug + "/" + v.Sibling
+	}
+	if v.On != nil { // solved for the original's poses
+		w.On = nil
+		w.Surfaces = slices.DeleteFunc(slices.Clone(v.Surfaces), func(s string) bool { return v.On[s] != nil })
+	}
 	w.Changes = "a version of " + v.Name
 	w.Solved, w.Quantities, w.Doses = nil, nil, nil
 	w.Aliases = slices.Clone(v.Aliases)
@@ -95,7 +102,7 @@ func (c *Catalogue) With(own []*Version) *Catalogue {
 	if len(own) == 0 {
 		return c
 	}
-	out := &Catalogue{Versions: slices.Clone(c.Versions), bySlug: map[string]*Version{}, byFamily: map[string]*Family{}, onLadder: c.onLadder, presets: c.presets, old: c.old}
+	out := &Catalogue{Versions: slices.Clone(c.Versions), bySlug: map[string]*Version{}, byFamily: map[string]*Family{}, onLadder: c.onLadder, presets: c.presets, names: c.names, old: c.old}
 	for _, f := range c.Families {
 		g := *f
 		g.Branches = slices.Clone(f.Branches)

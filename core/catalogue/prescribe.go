@@ -1,6 +1,12 @@
 package catalogue
 
-import "restbend/core/dose"
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"restbend/core/dose"
+)
 
 // Product defaults for time around an exercise, seconds.
 const (
@@ -8,6 +14,67 @@ const (
 	FirstSetup   = 30
 	SideChange   = 8
 )
+
+// roundSeconds is how long one round of the phases takes without its hold, whole seconds:
+// a phase's seconds are the way into it (shared ruling 36).
+func (v *Version) roundSeconds() int {
+	sum := 0.0
+	for _, p := range v.Phases[min(v.Round(), len(v.Phases)):] {
+		sum += p.Seconds
+	}
+	return int(math.Ceil(sum - 1e-9))
+}
+
+// agreed are the steps of a dose ladder as the version is done: moving takes at least as
+// long as its phases, unless the hold repeats the round, and sides or directions change
+// where the version says.
+func (v *Version) agreed(steps []dose.Dose) []dose.Dose {
+	out := slices.Clone(steps)
+	for i := range out {
+		d := &out[i]
+		if (v.Hold != "cycle" || d.HoldSeconds(0) == 0) && d.WindowS == 0 { // in a window the round runs inside it
+			d.MoveS = max(d.MoveS, v.roundSeconds())
+		}
+		if d.Turn == "" {
+			d.Turn = v.TurnIn()
+		}
+		if v.SideMode != "each" {
+			d.By = ""
+		}
+		if d.Reps == 1 && len(d.Pattern) == 0 && v.SideMode != "alternate" {
+			d.Turn = ""
+		}
+	}
+	return out
+}
+
+// TurnIn says when sides or directions change inside a set: rep, half or never.
+func (v *Version) TurnIn() string {
+	switch {
+	case v.Turn != "":
+		return v.Turn
+	case v.SideMode == "alternate":
+		return "rep"
+	case v.Unit == "laps":
+		return "half"
+	}
+	return ""
+}
+
+// odd says what a count cannot be where sides or directions change inside a set: both get
+// the same (shared ruling 37).
+func (v *Version) odd(d *dose.Dose) string {
+	counts := append([]int{d.Reps}, d.Pattern...)
+	if d.WindowS > 0 { // counted, not aimed at
+		counts = nil
+	}
+	for _, n := range counts {
+		if d.Turn != "" && n%2 != 0 {
+			return fmt.Sprintf("%d repetitions cannot be shared by two sides or directions", n)
+		}
+	}
+	return ""
+}
 
 // Steps is the dose ladder of a version for a school; where the school has none the
 // nearest authored one is used and named.

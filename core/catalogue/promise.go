@@ -35,6 +35,7 @@ var (
 	staysTall  = regexp.MustCompile(`(?i)\b(stays? tall|rides? along upright|as tall as|ribs over pelvis)`)
 	saysLevel  = regexp.MustCompile(`(?i)\b(pelvis|hips|hip bones?|hips stay as|belt)( \w+)? (stays? )?(as )?(level|square)`)
 	saysLaid   = regexp.MustCompile(`(?i)\b(hands?|palms?|fingertips)\b( \w+){0,3} (on|over|behind|inside|in) ([\w-]+ ){0,3}(belly|breastbone|ribs|thighs?|shins?|knees?|head|creases|bony points|front of the pelvis)\b|\bpalms together\b`)
+	putsHands  = regexp.MustCompile(`(?i)\b(hands?|fingertips|knuckles|forearms)\b.* on\b`) // an ease that puts them elsewhere
 	saysWeight = regexp.MustCompile(`(?i)\b(weight (on|pours?|over)|(all|most of) the weight (on|stays)|shift the weight|spread the weight|weight changes over|one (leg|foot) carries|even under both)\b|\bweight pour`)
 )
 
@@ -78,7 +79,7 @@ func (v *Version) promises(e *Ease, b *body.Body, names []string, specs []*body.
 	if states("cross") && !v.says(e, saysCross) {
 		say("words", "a pose crosses the ankles and no sentence says so")
 	}
-	if v.says(e, saysLaid) && !slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.Relates("lay") }) {
+	if v.says(e, saysLaid) && (e == nil || !putsHands.MatchString(e.Name)) && !slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.Relates("lay") }) {
 		say("words", "a sentence lays a hand on the body and no pose does (lay HAND REGION)")
 	}
 	if v.says(e, saysWeight) && !states("carries") {
@@ -143,8 +144,11 @@ func (v *Version) unseen(b *body.Body, poses []*body.Pose) []Finding {
 }
 
 // mirrors lists phases that say the same of the other side and do not measure so.
-func (v *Version) mirrors(names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
+func (v *Version) mirrors(e *Ease, names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
 	var out []Finding
+	if e != nil && putsHands.MatchString(e.Name) {
+		return nil // a hold at one side is the same side throughout
+	}
 	for i := range specs {
 		for k := i + 1; k < len(specs); k++ {
 			// Done to each side a phase may be called after where one part goes.
@@ -198,7 +202,7 @@ func (v *Version) together(poses []*body.Pose) []Finding {
 		if furniture[kind] == "" {
 			continue
 		}
-		if Has(v.Surfaces, "bed") && lies {
+		if Has(v.Surfaces, "bed") && v.On["bed"] == nil && lies {
 			out = append(out, Finding{v.Slug, "surfaces", fmt.Sprintf("a %s cannot stand on a bed", kind)})
 		}
 		if carriage := kind == "box" || kind == "footplate"; Has(v.Surfaces, "spring-carriage") && !carriage {

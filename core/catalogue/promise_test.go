@@ -2,6 +2,7 @@ package catalogue_test
 
 import (
 	"math"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -9,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/body"
 	"restbend/core/catalogue"
 )
 
@@ -91,6 +93,9 @@ func TestSentencesAndPosesAgree(t *testing.T) {
 	}
 }
 
+// comfort are the words of what may be done either way: which knee is bent in a curl-up.
+var comfort = regexp.MustCompile(`as comfort has it|follows comfort`)
+
 // An exercise without sides asks the same of both: what is one-handed or one-legged is
 // done to each side. Angles may differ by 5 degrees (posture noise of two independent
 // limbs), an arm that rests by 10, shares by 3 % of body weight, lengths by 2 cm.
@@ -122,12 +127,22 @@ func TestWhatHasNoSidesMeasuresAlike(t *testing.T) {
 		if v.SideMode != "none" {
 			continue
 		}
+		if comfort.MatchString(strings.Join(v.Setup, " ")) {
+			assert.NotEmpty(t, differs(v, v.Quantities), "%s: nothing is left to comfort", v.Slug)
+			left, right := v.Side(body.Left, v.Quantities), v.Side(body.Right, v.Quantities)
+			assert.Empty(t, differs(v, left), "%s: judged on one side only", v.Slug)
+			assert.Equal(t, left, right, v.Slug)
+			continue
+		}
 		assert.Empty(t, differs(v, v.Quantities), v.Slug)
 		for i := range v.Eases {
+			if strings.Contains(v.Eases[i].Name, "one hand") {
+				continue // the hold is where the counter is
+			}
 			assert.Empty(t, differs(v, v.Eases[i].Quantities), "%s/%s", v.Slug, v.Eases[i].Slug)
 		}
 	}
-	for _, slug := range []string{"hip-hinge-dowel", "band-sit-back", "curl-up-two-hands-under", "curl-up-neck-held", "crunch-one-leg-long"} {
+	for _, slug := range []string{"hip-hinge-dowel", "band-sit-back"} {
 		v, _ := cat.Version(slug)
 		assert.Equal(t, "each", v.SideMode, slug)
 		assert.NotEmpty(t, differs(v, v.Quantities), "%s: the test can fail", slug)

@@ -112,15 +112,12 @@ func (q Quantities) held(s *Solved) {
 	}
 }
 
-// Side returns the quantities of a version done to one side; unsided and alternating
-// versions merge both.
+// Side returns the quantities of a version done to one side; alternating versions merge
+// both, and so do unsided ones, whose bent knee or upper hand follows comfort.
 func (v *Version) Side(s body.Side, q Quantities) Quantities {
 	switch {
 	case v.SideMode != "each":
-		if v.SideMode == "alternate" {
-			return q.Merge(q.Mirror())
-		}
-		return q
+		return q.Merge(q.Mirror())
 	case s == v.Authored:
 		return q
 	}

@@ -2,7 +2,9 @@ package catalogue
 
 import (
 	"fmt"
+	"maps"
 	"runtime"
+	"slices"
 	"sync"
 )
 
@@ -28,6 +30,9 @@ func SolveAll(versions []*Version, deep bool) ([]Variant, error) {
 	var all []Variant
 	for _, v := range versions {
 		all = append(all, Variant{Version: v})
+		for _, place := range slices.Sorted(maps.Keys(v.On)) {
+			all = append(all, Variant{Version: v, Ease: v.On[place].variant(place)})
+		}
 		for i := range v.Eases {
 			all = append(all, Variant{Version: v, Ease: &v.Eases[i]})
 		}

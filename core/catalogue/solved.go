@@ -188,7 +188,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 				out.Phases = append(out.Phases, SolvedPhase{Name: names[i], State: pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me})
 			}
 		}
-		for _, f := range append(v.promises(e, solver.Body, names, specs, poses), v.mirrors(names, specs, measured, poses)...) {
+		for _, f := range append(v.promises(e, solver.Body, names, specs, poses), v.mirrors(e, names, specs, measured, poses)...) {
 			say(f.Phase, []string{f.Text})
 		}
 		if b == 0 && e == nil {

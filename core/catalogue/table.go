@@ -13,6 +13,7 @@ type Table struct {
 	names  []string
 	phases []string
 	rows   map[*Version][]Row
+	on     map[*Version]map[string]*Row // as done on another surface
 	number map[*Version]int
 	shared [][]float32 // how much of the purpose of one version another serves
 }
@@ -36,7 +37,7 @@ func (c *Catalogue) Table() *Table {
 }
 
 func newTable(versions []*Version) *Table {
-	t := &Table{ids: map[string]int{}, rows: map[*Version][]Row{}, number: map[*Version]int{}}
+	t := &Table{ids: map[string]int{}, rows: map[*Version][]Row{}, on: map[*Version]map[string]*Row{}, number: map[*Version]int{}}
 	t.purposes(versions)
 	phases := map[string]uint16{}
 	add := func(q Quantities) {
@@ -56,6 +57,9 @@ func newTable(versions []*Version) *Table {
 	each := func(do func(v *Version, e *Ease, q Quantities)) {
 		for _, v := range versions {
 			do(v, nil, v.Quantities)
+			for place, on := range v.On {
+				do(v, &Ease{Slug: place, placed: true}, on.Quantities)
+			}
 			for i := range v.Eases {
 				do(v, &v.Eases[i], v.Eases[i].Quantities)
 			}
@@ -77,12 +81,19 @@ func newTable(versions []*Version) *Table {
 		fill(own, q, false)
 		r := Row{Ease: e, sides: [2][]cell{own, own}}
 		switch v.SideMode {
-		case "alternate":
-			fill(own, q, true)
 		case "each":
 			other := make([]cell, len(t.names))
 			fill(other, q, true)
 			r.sides[v.Authored], r.sides[1-v.Authored] = own, other
+		default: // in turn, or as comfort has it: the stricter of both
+			fill(own, q, true)
+		}
+		if e != nil && e.placed {
+			if t.on[v] == nil {
+				t.on[v] = map[string]*Row{}
+			}
+			t.on[v][e.Slug] = &r
+			return
 		}
 		t.rows[v] = append(t.rows[v], r)
 	})
@@ -108,6 +119,14 @@ func (t *Table) ID(quantity string) int {
 
 // Rows are the version as it stands and its eases.
 func (t *Table) Rows(v *Version) []Row { return t.rows[v] }
+
+// At is the version as it stands on a surface.
+func (t *Table) At(v *Version, surface string) *Row {
+	if r := t.on[v][surface]; r != nil {
+		return r
+	}
+	return &t.rows[v][0]
+}
 
 // Value is a quantity of one side; 0 when the version does not have it.
 func (r *Row) Value(side body.Side, id int) float64 { return float64(r.sides[side][id].value) }

@@ -57,10 +57,10 @@ func (v *Version) Base() string {
 	return "hands and knees"
 }
 
-// EffortPhase is the index of the phase that shows the exercise: the last held one (a
-// hold that is built up counts whole), else the last.
+// EffortPhase is the index of the phase that shows the exercise and in which the hold is
+// spent: the first held one, else the last (shared ruling 36).
 func (v *Version) EffortPhase() int {
-	for i := len(v.Phases) - 1; i >= 0; i-- {
+	for i := range v.Phases {
 		if v.Phases[i].Held {
 			return i
 		}

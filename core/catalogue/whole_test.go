@@ -85,11 +85,11 @@ func TestWhatPosturesUseIsAskedFor(t *testing.T) {
 	require.NoError(t, err)
 	needs := map[string][]string{"chair": {"chair"}, "seat-edge": {"chair"}, "chair-side": {"chair"}, "high-seat": {"chair"}, "sofa": {"sofa"}, "counter": {"counter"}, "table": {"table"},
 		"wall": {"wall"}, "wall-back": {"wall"}, "wall-left": {"wall"}, "wall-right": {"wall"}, "bolster": {"bolster"}, "pad-1": {"raised-pad"}, "pad-2": {"raised-pad"},
-		"pad-3": {"raised-pad"}, "pad-4": {"raised-pad"}, "ball-top": {"ball"}, "footplate": {"spring-carriage"}, "box": {"spring-carriage"}}
+		"pad-3": {"raised-pad"}, "pad-4": {"raised-pad"}, "ball-top": {"large-ball"}, "pillow": {"pillow"}, "headrest": {"pillow"}, "towel": {"towel"}, "tall-seat": {"chair"}, "armrest": {"chair"}, "footplate": {"spring-carriage"}, "box": {"spring-carriage"}}
 	for _, v := range cat.Versions {
 		has := func(words ...string) bool {
 			for _, w := range words {
-				if catalogue.Has(v.Surfaces, w) || catalogue.Has(v.Kit, w) {
+				if catalogue.Has(v.Surfaces, w) || catalogue.Has(v.WithHelp(), w) {
 					return true
 				}
 			}
@@ -105,9 +105,6 @@ func TestWhatPosturesUseIsAskedFor(t *testing.T) {
 				want := h.Kind
 				if want == "spring" || has("spring-carriage") {
 					want = "spring-carriage"
-				}
-				if want == "cushion" { // comfort: any pillow will do, and nobody goes without
-					continue
 				}
 				assert.True(t, has(want), "%s %s holds a %s", v.Slug, p.Name, h.Kind)
 			}

@@ -9,20 +9,38 @@ import (
 	"strings"
 )
 
-// Dose is one prescription. Seconds are whole; a hold is in seconds, breaths or counts.
+// Dose is one prescription. Seconds are whole; a hold is in seconds, breaths or counts. A
+// range is its upper end and where it begins: "8 to 10" is reps 10 from 8; what lies
+// between is done, the upper end is the target.
 type Dose struct {
-	Sets        int    `yaml:"sets" json:"sets"`
-	Reps        int    `yaml:"reps" json:"reps"`
-	HoldS       int    `yaml:"hold_s" json:"hold_s,omitempty"`
-	HoldBreaths int    `yaml:"hold_breaths" json:"hold_breaths,omitempty"`
-	HoldCounts  int    `yaml:"hold_counts" json:"hold_counts,omitempty"`
-	Pattern     []int  `yaml:"pattern" json:"pattern,omitempty"` // reps of each set, falling
-	MoveS       int    `yaml:"move_s" json:"move_s,omitempty"`   // moving in and out, per rep
-	SetupS      int    `yaml:"setup_s" json:"setup_s,omitempty"`
-	RestS       int    `yaml:"rest_s" json:"rest_s,omitempty"`     // between sets
-	ChangeS     int    `yaml:"change_s" json:"change_s,omitempty"` // between sides
-	Extra       *Extra `yaml:"extra" json:"extra,omitempty"`
+	Sets        int     `yaml:"sets" json:"sets"`
+	Reps        int     `yaml:"reps" json:"reps"`                     // repetitions, passes or laps; one is one side (shared ruling 37)
+	RepsFrom    int     `yaml:"reps_from" json:"reps_from,omitempty"` // the lower mark of a range
+	HoldS       int     `yaml:"hold_s" json:"hold_s,omitempty"`       // with open: the ceiling
+	HoldFrom    int     `yaml:"hold_from" json:"hold_from,omitempty"` // the lower mark of a range, in the hold's own unit
+	HoldBreaths int     `yaml:"hold_breaths" json:"hold_breaths,omitempty"`
+	HoldCounts  int     `yaml:"hold_counts" json:"hold_counts,omitempty"`
+	WindowS     int     `yaml:"window_s" json:"window_s,omitempty"`     // counted for so long, not aimed at
+	Pattern     []int   `yaml:"pattern" json:"pattern,omitempty"`       // reps of each set, falling
+	MoveS       int     `yaml:"move_s" json:"move_s,omitempty"`         // moving in and out, per rep
+	SetupS      int     `yaml:"setup_s" json:"setup_s,omitempty"`       //
+	RestS       int     `yaml:"rest_s" json:"rest_s,omitempty"`         // between sets
+	ChangeS     int     `yaml:"change_s" json:"change_s,omitempty"`     // between sides
+	By          string  `yaml:"by" json:"by,omitempty"`                 // side (one finished first), set (the other side is the rest) or rep (in turn)
+	Turn        string  `yaml:"turn" json:"turn,omitempty"`             // when sides or directions change inside a set: rep or half
+	Open        bool    `yaml:"open" json:"open,omitempty"`             // up to the first loss of form
+	ByFeel      bool    `yaml:"by_feel" json:"by_feel,omitempty"`       // the end is the felt change; never for going up
+	Rate        float64 `yaml:"rate" json:"rate,omitempty"`             // breaths a minute of its own, where the work sets the pace
+	Beats       int     `yaml:"beats" json:"beats,omitempty"`           // beats in one repetition, which is a breath
+	Hours       []int   `yaml:"hours,omitempty" json:"hours,omitempty"` // weak hours of the clock, passed again slower
+	Extra       *Extra  `yaml:"extra" json:"extra,omitempty"`
 }
+
+// Slower passes over a weak hour, and how much slower (shared ruling 50; product defaults).
+const (
+	HourPasses = 3
+	hourSlower = 1.5
+)
 
 // Extra is more for one side: half as much again on the tighter or weaker side.
 type Extra struct {
@@ -61,15 +79,19 @@ func SidesOf(mode string) Sides {
 // practice. The rate of daily life, 15, only proposes.
 const DefaultBreaths = 12.0
 
-// HoldSeconds is one hold in whole seconds, rounded up. A count is one second.
+// HoldSeconds is one hold in whole seconds, rounded up. A count is one second; breaths go
+// at the client's rate unless the dose has its own.
 func (d Dose) HoldSeconds(breathsPerMinute float64) int {
 	if d.HoldBreaths > 0 {
-		if breathsPerMinute <= 0 {
+		switch {
+		case d.Rate > 0:
+			breathsPerMinute = d.Rate
+		case breathsPerMinute <= 0:
 			breathsPerMinute = DefaultBreaths
 		}
 		return int(math.Ceil(float64(d.HoldBreaths)*60/breathsPerMinute - 1e-9))
 	}
-	return d.HoldS + d.HoldCounts
+	return d.HoldS + d.HoldCounts + d.WindowS
 }
 
 // TotalReps is the repetitions of one side over all sets.
@@ -112,50 +134,112 @@ func (d Dose) ExtraSeconds(breathsPerMinute float64) int {
 	return int(math.Ceil(d.Extra.Share*float64(d.TotalReps())-1e-9)) * (d.MoveS + hold)
 }
 
-// Sum lists the seconds of a dose line by line: set-up, every set on every side, rests
-// between sets, the change of sides and the extra.
-func (d Dose) Sum(breathsPerMinute float64, sides Sides) []Line {
-	var out []Line
-	add := func(s int, format string, a ...any) {
-		if s > 0 {
-			out = append(out, Line{fmt.Sprintf(format, a...), s})
+// HourSeconds is the slower passes over the weak hours.
+func (d Dose) HourSeconds() int {
+	return len(d.Hours) * HourPasses * int(math.Ceil(hourSlower*float64(d.MoveS)-1e-9))
+}
+
+// Stretch is a part of a dose with one use of time: set-up, work, rest, the change of
+// sides, the extra of one side, or the slower passes over weak hours.
+type Stretch struct {
+	Kind    string // setup, work, rest, change, extra or hours
+	Side    int    // 0 the side that comes first, 1 the other
+	Set     int    // from 0
+	Reps    int
+	Seconds int
+}
+
+// Stretches lays a dose out in time: the only place that knows the order of sets and sides.
+// By side one side is finished before the other; by set they change after every set and
+// the other side is the rest. An extra follows the last set of the first side.
+func (d Dose) Stretches(breathsPerMinute float64, sides Sides) []Stretch {
+	var out []Stretch
+	add := func(kind string, side, set, reps, seconds int) {
+		if seconds > 0 || kind == "work" {
+			out = append(out, Stretch{kind, side, set, reps, seconds})
 		}
 	}
-	add(d.SetupS, "set up")
-	hold := d.HoldSeconds(breathsPerMinute)
-	n := 1
+	n, each := 1, d.MoveS+d.HoldSeconds(breathsPerMinute)
 	if sides == EachSide {
 		n = 2
 	}
-	for side := 0; side < n; side++ {
-		if side == 1 {
-			add(d.ChangeS, "change sides")
-		}
-		for set := 0; set < d.SetCount(); set++ {
-			if set > 0 {
-				add(d.RestS, "rest")
+	work := func(side, set int) {
+		add("work", side, set, d.setReps(set), d.setReps(set)*each)
+		if extra := d.ExtraSeconds(breathsPerMinute); side == 0 && set == d.SetCount()-1 && extra > 0 {
+			reps := 1
+			if d.TotalReps() > 1 {
+				reps = extra / each
 			}
-			label := fmt.Sprintf("set %d", set+1)
-			if n == 2 {
-				label = fmt.Sprintf("side %d, set %d", side+1, set+1)
-			}
-			add(d.setReps(set)*(d.MoveS+hold), "%s: %d x (%d move + %d hold)", label, d.setReps(set), d.MoveS, hold)
+			add("extra", side, set, reps, extra)
 		}
 	}
-	if e := d.ExtraSeconds(breathsPerMinute); e > 0 {
-		add(e, "extra on the %s", d.Extra.Side)
+	add("setup", 0, 0, 0, d.SetupS)
+	if n == 2 && d.By == "set" {
+		for set := range d.SetCount() {
+			for side := range n {
+				if set+side > 0 {
+					add("change", side, set, 0, d.ChangeS)
+				}
+				work(side, set)
+			}
+		}
+	} else {
+		for side := range n {
+			if side == 1 {
+				add("change", side, 0, 0, d.ChangeS)
+			}
+			for set := range d.SetCount() {
+				if set > 0 {
+					add("rest", side, set, 0, d.RestS)
+				}
+				work(side, set)
+			}
+		}
+	}
+	add("hours", 0, d.SetCount()-1, len(d.Hours)*HourPasses, d.HourSeconds())
+	return out
+}
+
+// Sum lists the seconds of a dose line by line: set-up, every set on every side, rests
+// between sets, the change of sides, the extra and the weak hours.
+func (d Dose) Sum(breathsPerMinute float64, sides Sides) []Line {
+	var out []Line
+	hold := d.HoldSeconds(breathsPerMinute)
+	for _, s := range d.Stretches(breathsPerMinute, sides) {
+		if s.Seconds == 0 {
+			continue
+		}
+		say := map[string]string{"setup": "set up", "rest": "rest", "change": "change sides"}[s.Kind]
+		switch s.Kind {
+		case "work":
+			label := fmt.Sprintf("set %d", s.Set+1)
+			if sides == EachSide {
+				label = fmt.Sprintf("side %d, set %d", s.Side+1, s.Set+1)
+			}
+			say = fmt.Sprintf("%s: %d x (%d move + %d hold)", label, s.Reps, d.MoveS, hold)
+		case "extra":
+			say = "extra on the " + d.Extra.Side
+		case "hours":
+			say = fmt.Sprintf("weak hours %s: %d slower passes each", list(d.Hours, ", "), HourPasses)
+		}
+		out = append(out, Line{say, s.Seconds})
 	}
 	return out
 }
 
 // Seconds is the total of Sum, without the words.
 func (d Dose) Seconds(breathsPerMinute float64, sides Sides) int {
-	n := 1
+	n, between := 1, (d.SetCount()-1)*d.RestS
+	change := 0
 	if sides == EachSide {
 		n = 2
+		change = d.ChangeS
+		if d.By == "set" {
+			between, change = 0, (2*d.SetCount()-1)*d.ChangeS
+		}
 	}
-	side := d.TotalReps()*(d.MoveS+d.HoldSeconds(breathsPerMinute)) + (d.SetCount()-1)*d.RestS
-	return d.SetupS + n*side + (n-1)*d.ChangeS + d.ExtraSeconds(breathsPerMinute)
+	side := d.TotalReps()*(d.MoveS+d.HoldSeconds(breathsPerMinute)) + between
+	return d.SetupS + n*side + change + d.ExtraSeconds(breathsPerMinute) + d.HourSeconds()
 }
 
 // HoldingSeconds is the time spent in holds on one side.
@@ -168,7 +252,7 @@ func (d Dose) CapHold(s int, breathsPerMinute float64) (out Dose, capped bool) {
 	if s <= 0 || d.HoldSeconds(breathsPerMinute) <= s {
 		return d, false
 	}
-	d.HoldS, d.HoldBreaths, d.HoldCounts = s, 0, 0
+	d.HoldS, d.HoldBreaths, d.HoldCounts, d.WindowS, d.Rate, d.HoldFrom = s, 0, 0, 0, 0, 0
 	return d, true
 }
 
@@ -176,7 +260,13 @@ func (d Dose) CapHold(s int, breathsPerMinute float64) (out Dose, capped bool) {
 // last clean value.
 func (d Dose) CapReps(n int) Dose {
 	n = max(n, 1)
+	if d.Turn != "" && d.Reps > 1 && n > 1 {
+		n -= n % 2 // the same number on both sides or both ways round
+	}
 	d.Reps = min(d.Reps, n)
+	if d.RepsFrom >= d.Reps {
+		d.RepsFrom = 0
+	}
 	if len(d.Pattern) > 0 {
 		p := make([]int, len(d.Pattern))
 		for i, r := range d.Pattern {
@@ -213,8 +303,12 @@ const (
 // false when there are enough sets already.
 func (d Dose) MoreSets() (out Dose, ok bool) {
 	if n := len(d.Pattern); n > 0 {
-		next := d.Pattern[n-1] - 2
-		if n >= mostFalling || next < 2 {
+		fall := 2
+		if d.Turn == "half" {
+			fall = 4
+		}
+		next := d.Pattern[n-1] - fall
+		if n >= mostFalling || next < fall {
 			return d, false
 		}
 		d.Pattern = append(append([]int(nil), d.Pattern...), next)
@@ -231,22 +325,10 @@ func (d Dose) MoreSets() (out Dose, ok bool) {
 	return d, true
 }
 
-// MorePasses adds repetitions to the first set.
-func (d Dose) MorePasses(n int) Dose {
-	if n <= 0 {
-		return d
-	}
-	if len(d.Pattern) > 0 {
-		d.Pattern = append([]int{d.Pattern[0] + n}, d.Pattern[1:]...)
-	}
-	d.Reps += n
-	return d
-}
-
 // PerSide is a dose of alternating repetitions done on one side after the other: half of
 // them each, rounded up.
 func (d Dose) PerSide() Dose {
-	d.Reps = (d.Reps + 1) / 2
+	d.Reps, d.RepsFrom, d.Turn = (d.Reps+1)/2, (d.RepsFrom+1)/2, ""
 	if len(d.Pattern) > 0 {
 		p := make([]int, len(d.Pattern))
 		for i, n := range d.Pattern {
@@ -262,30 +344,75 @@ func (d Dose) Volume(breathsPerMinute float64) int {
 	return d.TotalReps() * max(1, d.HoldSeconds(breathsPerMinute))
 }
 
-// Words says a dose as an instructor would.
+// Words says a dose as an instructor would. Of work that changes sides or directions at
+// half it says half: "6-4-2 times, each side".
 func (d Dose) Words() string {
 	hold := ""
+	unit := func(n int, one, many string) string {
+		from := ""
+		if d.HoldFrom > 0 && d.HoldFrom < n {
+			from = fmt.Sprintf("%d to ", d.HoldFrom)
+		}
+		if n == 1 {
+			return ", hold 1 " + one
+		}
+		return fmt.Sprintf(", hold %s%d %s", from, n, many)
+	}
 	switch {
-	case d.HoldBreaths == 1:
-		hold = ", hold 1 breath"
-	case d.HoldBreaths > 1:
-		hold = fmt.Sprintf(", hold %d breaths", d.HoldBreaths)
+	case d.HoldBreaths > 0:
+		hold = unit(d.HoldBreaths, "breath", "breaths")
 	case d.HoldCounts > 0:
-		hold = fmt.Sprintf(", hold %d counts", d.HoldCounts)
+		hold = unit(d.HoldCounts, "counts", "counts")
 	case d.HoldS > 0:
-		hold = fmt.Sprintf(", hold %d s", d.HoldS)
+		hold = unit(d.HoldS, "s", "s")
+	case d.WindowS > 0:
+		hold = fmt.Sprintf(", as many as come in %d s", d.WindowS)
+	}
+	if d.Rate > 0 && d.HoldBreaths > 0 {
+		hold += fmt.Sprintf(" at %g a minute", d.Rate)
+	}
+	if d.Open {
+		hold += " at most, to the first loss of form"
+	}
+	if d.ByFeel {
+		hold += ", by feel"
+	}
+	half, times := 1, "times"
+	if d.Turn == "half" && d.Reps > 1 {
+		half, times = 2, "times each way"
+	}
+	if d.Beats > 0 {
+		half, times = 1, fmt.Sprintf("breaths of %d beats", d.Beats)
 	}
 	switch {
 	case len(d.Pattern) > 0:
-		var sets []string
-		for _, n := range d.Pattern {
-			sets = append(sets, strconv.Itoa(n))
+		sets := make([]int, len(d.Pattern))
+		for i, n := range d.Pattern {
+			sets[i] = n / half
 		}
-		return strings.Join(sets, "-") + " times" + hold
+		return list(sets, "-") + " " + times + hold
 	case d.Sets == 1 && d.Reps == 1:
 		return "once" + hold
-	case d.Sets == 1:
-		return fmt.Sprintf("%d times", d.Reps) + hold
 	}
-	return fmt.Sprintf("%d x %d", d.Sets, d.Reps) + hold
+	from := ""
+	if d.RepsFrom > 0 && d.RepsFrom < d.Reps {
+		from = fmt.Sprintf("%d to ", d.RepsFrom/half)
+	}
+	if d.Sets == 1 {
+		return fmt.Sprintf("%s%d %s", from, d.Reps/half, times) + hold
+	}
+	if half == 2 || d.Beats > 0 {
+		times = " " + times
+	} else {
+		times = ""
+	}
+	return fmt.Sprintf("%d x %s%d%s", d.Sets, from, d.Reps/half, times) + hold
+}
+
+func list(n []int, sep string) string {
+	words := make([]string, len(n))
+	for i, k := range n {
+		words[i] = strconv.Itoa(k)
+	}
+	return strings.Join(words, sep)
 }

@@ -1,6 +1,7 @@
 package dose
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -111,8 +112,54 @@ func TestDosesOfOtherDays(t *testing.T) {
 	_, ok = Dose{Sets: 1, Reps: 8}.FewerSets()
 	assert.False(t, ok)
 	assert.Equal(t, []int{6, 4, 2}, pyramid.Pattern, "the dose it came from stays")
-	assert.Equal(t, 11, Dose{Sets: 1, Reps: 5}.MorePasses(6).Reps, "three passes for each of two weak hours")
-	assert.Equal(t, []int{9, 4, 2}, pyramid.MorePasses(3).Pattern)
+	weak := Dose{Sets: 1, Reps: 5, MoveS: 8, Hours: []int{4, 5}}
+	assert.Equal(t, 40+2*3*12, weak.Seconds(12, OneSide), "three slower passes for each of two weak hours")
+	assert.Equal(t, "weak hours 4, 5: 3 slower passes each", weak.Sum(12, OneSide)[1].What)
 	assert.Equal(t, 5, Dose{Sets: 1, Reps: 10}.PerSide().Reps, "10 marching steps are 5 a side")
 	assert.Equal(t, 4, Dose{Sets: 1, Reps: 7}.PerSide().Reps)
+}
+
+// How two sides share the sets, ranges, windows, open holds, own rates and halves.
+func TestStretchesAndWords(t *testing.T) {
+	kinds := func(d Dose, sides Sides) (out []string) {
+		for _, s := range d.Stretches(12, sides) {
+			out = append(out, fmt.Sprintf("%s%d", s.Kind[:1], s.Side))
+		}
+		return out
+	}
+	pyramid := Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10, MoveS: 3, RestS: 15, ChangeS: 8, SetupS: 10}
+	bySet := pyramid
+	bySet.By = "set"
+	assert.Equal(t, []string{"s0", "w0", "r0", "w0", "r0", "w0", "c1", "w1", "r1", "w1", "r1", "w1"}, kinds(pyramid, EachSide))
+	assert.Equal(t, []string{"s0", "w0", "c1", "w1", "c0", "w0", "c1", "w1", "c0", "w0", "c1", "w1"}, kinds(bySet, EachSide), "the other side is the rest")
+	assert.Equal(t, kinds(pyramid, OneSide), kinds(bySet, OneSide))
+	assert.Equal(t, 10+2*12*13+5*8, bySet.Seconds(12, EachSide))
+	bySet.Extra = &Extra{"left", 0.5}
+	assert.Equal(t, []string{"s0", "w0", "c1", "w1", "c0", "w0", "c1", "w1", "c0", "w0", "e0", "c1", "w1"}, kinds(bySet, EachSide), "the extra follows the last set of its side")
+
+	for want, d := range map[string]Dose{
+		"8 to 10 times, hold 3 s":                            {Sets: 1, Reps: 10, RepsFrom: 8, HoldS: 3},
+		"2 x 8 to 10":                                        {Sets: 2, Reps: 10, RepsFrom: 8},
+		"once, hold 20 to 30 s":                              {Sets: 1, Reps: 1, HoldS: 30, HoldFrom: 20},
+		"once, hold 3 to 5 breaths":                          {Sets: 1, Reps: 1, HoldBreaths: 5, HoldFrom: 3},
+		"once, as many as come in 30 s":                      {Sets: 1, Reps: 1, WindowS: 30},
+		"once, hold 60 s at most, to the first loss of form": {Sets: 1, Reps: 1, HoldS: 60, Open: true},
+		"once, hold 15 breaths at 6 a minute":                {Sets: 1, Reps: 1, HoldBreaths: 15, Rate: 6},
+		"5 times each way":                                   {Sets: 1, Reps: 10, Turn: "half"},
+		"6-4-2 times each way, hold 10 s":                    {Sets: 3, Reps: 12, Pattern: []int{12, 8, 4}, HoldS: 10, Turn: "half"},
+		"10 breaths of 10 beats":                             {Sets: 1, Reps: 10, Beats: 10},
+		"2 x 5 times each way":                               {Sets: 2, Reps: 10, Turn: "half"},
+		"once, hold 60 s, by feel":                           {Sets: 1, Reps: 1, HoldS: 60, ByFeel: true},
+	} {
+		assert.Equal(t, want, d.Words())
+	}
+	assert.Equal(t, 150, Dose{Sets: 1, Reps: 1, HoldBreaths: 15, Rate: 6}.HoldSeconds(12), "the work sets the pace, not the client's rest")
+	assert.Equal(t, 30, Dose{Sets: 1, Reps: 1, WindowS: 30}.Seconds(12, Alternating))
+	assert.Equal(t, "6 times", Dose{Sets: 1, Reps: 12, Turn: "half"}.PerSide().Words())
+	assert.Equal(t, 4, Dose{Sets: 1, Reps: 6, Turn: "rep"}.CapReps(5).Reps, "the same number on both sides")
+	assert.Equal(t, 5, Dose{Sets: 1, Reps: 6, RepsFrom: 5}.CapReps(5).Reps)
+	assert.Zero(t, Dose{Sets: 1, Reps: 6, RepsFrom: 5}.CapReps(5).RepsFrom)
+	longer, ok := Dose{Sets: 2, Reps: 12, Pattern: []int{12, 8}, Turn: "half"}.MoreSets()
+	assert.True(t, ok)
+	assert.Equal(t, []int{12, 8, 4}, longer.Pattern)
 }

@@ -144,6 +144,17 @@ func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
 	return c, true
 }
 
+// kit is what an item needs on its surface and what helps and is at hand.
+func (r *Request) kit(v *catalogue.Version, surface string) []string {
+	out := slices.Clone(v.KitAt(surface))
+	for _, k := range v.Helpful {
+		if r.Screener.Owns(k) && k != surface {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
 // dress notes what an item needs beside its version to suit this client as it stands: an
 // ease and its props, or an override, and what to mind.
 func (r *Request) dress(it *Item) {
@@ -152,7 +163,7 @@ func (r *Request) dress(it *Item) {
 	if !known || !screened {
 		return
 	}
-	it.Eases, it.Kit, it.Watch, it.Override = nil, v.Kit, res.Watch, nil
+	it.Eases, it.Kit, it.Watch, it.Override = nil, r.kit(v, it.Surface), res.Watch, nil
 	if res.Overridden {
 		it.Override = res.Override
 	}
@@ -164,7 +175,7 @@ func (r *Request) dress(it *Item) {
 	if e := v.Ease(ease); e != nil {
 		for _, k := range e.Kit {
 			if r.Screener.Owns(k) {
-				it.Kit = append(slices.Clone(v.Kit), k)
+				it.Kit = append(it.Kit, k)
 				break
 			}
 		}
@@ -352,7 +363,7 @@ func (r *Request) fitDose(c *candidate, d dose.Dose) (fitted dose.Dose, why []st
 		d.RestS = *r.Client.RestS
 	}
 	if mayAdd(c.decision) {
-		d = d.MorePasses(weakPasses * passesOver(c.v, r.Client.Today.ClockWeak))
+		d.Hours = passesOver(c.v, r.Client.Today.ClockWeak)
 	}
 	return r.Screener.CapDose(c.v, d, r.Client.BreathRate)
 }
@@ -422,12 +433,8 @@ func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribe
 	return steps, c.side
 }
 
-// Extra work for the tighter or weaker side, and for each weak hour of the clock (product
-// defaults, domain/04).
-const (
-	extraShare = 0.5
-	weakPasses = 3
-)
+// extraShare is the extra work of the tighter or weaker side (product default, domain/04).
+const extraShare = 0.5
 
 // mayAdd: nothing is added to work that is capped or stepped back.
 func mayAdd(d *progress.Decision) bool {
@@ -461,13 +468,12 @@ const (
 	postureNoise = 3
 )
 
-// passesOver counts the weak hours that a pass of a clock exercise leads over.
-func passesOver(v *catalogue.Version, weak []int) int {
-	n := 0
+// passesOver are the weak hours that a pass of a clock exercise leads over.
+func passesOver(v *catalogue.Version, weak []int) (hours []int) {
 	for _, h := range weak {
-		if slices.Contains(v.Hours, h) {
-			n++
+		if slices.Contains(v.Hours, h) && !slices.Contains(hours, h) {
+			hours = append(hours, h)
 		}
 	}
-	return n
+	return hours
 }

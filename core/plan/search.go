@@ -21,7 +21,7 @@ const (
 	moreWalks  = 8    // walks of such a look
 	longWalks  = 12   // ... between two trials
 	longSteps  = 8000 // of one of these
-	rounds     = 2    // trials
+	rounds     = 4    // trials
 	polishings = 3    // walks from the best over all postures
 	hot, cold  = 0.4, 0.02
 	polishHeat = 0.25 // temperatures in points

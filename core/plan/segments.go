@@ -2,8 +2,6 @@ package plan
 
 import (
 	"fmt"
-
-	"restbend/core/dose"
 )
 
 // Segment is one stretch of a session as the player runs it. The segments of an item
@@ -38,11 +36,12 @@ func Segments(p *Plan, breathsPerMinute float64) []Segment {
 	return out
 }
 
-// itemSides is the order of the sides: each side in turn, the extra side last.
+// itemSides is the order of the sides: the one that gets the extra first (shared ruling
+// 38), else left before right.
 func itemSides(it *Item) []string {
 	switch it.Side {
 	case "each":
-		if it.Dose.Extra != nil && it.Dose.Extra.Side == "left" {
+		if it.Dose.Extra != nil && it.Dose.Extra.Side == "right" {
 			return []string{"right", "left"}
 		}
 		return []string{"left", "right"}
@@ -53,38 +52,31 @@ func itemSides(it *Item) []string {
 }
 
 func itemSegments(i int, it *Item, bpm float64) []Segment {
-	d := it.Dose
+	d, sides := it.Dose, itemSides(it)
 	hold := d.HoldSeconds(bpm)
 	var out []Segment
-	if d.SetupS > 0 {
-		out = append(out, Segment{Item: i, Kind: "setup", Side: itemSides(it)[0], Seconds: d.SetupS, Label: "Set up"})
-	}
-	for k, side := range itemSides(it) {
-		if k > 0 && d.ChangeS > 0 {
-			out = append(out, Segment{Item: i, Kind: "change", Side: side, Seconds: d.ChangeS, Label: "Change sides: " + side})
-		}
-		for set := 0; set < d.SetCount(); set++ {
-			if set > 0 && d.RestS > 0 {
-				out = append(out, Segment{Item: i, Kind: "rest", Side: side, Seconds: d.RestS, Label: "Rest"})
+	for _, t := range d.Stretches(bpm, it.Sides()) {
+		s := Segment{Item: i, Kind: t.Kind, Side: sides[min(t.Side, len(sides)-1)], Seconds: t.Seconds}
+		switch t.Kind {
+		case "setup":
+			s.Label = "Set up"
+		case "change":
+			s.Label = "Change sides: " + s.Side
+		case "rest":
+			s.Label = "Rest"
+		case "work":
+			s.Set, s.Sets, s.Reps, s.HoldS, s.MoveS = t.Set+1, d.SetCount(), t.Reps, hold, d.MoveS
+			s.Label = fmt.Sprintf("Set %d of %d", t.Set+1, d.SetCount())
+		case "extra":
+			s = Segment{Item: i, Kind: "work", Side: d.Extra.Side, Set: 1, Sets: 1, Reps: t.Reps, HoldS: t.Seconds, Seconds: t.Seconds, Extra: true, Label: "Extra on the " + d.Extra.Side}
+			if d.TotalReps() > 1 {
+				s.HoldS, s.MoveS = hold, d.MoveS
 			}
-			reps := d.Reps
-			if len(d.Pattern) > 0 {
-				reps = d.Pattern[set]
-			}
-			out = append(out, Segment{Item: i, Kind: "work", Side: side, Set: set + 1, Sets: d.SetCount(), Reps: reps, HoldS: hold, MoveS: d.MoveS,
-				Seconds: reps * (d.MoveS + hold), Label: fmt.Sprintf("Set %d of %d", set+1, d.SetCount())})
+		case "hours":
+			s.Kind, s.Set, s.Sets, s.Reps, s.MoveS = "work", 1, 1, t.Reps, t.Seconds/t.Reps
+			s.Label = "Slower passes over the weak hours"
 		}
-	}
-	if e := d.ExtraSeconds(bpm); e > 0 {
-		out = append(out, extraSegment(i, d, hold, e))
+		out = append(out, s)
 	}
 	return out
-}
-
-func extraSegment(i int, d dose.Dose, hold, seconds int) Segment {
-	s := Segment{Item: i, Kind: "work", Side: d.Extra.Side, Set: 1, Sets: 1, Reps: 1, HoldS: seconds, Seconds: seconds, Extra: true, Label: "Extra on the " + d.Extra.Side}
-	if each := hold + d.MoveS; d.TotalReps() > 1 && each > 0 {
-		s.Reps, s.HoldS, s.MoveS = seconds/each, hold, d.MoveS
-	}
-	return s
 }

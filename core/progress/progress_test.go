@@ -42,7 +42,7 @@ func decide(t *testing.T, school string, suits func(string) bool, sessions ...pr
 func TestDecisions(t *testing.T) {
 	const b, long = "bridge", "bridge-long-hold"
 	top := func(date string, f func(*progress.Session, *progress.Item)) progress.Session {
-		return did(date, b, 3, 12, 3, f)
+		return did(date, b, 3, 15, 3, f)
 	}
 	low := func(date string, f func(*progress.Session, *progress.Item)) progress.Session {
 		return did(date, b, 1, 8, 3, f)
@@ -56,7 +56,7 @@ func TestDecisions(t *testing.T) {
 		"target twice: next dose step": {[]progress.Session{low("2026-11-12", nil), low("2026-11-17", nil)}, nil, "up", b, "next dose step", 1},
 		"once is not twice":            {[]progress.Session{low("2026-11-17", nil)}, nil, "stay", b, "two sessions running", 0},
 		"top twice: one rung, lowest":  {[]progress.Session{top("2026-11-12", nil), top("2026-11-17", nil)}, nil, "up", long, "one rung", 0},
-		"more than the top is the top": {[]progress.Session{did("2026-11-12", b, 3, 15, 3, nil), top("2026-11-17", nil)}, nil, "up", long, "one rung", 0},
+		"more than the top is the top": {[]progress.Session{did("2026-11-12", b, 3, 16, 3, nil), top("2026-11-17", nil)}, nil, "up", long, "one rung", 0},
 		"next rung does not suit":      {[]progress.Session{top("2026-11-12", nil), top("2026-11-17", nil)}, func(s string) bool { return s != long }, "stay", b, "does not suit", 3},
 		"unknown soreness":             {[]progress.Session{low("2026-11-12", nil), low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.Soreness = nil })}, nil, "stay", b, "soreness", 0},
 		"soreness of 30 h":             {[]progress.Session{low("2026-11-12", nil), low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.Soreness.SettledH = 30 })}, nil, "stay", b, "soreness", 0},

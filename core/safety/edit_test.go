@@ -49,7 +49,7 @@ func TestAChangedLimitChangesVerdictsAndNothingElse(t *testing.T) {
 	require.NoError(t, err)
 	d = safety.Compare(before, screen(tight))
 	assert.Empty(t, d.Looser)
-	assert.Contains(t, d.Stricter, "clock-12-6")
+	assert.Contains(t, d.Stricter, "clock-circle")
 	_, l, _ := tight.Limit("stenosis/lumbar.extension.unloaded")
 	assert.Equal(t, "house rule", l.Source)
 	_, l, _ = rules.Limit("stenosis/lumbar.extension.unloaded")

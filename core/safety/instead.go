@@ -12,6 +12,9 @@ import (
 // eased looks for the listed eases that by themselves make the version suit.
 func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 	rows := s.table.Rows(v)
+	if s.row(v) != &rows[0] {
+		return false // the eases are those of its own surface
+	}
 	for i := 1; i < len(rows); i++ {
 		e := rows[i].Ease
 		if len(e.Kit) > 0 && !slices.ContainsFunc(e.Kit, func(k string) bool { return s.owns[k] }) {

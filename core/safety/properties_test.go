@@ -330,3 +330,61 @@ func TestHoldCapOfAcutePain(t *testing.T) {
 	assert.Equal(t, 10, limit)
 	assert.NotEmpty(t, why)
 }
+
+// A mat, a chair and a floor are enough: nobody loses an exercise for want of a pillow, a
+// towel or a cushion; what does instead is said.
+func TestComfortIsNeverRequired(t *testing.T) {
+	rules, cat := load(t)
+	screen := func(kit []string) *safety.Screening {
+		c := able()
+		c.Surfaces, c.Kit = []string{"mat", "chair", "bed"}, kit
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		return s.Screen()
+	}
+	bare, soft := screen([]string{}), screen([]string{"pillow", "towel", "cushion"})
+	said := 0
+	for i := range bare.Results {
+		a, b := &bare.Results[i], &soft.Results[i]
+		if b.Verdict == safety.Suits {
+			assert.Equal(t, safety.Suits, a.Verdict, a.Version)
+		}
+		for _, f := range a.Findings {
+			for _, k := range []string{"needs a pillow", "needs a towel", "needs a cushion", "needs a mat"} {
+				assert.NotContains(t, f.Reason, k, a.Version)
+			}
+		}
+		v, _ := cat.Version(a.Version)
+		if slices.Contains(v.Helpful, "pillow") {
+			said++
+			assert.Contains(t, a.Instead, "a folded blanket or jacket for a pillow", a.Version)
+			assert.Empty(t, b.Instead, a.Version)
+		}
+	}
+	assert.Greater(t, said, 10)
+	r, _ := bare.Result("hip-hinge-dowel")
+	require.NotEmpty(t, r.Findings)
+	assert.Contains(t, r.Findings[0].Reason, "needs a dowel; a broom handle does")
+}
+
+// On a bed the calves lie on cushions, not on a chair: who lies on a bed and has no chair
+// may do it, and it is judged as it is done there.
+func TestABedVariantIsJudgedOnTheBed(t *testing.T) {
+	rules, cat := load(t)
+	for _, c := range []struct {
+		floor    string
+		surfaces []string
+		surface  string
+	}{
+		{"no", []string{"bed"}, "bed"},
+		{"yes", []string{"mat", "chair"}, "mat"},
+	} {
+		client := able()
+		client.Positions["floor"], client.Surfaces, client.Kit = c.floor, c.surfaces, []string{"cushion"}
+		s, err := safety.NewScreener(rules, cat, client, today)
+		require.NoError(t, err)
+		r, _ := s.Screen("imprint-calves-on-chair").Result("imprint-calves-on-chair")
+		assert.Equal(t, safety.Suits, r.Verdict, "%v: %v", c.surfaces, r.Findings)
+		assert.Equal(t, c.surface, r.Surface)
+	}
+}

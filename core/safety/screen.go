@@ -42,7 +42,8 @@ type Result struct {
 	Eases      []string          `json:"eases"`
 	Swaps      []string          `json:"swaps"`
 	Findings   []Finding         `json:"findings"`
-	Watch      []string          `json:"watch,omitempty"` // what to mind although no limit is crossed
+	Watch      []string          `json:"watch,omitempty"`   // what to mind although no limit is crossed
+	Instead    []string          `json:"instead,omitempty"` // what does at home for props that help and are not there
 	Overridden bool              `json:"overridden,omitempty"`
 	Override   *Override         `json:"override,omitempty"`
 	eased      [2]bool           // sides that suit with an ease
@@ -359,17 +360,27 @@ func (s *Screener) place(v *catalogue.Version) (surface string, out []Finding) {
 	} else if !floorOK {
 		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", "", "getting to the floor is not available", "the client's positions"})
 	}
-	for _, k := range v.Kit {
-		if !s.owns[k] {
-			out = append(out, Finding{"place", "kit", 1, 0, "set-up", "", "needs a " + k, "the client's place and kit"})
+	for _, k := range v.KitAt(surface) {
+		if !s.owns[k] && !catalogue.Comfort(k) {
+			say := "needs a " + strings.ReplaceAll(k, "-", " ")
+			if instead := catalogue.Household[k]; instead != "" {
+				say += "; " + instead + " does"
+			}
+			out = append(out, Finding{"place", "kit", 1, 0, "set-up", "", say, "the client's place and kit"})
 		}
 	}
 	return surface, out
 }
 
+// row is what a version asks of the body where this client does it.
+func (s *Screener) row(v *catalogue.Version) *catalogue.Row {
+	surface, _ := s.surface(v)
+	return s.table.At(v, surface)
+}
+
 // watch lists what to mind about a version that crosses no limit.
 func (s *Screener) watch(v *catalogue.Version) (out []string) {
-	row := &s.table.Rows(v)[0]
+	row := s.row(v)
 	for i := range s.bounds {
 		b := &s.bounds[i]
 		if !b.watch || slices.Contains(out, b.reason) {
@@ -453,7 +464,7 @@ func (s *Screener) suits(v *catalogue.Version) bool {
 	ok, known := s.suiting[v]
 	if !known {
 		if _, lacks := s.place(v); lacks == nil {
-			_, ok = s.cleanSides(v, &s.table.Rows(v)[0])
+			_, ok = s.cleanSides(v, s.row(v))
 		}
 		s.suiting[v] = ok
 	}
@@ -484,7 +495,7 @@ func (s *Screener) Screen(slugs ...string) *Screening {
 func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Finding) {
 	r = Result{Version: v.Slug, Family: v.Family}
 	r.Surface, lacks = s.place(v)
-	ok, any := s.cleanSides(v, &s.table.Rows(v)[0])
+	ok, any := s.cleanSides(v, s.row(v))
 	if lacks != nil {
 		ok, any = [2]bool{}, false
 	}
@@ -538,9 +549,14 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		if v.SideMode == "each" {
 			name = sideNames[side]
 		}
-		r.Findings = append(r.Findings, s.findings(v, &s.table.Rows(v)[0], side, name, lacks)...)
+		r.Findings = append(r.Findings, s.findings(v, s.row(v), side, name, lacks)...)
 	}
 	r.Watch = s.watch(v)
+	for _, k := range append(slices.Clone(v.KitAt(r.Surface)), v.Helpful...) {
+		if !s.owns[k] && (catalogue.Comfort(k) || catalogue.Has(v.Helpful, k)) && catalogue.Household[k] != "" {
+			r.Instead = append(r.Instead, fmt.Sprintf("%s for a %s", catalogue.Household[k], strings.ReplaceAll(k, "-", " ")))
+		}
+	}
 	for i := range s.client.Overrides {
 		o := &s.client.Overrides[i]
 		if until, dated := day(o.Until); o.Version == v.Slug && dated && !s.today.After(until) {

@@ -102,6 +102,9 @@ func run(dir, only string, every, eases, fresh bool) error {
 		for _, w := range wanted {
 			v, _ := whole.Version(w.Slug)
 			variants = append(variants, catalogue.Variant{Version: v, Solved: v.Solved})
+			for place, on := range v.On {
+				variants = append(variants, catalogue.Variant{Version: v, Ease: &catalogue.Ease{Slug: place}, Solved: on.Solved})
+			}
 			for i := range v.Eases {
 				variants = append(variants, catalogue.Variant{Version: v, Ease: &v.Eases[i], Solved: v.Eases[i].Solved})
 			}

@@ -131,7 +131,8 @@
       const s = data.segments[seg];
       if (elapsed >= s.seconds) { elapsed = s.seconds; go(seg + 1, true); if (seg >= data.segments.length) return; }
       else draw();
-      const period = 60 / data.rate, t = (now / 1000 % period) / period;
+      const own = data.items[data.segments[Math.min(seg, data.segments.length - 1)].item]; // a dose may have its own rate
+      const period = 60 / ((own && own.rate) || data.rate), t = (now / 1000 % period) / period;
       const full = t < 0.4 ? t / 0.4 : 1 - (t - 0.4) / 0.6;
       $("breath").setAttribute("r", still ? 100 : 62 + 74 * (1 - Math.cos(Math.PI * full)) / 2);
       if (film && !still && now > frameAt) {
