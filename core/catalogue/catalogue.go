@@ -161,8 +161,9 @@ type Ease struct {
 	Slug       string            `yaml:"slug"`
 	Name       string            `yaml:"name"`
 	Phases     map[string]string `yaml:"phases"`
-	Kit        []string          `yaml:"-"` // one of these is needed, when any is named
-	Shared     bool              `yaml:"-"` // from the file of shared eases, not the entry
+	Kit        []string          `yaml:"kit,omitempty"` // one of these is needed, when any is named
+	Also       []string          `yaml:"-"`             // ... and one of these: of the entry's own ease in both at once
+	Shared     bool              `yaml:"-"`             // from the file of shared eases, not the entry
 	placed     bool              // not an ease: the version on another surface
 	Together   bool              `yaml:"-"` // one of the entry's own and a shared one at once
 	Quantities Quantities        `yaml:"-"`

@@ -44,7 +44,8 @@ type gateFile struct {
 var pyramid = []int{6, 4, 2}
 
 // openGates gives every version its start or its gate: what the file names, else the rung
-// before it in its branch; first rungs and members of sets are starts.
+// before it in its branch; first rungs, members of sets and versions for people who cannot
+// do the rung before are starts.
 func (c *Catalogue) openGates(data []byte) []string {
 	var file gateFile
 	var problems []string
@@ -105,6 +106,9 @@ func (c *Catalogue) openGates(data []byte) []string {
 			if len(g.Steps) == 0 && before != nil {
 				g.Steps = []GateStep{{Version: before.Slug}}
 			}
+		case before != nil && v.InsteadOf != "" && before.InsteadOf == "":
+			v.Start = true // who cannot do the rung before must be able to begin
+			continue
 		case before != nil:
 			g.Steps = []GateStep{{Version: before.Slug}}
 		default:

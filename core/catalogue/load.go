@@ -179,7 +179,7 @@ func (c *Catalogue) shareEases(data []byte) error {
 				for phase, text := range phases {
 					both[phase] += "\n" + text
 				}
-				v.Eases = append(v.Eases, Ease{Slug: own[i].Slug + "-" + s.Slug, Name: own[i].Name + ", and " + s.Name, Phases: both, Kit: s.Kit, Shared: true, Together: true})
+				v.Eases = append(v.Eases, Ease{Slug: own[i].Slug + "-" + s.Slug, Name: own[i].Name + ", and " + s.Name, Phases: both, Kit: s.Kit, Also: own[i].Kit, Shared: true, Together: true})
 			}
 		}
 	}
@@ -397,6 +397,9 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		}
 	}
 	for i := range v.Eases {
+		for _, k := range v.Eases[i].Kit {
+			oneOf("eases", k, Kit...)
+		}
 		if _, _, err := v.specs(&v.Eases[i]); err != nil {
 			say("eases", "%s: %v", v.Eases[i].Slug, err)
 		}

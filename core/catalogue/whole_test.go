@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"regexp"
+	"slices"
 	"sort"
 	"strings"
 	"testing"
@@ -110,6 +111,39 @@ func TestWhatPosturesUseIsAskedFor(t *testing.T) {
 			}
 		}
 	}
+}
+
+// What an ease leans on, its version does not, is asked for by the ease.
+func TestWhatEasesUseIsAskedFor(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	asks := map[string][]string{"counter": {"counter"}, "cushions": {"cushion"}, "wedge": {"cushion", "pillow"}, "pillow": {"pillow"}, "rolled": {"towel"}, "towel": {"towel", "pillow"}, "pad": {"cushion", "raised-pad"}, "wall": {"wall"}, "chair": {"chair"}, "sofa": {"sofa"}}
+	kinds := func(s *catalogue.Solved) map[string]bool {
+		out := map[string]bool{}
+		for _, p := range s.Phases {
+			for _, c := range p.Contacts {
+				out[body.Surfaces[c.Surface].Kind] = true
+			}
+		}
+		return out
+	}
+	more := 0
+	for _, v := range cat.Versions {
+		own := kinds(v.Solved)
+		for i := range v.Eases {
+			e := &v.Eases[i]
+			for kind := range kinds(e.Solved) {
+				if own[kind] || kind == "floor" {
+					continue
+				}
+				more++
+				require.NotNil(t, asks[kind], "%s/%s stands on a %s", v.Slug, e.Slug, kind)
+				kit := append(slices.Clone(e.Kit), e.Also...)
+				assert.True(t, slices.ContainsFunc(asks[kind], func(k string) bool { return slices.Contains(kit, k) }), "%s/%s needs a %s, asks for %v", v.Slug, e.Slug, kind, kit)
+			}
+		}
+	}
+	assert.Greater(t, more, 50)
 }
 
 // Normal joint ranges are never exceeded, in any phase or on the way.

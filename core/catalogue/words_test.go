@@ -277,7 +277,7 @@ func TestStartsAndGates(t *testing.T) {
 	}
 	assert.Greater(t, starts, 80)
 	assert.Less(t, starts, 140)
-	for _, slug := range strings.Fields(`bird-dog-arm bird-dog-chair bridge-low curl-up-neck-held side-plank-wall sit-to-stand-armrests tandem-held plank-wall plank-sofa-knees clock-12-6 clock-3-9 dead-bug-chair heel-press-chair`) {
+	for _, slug := range strings.Fields(`bird-dog-arm bird-dog-chair bridge-low curl-up-neck-held side-plank-wall sit-to-stand-armrests tandem-held plank-wall plank-sofa-knees clock-12-6 clock-3-9 dead-bug-chair heel-press-chair low-breath-chair side-rib-breath-chair`) {
 		v, _ := cat.Version(slug)
 		assert.True(t, v.Start, "%s is a place to begin", slug)
 	}

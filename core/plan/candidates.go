@@ -173,10 +173,9 @@ func (r *Request) dress(it *Item) {
 	}
 	it.Eases = []string{ease}
 	if e := v.Ease(ease); e != nil {
-		for _, k := range e.Kit {
-			if r.Screener.Owns(k) {
-				it.Kit = append(it.Kit, k)
-				break
+		for _, one := range [][]string{e.Kit, e.Also} {
+			if i := slices.IndexFunc(one, r.Screener.Owns); i >= 0 && !slices.Contains(it.Kit, one[i]) {
+				it.Kit = append(it.Kit, one[i])
 			}
 		}
 	}

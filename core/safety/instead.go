@@ -9,6 +9,11 @@ import (
 	"restbend/core/catalogue"
 )
 
+// has tells whether one of some props is there, or something soft from the household does.
+func (s *Screener) has(kit []string) bool {
+	return len(kit) == 0 || slices.ContainsFunc(kit, func(k string) bool { return s.owns[k] || catalogue.Comfort(k) })
+}
+
 // eased looks for the listed eases that by themselves make the version suit.
 func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 	rows := s.table.Rows(v)
@@ -17,7 +22,7 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 	}
 	for i := 1; i < len(rows); i++ {
 		e := rows[i].Ease
-		if len(e.Kit) > 0 && !slices.ContainsFunc(e.Kit, func(k string) bool { return s.owns[k] }) {
+		if !s.has(e.Kit) || !s.has(e.Also) {
 			continue
 		}
 		ok, any := s.cleanSides(v, &rows[i])
