@@ -123,8 +123,8 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 				continue
 			}
 			at := mean(own)
-			s.Blocks = append(s.Blocks, Block{"wood", at[0] - 0.46, at[1] - 0.03, at[0] + 0.07, at[1] + 0.03, h - 0.035, h},
-				Block{"wood", at[0] + 0.03, at[1] - 0.02, at[0] + 0.07, at[1] + 0.02, 0, h - 0.035})
+			s.Blocks = append(s.Blocks, Block{"wood", at[0] - 0.46, at[1] - 0.03, at[0] + 0.18, at[1] + 0.03, h - 0.035, h},
+				Block{"wood", at[0] + 0.13, at[1] - 0.02, at[0] + 0.17, at[1] + 0.02, 0, h - 0.035})
 		}
 	case "ball":
 		around(0.27, 0.27, 0)
