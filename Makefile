@@ -9,7 +9,8 @@ build:
 demo: build ## build, start with fresh demo data, print address and sign-in
 	./$(BIN) demo
 
-test: chromium solver lint ## everything
+test: chromium solver node lint ## everything
+	node --test web/static_test
 	$(GO) test ./... -count=1 -timeout 25m
 
 quick: ## under a minute: no browser, no general solver, nothing long
@@ -27,6 +28,12 @@ chromium: ## the browser tests drive Debian's Chromium
 	@command -v chromium >/dev/null || { \
 	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then apt-get update -qq && apt-get install -y -qq chromium >/dev/null; \
 	  else echo "the tests need Chromium; run: sudo apt-get install chromium"; exit 1; fi; }
+
+.PHONY: node
+node: ## the browser's modules are tested without a browser
+	@command -v node >/dev/null || { \
+	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then apt-get update -qq && apt-get install -y -qq nodejs >/dev/null; \
+	  else echo "the tests need Node; run: sudo apt-get install nodejs"; exit 1; fi; }
 
 .PHONY: solver
 solver: ## the planner is held against a general solver

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"sync"
 
 	"restbend/core/assess"
 	"restbend/core/catalogue"
@@ -16,7 +17,7 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/safety/limits.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -73,21 +74,36 @@ func Catalogue() (*catalogue.Catalogue, error) {
 
 // solved reads the generated file of solved poses.
 func solved() (*catalogue.Cache, error) {
-	f, err := files.Open("core/catalogue/solved.json.gz")
+	c := &catalogue.Cache{Ways: sync.OnceValue(ways)}
+	return c, unpack("core/catalogue/solved.json.gz", c)
+}
+
+// ways reads the generated file of ways between phases. One that cannot be read leaves films
+// as stills; a test holds that it can.
+func ways() map[string]catalogue.Way {
+	out := map[string]catalogue.Way{}
+	if err := unpack("core/catalogue/ways.json.gz", &out); err != nil {
+		return nil
+	}
+	return out
+}
+
+// unpack reads an embedded compressed document.
+func unpack(name string, into any) error {
+	f, err := files.Open(name)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	defer f.Close()
 	z, err := gzip.NewReader(f)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	data, err := io.ReadAll(z)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	c := &catalogue.Cache{}
-	return c, json.Unmarshal(data, c)
+	return json.Unmarshal(data, into)
 }
 
 // folder reads every YAML file of a folder.

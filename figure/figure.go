@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"sort"
 	"strconv"
 	"strings"
 
@@ -32,15 +31,22 @@ const DefaultBuild = "ash"
 
 // Options of a drawing.
 type Options struct {
-	Build   string
-	Surface string // "bed" draws the floor as a firm bed
-	Title   string
-	Compact bool // thumbnail: no contact marks
-	Flip    bool // mirrored poses are seen from the mirrored place
-	Mark    *Mark
-	Felt    bool       // marks where the exercise should be felt
-	felt    []string   // ... as regions of the skin, of the side drawn
-	From    *body.Pose // regions of the spine that have moved since then are coloured
+	Build    string
+	Surface  string // "bed" draws the floor as a firm bed
+	Title    string
+	Compact  bool // thumbnail: no contact marks
+	Flip     bool // mirrored poses are seen from the mirrored place
+	Mark     *Mark
+	Felt     bool            // marks where the exercise should be felt
+	felt     []string        // ... as regions of the skin, of the side drawn
+	camera   string          // of the exercise; the pose's own when empty
+	pale     map[string]bool // joints whose limbs are drawn paler; worked out from the pose when nil
+	order    []int           // the paint order of the exercise; by depth when nil
+	floor    bool            // nobody lies or kneels: no mat
+	held     []holding       // all that is held at some time of the exercise; what the pose holds when nil
+	carriage *carriage       // rides with the pelvis
+	touches  []touch         // what carries at this moment of a film; the pose's contacts when nil
+	From     *body.Pose      // regions of the spine that have moved since then are coloured
 }
 
 // px per metre of the drawing's own units.
@@ -90,29 +96,25 @@ type Drawer struct{ body *body.Body }
 // NewDrawer returns a drawer for a body.
 func NewDrawer(b *body.Body) *Drawer { return &Drawer{b} }
 
-// piece is one shape with its depth.
-type piece struct {
-	depth float64
-	svg   string
-}
-
 type scene struct {
 	cam    camera
 	b      *body.Body
 	f      body.Frames
 	p      *body.Pose
 	build  Build
-	pieces []piece
-	box    Box
+	shapes []shape
 	opt    Options
-	far    bool // the limb being drawn is the far one
+	far    bool // the limb being drawn is paler
 }
 
-// Extent is the box that holds all poses of an exercise, so that pictures do not jump.
-func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool) Box {
+// Extent is the box that holds all poses of an exercise, so that pictures do not jump: the
+// body, what is held, and the furniture within reach of it.
+func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool, view string) Box {
 	box := Box{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
+	opt := Options{Flip: flip, camera: view}
+	var cam camera
 	for _, p := range poses {
-		cam := newCamera(p.View, flip)
+		cam = opt.cam(p)
 		var f body.Frames
 		d.body.Place(&p.State, &f)
 		for _, v := range d.body.Outline(&f) {
@@ -120,15 +122,20 @@ func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool) Box {
 			box.add(x, y, 0.085*px)
 		}
 		for i := range p.Props {
-			for _, v := range p.Props[i].Ends(d.body, &f) {
+			ends := p.Props[i].Ends(d.body, &f)
+			if p.Props[i].Anchor != "" {
+				ends = append(ends, doorTop(ends[1]), body.Vec{ends[1][0], ends[1][1], 0})
+			}
+			for _, v := range ends {
 				x, y, _ := cam.see(v)
 				box.add(x, y, 8)
 			}
 		}
-		for _, q := range corners(room) {
-			x, y, _ := cam.see(q)
-			box.add(x, y, 4)
-		}
+	}
+	reach := Box{box.X0 - 70, box.Y0 - 30, box.X1 + 70, box.Y1 + 60}
+	for _, v := range corners(room) {
+		x, y, _ := cam.see(v)
+		box.add(math.Min(math.Max(x, reach.X0), reach.X1), math.Min(math.Max(y, reach.Y0), reach.Y1), 4)
 	}
 	box.Y1 += 10
 	return box
@@ -147,14 +154,14 @@ func (d *Drawer) SVG(p *body.Pose, room body.Scene, box Box, opt Options) string
 	}
 	sb.WriteString(d.Inner(p, room, opt))
 	if len(opt.felt) > 0 {
-		s := &scene{cam: newCamera(p.View, opt.Flip), b: d.body, p: p, opt: opt}
+		s := &scene{cam: opt.cam(p), b: d.body, p: p, opt: opt}
 		d.body.Place(&p.State, &s.f)
 		for _, region := range opt.felt {
 			s.glow(&sb, region)
 		}
 	}
 	if opt.Mark != nil {
-		s := &scene{cam: newCamera(p.View, opt.Flip), b: d.body, p: p, opt: opt}
+		s := &scene{cam: opt.cam(p), b: d.body, p: p, opt: opt}
 		d.body.Place(&p.State, &s.f)
 		s.mark(&sb, opt.Mark, box)
 	}
@@ -162,30 +169,93 @@ func (d *Drawer) SVG(p *body.Pose, room body.Scene, box Box, opt Options) string
 	return sb.String()
 }
 
-// Inner draws the content of the svg element, for animation frames.
+// Inner draws the content of the svg element.
 func (d *Drawer) Inner(p *body.Pose, room body.Scene, opt Options) string {
+	s := d.scene(p, room, opt)
+	var sb strings.Builder
+	sb.WriteString(s.floor(room))
+	order := opt.order
+	if order == nil {
+		order = paintOrder(s.shapes)
+	}
+	furnished := false
+	for _, i := range order {
+		if s.shapes[i].layer > layerGround && !furnished {
+			sb.WriteString(furniture(room, s.cam))
+			furnished = true
+		}
+		s.shapes[i].write(&sb)
+	}
+	return sb.String()
+}
+
+// scene works out every part of a picture.
+func (d *Drawer) scene(p *body.Pose, room body.Scene, opt Options) *scene {
 	build, ok := Builds[opt.Build]
 	if !ok {
 		build = Builds[DefaultBuild]
 	}
-	s := &scene{cam: newCamera(p.View, opt.Flip), b: d.body, p: p, build: build, opt: opt}
+	s := &scene{cam: opt.cam(p), b: d.body, p: p, build: build, opt: opt, shapes: make([]shape, 0, 64)}
 	d.body.Place(&p.State, &s.f)
-	var sb strings.Builder
-	sb.WriteString(ground(room, s.cam, opt.Surface))
-	s.shadows(&sb)
-	sb.WriteString(furniture(room, s.cam))
+	touches := opt.touches
+	if touches == nil {
+		for _, v := range d.body.ContactPoints(p, &s.f) {
+			touches = append(touches, touch{v, 1})
+		}
+	}
+	if s.opt.held == nil {
+		s.opt.held = holdings([]*body.Pose{p})
+	}
+	s.carriage()
+	s.ground(touches, !opt.Compact)
 	s.person()
 	s.props()
 	s.near(room)
-	sort.SliceStable(s.pieces, func(i, j int) bool { return s.pieces[i].depth > s.pieces[j].depth })
-	for _, q := range s.pieces {
-		sb.WriteString(q.svg)
+	s.spine()
+	return s
+}
+
+// cam is the camera of a picture.
+func (opt *Options) cam(p *body.Pose) camera {
+	view := p.View
+	if opt.camera != "" {
+		view = opt.camera
 	}
-	s.spine(&sb)
-	if !opt.Compact {
-		s.contacts(&sb)
+	return newCamera(view, opt.Flip)
+}
+
+// paintOrder is the order in which parts are painted: the ground, the person and what is held
+// from far to near, the line of the back.
+func paintOrder(shapes []shape) []int {
+	order := make([]int, len(shapes))
+	for i := range order {
+		order[i] = i
 	}
-	return sb.String()
+	slices.SortStableFunc(order, func(i, j int) int {
+		a, b := &shapes[i], &shapes[j]
+		return cmp.Or(cmp.Compare(a.layer, b.layer), cmp.Compare(b.depth, a.depth))
+	})
+	return order
+}
+
+// write draws a part; one that is not there draws nothing.
+func (h *shape) write(sb *strings.Builder) {
+	if h.alpha < 0.005 {
+		return
+	}
+	sb.WriteString(`<path d="` + h.path() + `"`)
+	if h.width > 0 {
+		sb.WriteString(` fill="none" stroke="` + h.fill + `" stroke-width="` + num(h.width) + `" stroke-linecap="round" stroke-linejoin="round"`)
+	} else {
+		sb.WriteString(` fill="` + h.fill + `"`)
+		if h.edge {
+			sb.WriteString(` stroke="` + mix(h.fill, "#1c1a18", 0.35) + `" stroke-width="1" stroke-opacity=".55"`)
+		}
+	}
+	if h.alpha < 0.995 {
+		sb.WriteString(` opacity="` + strconv.FormatFloat(math.Round(h.alpha*100)/100, 'f', -1, 64) + `"`)
+	}
+	sb.WriteString("/>")
 }
 
 func escape(s string) string {
@@ -235,60 +305,7 @@ func pt(x, y float64) string {
 	return string(appendNum(append(appendNum(buf[:0], x), ' '), y))
 }
 
-// capsule is the outline of two circles and their common tangents.
-func capsule(x1, y1, r1, x2, y2, r2 float64) string {
-	dx, dy := x2-x1, y2-y1
-	d := math.Hypot(dx, dy)
-	if d <= math.Abs(r1-r2)+0.05 {
-		if r2 > r1 {
-			x1, y1, r1 = x2, y2, r2
-		}
-		return circle(x1, y1, r1)
-	}
-	base := math.Atan2(dy, dx)
-	t := math.Acos((r1 - r2) / d)
-	at := func(x, y, r, a float64) string { s, c := math.Sincos(a); return pt(x+r*c, y+r*s) }
-	large1, large2 := 0, 0
-	if r1 > r2 {
-		large1 = 1
-	} else {
-		large2 = 1
-	}
-	return fmt.Sprintf("M%sL%sA%s %s 0 %d 0 %sL%sA%s %s 0 %d 0 %sZ",
-		at(x1, y1, r1, base+t), at(x2, y2, r2, base+t), num(r2), num(r2), large2, at(x2, y2, r2, base-t),
-		at(x1, y1, r1, base-t), num(r1), num(r1), large1, at(x1, y1, r1, base+t))
-}
-
-func circle(x, y, r float64) string {
-	return fmt.Sprintf("M%sa%s %s 0 1 0 %s 0a%s %s 0 1 0 %s 0Z", pt(x-r, y), num(r), num(r), num(2*r), num(r), num(r), num(-2*r))
-}
-
-// hull2 is the convex hull of screen points as path data.
-func hull2(p [][2]float64) string {
-	slices.SortFunc(p, func(a, b [2]float64) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) })
-	cross := func(o, a, b [2]float64) float64 { return (a[0]-o[0])*(b[1]-o[1]) - (a[1]-o[1])*(b[0]-o[0]) }
-	var h [][2]float64
-	for pass := 0; pass < 2; pass++ {
-		n := len(h)
-		for k := range p {
-			q := p[k]
-			if pass == 1 {
-				q = p[len(p)-1-k]
-			}
-			for len(h) >= n+2 && cross(h[len(h)-2], h[len(h)-1], q) <= 0.02 {
-				h = h[:len(h)-1]
-			}
-			h = append(h, q)
-		}
-		h = h[:len(h)-1]
-	}
-	var sb strings.Builder
-	for i, q := range h {
-		sb.WriteString([2]string{"L", "M"}[b2i(i == 0)] + pt(q[0], q[1]))
-	}
-	return sb.String() + "Z"
-}
-
+func itoa(i int) string { return strconv.Itoa(i) }
 func b2i(b bool) int {
 	if b {
 		return 1

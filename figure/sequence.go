@@ -3,14 +3,15 @@ package figure
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
 )
 
-// Sequence is one version ready to be drawn, on one side: its phases, its furniture and
-// one frame of view for all of them.
+// Sequence is one version ready to be drawn, on one side: its phases, its furniture, one
+// camera, one frame of view and one paint order for all of them.
 type Sequence struct {
 	drawer *Drawer
 	v      *catalogue.Version
@@ -18,6 +19,7 @@ type Sequence struct {
 	room   body.Scene
 	box    Box
 	flip   bool
+	base   Options // what all pictures of it share
 }
 
 // Sequence prepares a version. Side "left" or "right" names the side that works; an
@@ -30,7 +32,17 @@ func (d *Drawer) Sequence(v *catalogue.Version, side string) *Sequence {
 		q.poses = append(q.poses, q.turn(v.Solved.Phases[i].Pose()))
 	}
 	q.room = d.body.Furnish(q.poses)
-	q.box = d.Extent(q.poses, q.room, q.flip)
+	q.base = Options{Flip: q.flip, camera: v.View(), floor: onFeet(q.poses), held: holdings(q.poses), From: q.poses[v.Round()]}
+	q.box = d.Extent(q.poses, q.room, q.flip, q.base.camera)
+	if v.Surfaces[0] == springs {
+		q.base.carriage, q.room = d.carriageOf(q.poses, q.room)
+		cam := q.base.cam(q.poses[0])
+		for _, at := range q.base.carriage.corners() {
+			x, y, _ := cam.see(at)
+			q.box.add(x, y, 4)
+		}
+	}
+	q.base.pale = q.paleLimbs()
 	return q
 }
 
@@ -41,6 +53,99 @@ func (q *Sequence) turn(p *body.Pose) *body.Pose {
 	return p
 }
 
+// carrying is the share of body weight from which a limb is never pale.
+const carrying = 0.15
+
+// paleLimbs are the limbs drawn paler in every picture: behind the other from a camera at the
+// side in every phase, carrying little, and not the ones that work.
+func (q *Sequence) paleLimbs() map[string]bool {
+	pale := map[string]bool{}
+	works := ""
+	if q.v.SideMode == "each" {
+		works = [2]string{".left", ".right"}[q.v.Authored]
+	}
+	for _, joint := range []string{"hip.left", "hip.right", "shoulder.left", "shoulder.right"} {
+		base, side, _ := strings.Cut(joint, ".")
+		parts := map[string][]string{"hip": {"foot", "toes", "heel", "knee", "shank", "thigh"}, "shoulder": {"hand", "forearm", "elbow"}}[base]
+		is := "."+side != works
+		for i, p := range q.poses {
+			s := &scene{cam: q.base.cam(p), b: q.drawer.body, p: p}
+			s.b.Place(&p.State, &s.f)
+			share := 0.0
+			for _, part := range parts {
+				name := part + "." + side
+				if q.flip {
+					name = body.MirrorName(name)
+				}
+				share += q.v.Solved.Phases[i].Measures.Share[name]
+			}
+			is = is && math.Abs(s.cam.st) <= 0.8 && s.farther(joint) && share <= carrying
+		}
+		if q.flip && works != "" { // the working side of the drawn, mirrored person
+			is = is && "."+side != body.MirrorName("x" + works)[1:]
+		}
+		pale[joint] = is
+	}
+	return pale
+}
+
+// paintOrder is by the mean depth over the phases, so that nothing pops in a film.
+func (q *Sequence) paintOrder() []int {
+	var sum []shape
+	for _, p := range q.poses {
+		for i, h := range q.drawer.scene(p, q.room, q.whole(p)).shapes {
+			if i >= len(sum) {
+				sum = append(sum, shape{layer: h.layer})
+			}
+			sum[i].depth += h.depth
+		}
+	}
+	return paintOrder(sum)
+}
+
+// whole is the options of a picture with every contact of the exercise, there or not, so that
+// all pictures have the same parts.
+func (q *Sequence) whole(p *body.Pose) Options {
+	opt := q.base
+	opt.touches = q.touches(p, p, 0)
+	return opt
+}
+
+// touching tells that a part touches a surface, whatever the contact is called.
+func touching(all []body.Contact, c body.Contact) bool {
+	return slices.ContainsFunc(all, func(o body.Contact) bool { return o.Sphere == c.Sphere && o.Surface == c.Surface })
+}
+
+// touches are all contacts of the exercise at a moment between two phases: firm where both
+// have them, going in the first quarter or coming in the last.
+func (q *Sequence) touches(from, to *body.Pose, t float64) []touch {
+	var all []body.Contact
+	for _, p := range q.poses {
+		for _, c := range p.Contacts {
+			if !touching(all, c) {
+				all = append(all, c)
+			}
+		}
+	}
+	at := &body.Pose{State: from.State, Contacts: all}
+	var f body.Frames
+	q.drawer.body.Place(&at.State, &f)
+	out := make([]touch, len(all))
+	for i, v := range q.drawer.body.ContactPoints(at, &f) {
+		a, b := touching(from.Contacts, all[i]), touching(to.Contacts, all[i])
+		out[i].at = v
+		switch {
+		case a && b:
+			out[i].firm = 1
+		case a:
+			out[i].firm = math.Max(0, 1-4*t)
+		case b:
+			out[i].firm = math.Max(0, 4*t-3)
+		}
+	}
+	return out
+}
+
 // Phases is the number of phases.
 func (q *Sequence) Phases() int { return len(q.poses) }
 
@@ -48,10 +153,18 @@ func (q *Sequence) Phases() int { return len(q.poses) }
 // the last.
 func (q *Sequence) Effort() int { return q.v.EffortPhase() }
 
-// options completes what a picture of this sequence needs: its side, the pose a round
-// begins with, and where nobody says otherwise the surface the entry names first.
-func (q *Sequence) options(opt Options) Options {
-	opt.Flip, opt.From = q.flip, q.poses[q.v.Round()]
+// options completes what a picture of this sequence needs: its side, camera and order, and
+// where nobody says otherwise the surface the entry names first.
+func (q *Sequence) options(opt Options, from, to *body.Pose, t float64) Options {
+	if q.base.order == nil && !opt.Compact {
+		q.base.order = q.paintOrder()
+	}
+	b := q.base
+	opt.Flip, opt.camera, opt.floor, opt.From, opt.held, opt.carriage, opt.pale, opt.order = b.Flip, b.camera, b.floor, b.From, b.held, b.carriage, b.pale, b.order
+	opt.touches = q.touches(from, to, t)
+	if opt.Compact { // marks belong to the order; a thumbnail has none
+		opt.order = nil
+	}
 	if opt.Felt {
 		opt.felt = felt(q.v)
 		if q.flip {
@@ -68,17 +181,16 @@ func (q *Sequence) options(opt Options) Options {
 
 // Phase draws one phase.
 func (q *Sequence) Phase(i int, opt Options) string {
-	opt = q.options(opt)
-	return q.drawer.SVG(q.poses[i], q.room, q.box, opt)
+	p := q.poses[i]
+	return q.drawer.SVG(p, q.room, q.box, q.options(opt, p, p, 0))
 }
 
 // Pair draws the beginning and the effort position beside each other.
 func (q *Sequence) Pair(opt Options) string {
-	opt = q.options(opt)
 	opt.Compact = true
 	effort := q.Effort()
-	start := 0
-	if effort == 0 {
+	start := q.v.Round()
+	if effort == start {
 		start = len(q.poses) - 1
 	}
 	w := q.box.X1 - q.box.X0
@@ -87,51 +199,14 @@ func (q *Sequence) Pair(opt Options) string {
 	if opt.Title != "" {
 		sb.WriteString("<title>" + escape(opt.Title) + "</title>")
 	}
-	sb.WriteString(q.drawer.Inner(q.poses[start], q.room, opt))
-	fmt.Fprintf(&sb, `<g transform="translate(%s 0)">`, num(w))
-	sb.WriteString(q.drawer.Inner(q.poses[effort], q.room, opt))
-	sb.WriteString("</g></svg>\n")
-	return sb.String()
-}
-
-// Frame is one picture of an animation: the inside of the svg element and how long it
-// stays, milliseconds.
-type Frame struct {
-	SVG    string `json:"svg"`
-	MS     int    `json:"ms"`
-	Phase  string `json:"phase"`
-	Breath string `json:"breath"`
-}
-
-// Film is a whole round of an exercise.
-type Film struct {
-	ViewBox [4]float64 `json:"viewBox"`
-	Frames  []Frame    `json:"frames"`
-}
-
-// Film draws every solved frame of the path through the repeated phases and back to the
-// first of them.
-func (q *Sequence) Film(opt Options) Film {
-	opt = q.options(opt)
-	f := Film{ViewBox: [4]float64{math.Round(q.box.X0), math.Round(q.box.Y0), math.Round(q.box.X1 - q.box.X0), math.Round(q.box.Y1 - q.box.Y0)}}
-	for i := q.v.Round(); i < len(q.poses); i++ {
-		ph := q.v.Phases[i]
-		next := q.v.Phases[q.v.Next(i)]
-		hold := 250
-		if ph.Held {
-			hold = 1200
-		}
-		f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.poses[i], q.room, opt), hold, ph.Name, ph.Breath})
-		if i >= len(q.v.Solved.Frames) { // with an ease: the way between is measured, not kept
-			f.Frames[len(f.Frames)-1].MS += 600
-			continue
-		}
-		frames := q.v.Solved.Frames[i].States()
-		each := int(next.Seconds * 1000 / float64(len(frames)+1))
-		for _, st := range frames {
-			p := &body.Pose{State: st.State(), View: q.v.Solved.Phases[i].View, Props: q.v.Solved.Phases[i].Props}
-			f.Frames = append(f.Frames, Frame{q.drawer.Inner(q.turn(p), q.room, opt), min(each, 200), next.Name, next.Breath})
-		}
+	inner := func(i int) string {
+		p := q.poses[i]
+		return q.drawer.Inner(p, q.room, q.options(opt, p, p, 0))
 	}
-	return f
+	// Each picture keeps to its own half.
+	fmt.Fprintf(&sb, `<svg x="%s" y="%s" width="%s" height="%s" viewBox="%.0f %.0f %.0f %.0f">`, num(q.box.X0), num(q.box.Y0), num(w), num(q.box.Y1-q.box.Y0), q.box.X0, q.box.Y0, w, q.box.Y1-q.box.Y0)
+	sb.WriteString(inner(start) + "</svg>")
+	fmt.Fprintf(&sb, `<svg x="%s" y="%s" width="%s" height="%s" viewBox="%.0f %.0f %.0f %.0f">`, num(q.box.X0+w), num(q.box.Y0), num(w), num(q.box.Y1-q.box.Y0), q.box.X0, q.box.Y0, w, q.box.Y1-q.box.Y0)
+	sb.WriteString(inner(effort) + "</svg></svg>\n")
+	return sb.String()
 }

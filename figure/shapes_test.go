@@ -15,16 +15,40 @@ func TestMixBlendsColours(t *testing.T) {
 	assert.Equal(t, "#808080", mix("#000000", "#ffffff", 0.5))
 }
 
-func TestCapsuleOfACircleInsideAnotherIsTheLargerCircle(t *testing.T) {
-	assert.Equal(t, circle(0, 0, 10), capsule(0, 0, 10, 2, 0, 3))
-	assert.Equal(t, circle(2, 0, 10), capsule(0, 0, 3, 2, 0, 10))
-	assert.Equal(t, 2, strings.Count(capsule(0, 0, 5, 30, 0, 4), "A"), "two arcs and their tangents")
+func TestTheConvexOutlineDropsInnerPoints(t *testing.T) {
+	in := []p2{{0, 0}, {10, 0}, {10, 10}, {0, 10}, {5, 5}, {5, 1}}
+	out := support(in, 16)
+	assert.Len(t, out, 16, "always as many points as asked")
+	for _, corner := range in[:4] {
+		assert.Contains(t, out, corner)
+	}
+	assert.NotContains(t, out, p2{5, 5})
+	assert.NotContains(t, out, p2{5, 1})
 }
 
-func TestHullDropsInnerPoints(t *testing.T) {
-	h := hull2([][2]float64{{0, 0}, {10, 0}, {10, 10}, {0, 10}, {5, 5}, {5, 0}})
-	assert.Equal(t, 4, strings.Count(h, "L")+strings.Count(h, "M"))
-	assert.True(t, strings.HasSuffix(h, "Z"))
+func TestABallIsRoundFromEverySide(t *testing.T) {
+	for _, p := range ovalOf(p2{3, 4}, p2{2, 0}, p2{0, 1.2}, p2{0, 1.6}, 24) { // a ball of 2, turned
+		assert.InDelta(t, 2, p.sub(p2{3, 4}).len(), 1e-9)
+	}
+	for _, p := range ovalOf(p2{3, 4}, p2{}, p2{}, p2{}, 8) {
+		assert.Equal(t, p2{3, 4}, p, "nothing to see is a point")
+	}
+}
+
+func TestOutlines(t *testing.T) {
+	square := []p2{{0, 0}, {10, 0}, {10, 10}, {0, 10}}
+	draw := func(q []p2, open, sharp bool) string {
+		var sb strings.Builder
+		outline(&sb, q, open, sharp)
+		return sb.String()
+	}
+	assert.Equal(t, "M0 0L10 0L10 10L0 10Z", draw(square, false, true))
+	assert.Equal(t, "M0 0L10 0", draw(square[:2], true, false))
+	smooth := draw(square, false, false)
+	assert.Equal(t, 4, strings.Count(smooth, "C"))
+	assert.True(t, strings.HasPrefix(smooth, "M0 0C") && strings.HasSuffix(smooth, "Z"))
+	assert.Empty(t, draw(nil, false, false))
+	assert.NotContains(t, draw(nothing(p2{5, 5}, 6), false, false), "NaN")
 }
 
 // A mirrored person seen by the mirrored camera is the mirrored picture.

@@ -121,10 +121,12 @@ func TestSpoiltPlansAreFound(t *testing.T) {
 	}
 	for decision, say := range map[string]string{"cap": "dose", "rest": "effort-cap"} {
 		r, p := fresh()
-		capped := p.Items[1].Dose
+		k := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Dose.Reps > 1 })
+		require.GreaterOrEqual(t, k, 0)
+		capped := p.Items[k].Dose
 		capped.Reps, capped.Pattern = 1, nil
 		d := documents(t, tr, catalogue, r, p)
-		d.Next = document(t, map[string]any{"decisions": []any{map[string]any{"decision": decision, "version": p.Items[1].Version, "to_version": p.Items[1].Version, "dose": capped}}})
+		d.Next = document(t, map[string]any{"decisions": []any{map[string]any{"decision": decision, "version": p.Items[k].Version, "to_version": p.Items[k].Version, "dose": capped}}})
 		report, err := verify.Session(d)
 		require.NoError(t, err)
 		assert.True(t, slices.ContainsFunc(report.Violations, func(v verify.Violation) bool { return v.Rule == say }), "%s: %v", decision, report.Violations)

@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -272,6 +273,23 @@ func TestLibraryAndOwnInTheBrowser(t *testing.T) {
 	var films int
 	p.run(ctx, click(`a[href="/library/dead-bug-band"]`), chromedp.WaitVisible(".player svg"), chromedp.Evaluate(`document.querySelectorAll(".player svg path").length`, &films))
 	assert.Greater(t, films, 10, "the figure plays")
+
+	// It moves, it can be halted and set going; who wants less motion sees stills.
+	const limbs = `[...document.querySelectorAll(".player svg path")].map(p => p.getAttribute("d")).join()`
+	look := func() (d string) {
+		p.run(ctx, chromedp.Evaluate(limbs, &d))
+		return d
+	}
+	first := look()
+	p.run(ctx, chromedp.Poll(limbs+" !== "+strconv.Quote(first), nil), click(".film-halt"), chromedp.Poll(`document.querySelector(".film-halt").textContent === "Play"`, nil))
+	halted := look()
+	p.run(ctx, chromedp.Evaluate(`new Promise(ok => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(ok))))`, nil, func(q *runtime.EvaluateParams) *runtime.EvaluateParams { return q.WithAwaitPromise(true) }))
+	assert.Equal(t, halted, look(), "it stays where it was halted")
+	p.run(ctx, click(".film-halt"), chromedp.Poll(limbs+" !== "+strconv.Quote(halted), nil))
+	var quiet bool
+	p.run(ctx, emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}), chromedp.Reload(), chromedp.WaitVisible(".player img"),
+		chromedp.Evaluate(`!document.querySelector(".player svg")`, &quiet), emulation.SetEmulatedMedia())
+	assert.True(t, quiet, "the still picture stays")
 
 	var checked, typed string
 	p.run(ctx, click(`form[action$="/copy"] button`), chromedp.WaitVisible("#pose1"),

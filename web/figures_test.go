@@ -8,6 +8,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"restbend/figure"
 )
 
 // Pictures follow side, surface, build and phase; a wrong request is refused plainly.
@@ -33,34 +35,34 @@ func TestFiguresFollowWhatIsAsked(t *testing.T) {
 	}
 }
 
-// A film is one round: about thirty frames, each with its time, back to the beginning.
-func TestFilmsPlayOneRound(t *testing.T) {
+// A film holds every phase of a round, with its breath, its time and where it lies among the
+// moments; eases, other surfaces and the other side move too.
+func TestFilmsHoldEveryPhase(t *testing.T) {
 	p := start(t, true).signIn()
-	for _, slug := range []string{"cat-cow", "easy-walk", "anti-rotation-press", "spring-leg-circle", "long-spine-wall"} {
-		code, body := p.do("GET", "/figures/"+slug+"/film?side=left", nil)
-		require.Equal(t, 200, code, slug)
-		var film struct {
-			ViewBox [4]float64
-			Frames  []struct {
-				SVG, Phase, Breath string
-				MS                 int
-			}
+	seen := map[string]bool{}
+	for _, path := range []string{"cat-cow/film?side=left", "easy-walk/film?side=left", "anti-rotation-press/film?side=left", "anti-rotation-press/film?side=right", "spring-leg-circle/film", "long-spine-wall/film",
+		"bird-dog/film?side=left", "bird-dog/film?side=left&ease=fists", "bird-dog/film?side=left&build=birch"} {
+		code, body := p.do("GET", "/figures/"+path, nil)
+		require.Equal(t, 200, code, path)
+		assert.False(t, seen[body], "%s looks like another", path)
+		seen[body] = true
+		var film figure.Film
+		require.NoError(t, json.Unmarshal([]byte(body), &film), path)
+		assert.GreaterOrEqual(t, len(film.Moments), 30, path)
+		assert.LessOrEqual(t, len(film.Moments), 50, path)
+		assert.Contains(t, film.Floor, "<path", path)
+		total := 0.0
+		for _, ph := range film.Phases {
+			assert.Contains(t, []string{"in", "out"}, ph.Breath, path)
+			assert.NotEmpty(t, ph.Name, path)
+			total += ph.Move + ph.Stay
 		}
-		require.NoError(t, json.Unmarshal([]byte(body), &film), slug)
-		assert.GreaterOrEqual(t, len(film.Frames), 20, slug)
-		assert.LessOrEqual(t, len(film.Frames), 50, slug)
-		total := 0
-		for _, f := range film.Frames {
-			assert.Contains(t, []string{"in", "out"}, f.Breath, slug)
-			assert.NotEmpty(t, f.Phase, slug)
-			assert.NotContains(t, f.SVG, "NaN", slug)
-			assert.Positive(t, f.MS, slug)
-			total += f.MS
-		}
-		assert.Greater(t, total, 1500, "%s: too quick to follow", slug)
-		assert.Less(t, total, 30000, "%s: too slow to watch", slug)
-		assert.Positive(t, film.ViewBox[2]*film.ViewBox[3], slug)
+		assert.Greater(t, total, 1.5, "%s: too quick to follow", path)
+		assert.Less(t, total, 30.0, "%s: too slow to watch", path)
+		assert.Positive(t, film.ViewBox[2]*film.ViewBox[3], path)
 	}
+	code, _ := p.do("GET", "/figures/bird-dog/film?ease=wings", nil)
+	assert.Equal(t, 404, code)
 }
 
 // A verdict shows the client's own look, and of two sides one that suits.

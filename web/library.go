@@ -1,7 +1,10 @@
 package web
 
 import (
+	"html/template"
+	"maps"
 	"net/http"
+	"net/url"
 	"slices"
 
 	"github.com/gin-gonic/gin"
@@ -104,6 +107,10 @@ type argument struct {
 type entryPage struct {
 	V              *catalogue.Version
 	Side           string
+	Look           template.URL // side, ease and surface shown, as a query
+	With           string       // the ease or surface shown, in words
+	Eases          []catalogue.Ease
+	On             []string // surfaces on which it is done otherwise
 	Rose           roseView
 	Below, Above   *catalogue.Version
 	Family         *catalogue.Family
@@ -142,7 +149,20 @@ func (s *Server) entry(c *gin.Context) {
 		side = "right"
 	}
 	family, _ := s.cat(c).Family(v.Family)
-	pg := entryPage{V: v, Side: side, Rose: movementRose(v, side), Below: s.cat(c).Previous(v), Above: s.cat(c).Next(v), Family: family, Older: s.cat(c).Revisions(v.Slug)}
+	shown, look, with := v, url.Values{}, ""
+	if side != "" {
+		look.Set("side", side)
+	}
+	if e := v.Ease(c.Query("ease")); e != nil && e.Solved != nil {
+		shown, _ = v.Eased(e.Slug)
+		with = "with this ease: " + e.Name
+		look.Set("ease", e.Slug)
+	} else if on := c.Query("surface"); v.On[on] != nil {
+		shown = v.At(on)
+		with = "on a " + on + ": " + v.On[on].Note
+		look.Set("surface", on)
+	}
+	pg := entryPage{V: shown, Side: side, Look: template.URL(look.Encode()), With: with, Eases: v.Eases, On: slices.Sorted(maps.Keys(v.On)), Rose: movementRose(shown, side), Below: s.cat(c).Previous(v), Above: s.cat(c).Next(v), Family: family, Older: s.cat(c).Revisions(v.Slug)}
 	if v.Gate != nil {
 		pg.Gate = v.Gate.Words(s.cat(c))
 	}

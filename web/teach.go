@@ -163,6 +163,7 @@ type teachItem struct {
 	Breaths   int      `json:"hold_breaths"`
 	Rate      float64  `json:"rate,omitempty"`    // breaths a minute of the work's own
 	Shaking   string   `json:"shaking,omitempty"` // what trembling means
+	Effort    int      `json:"effort"`            // the phase that shows it, from 0
 	Props     []string `json:"props"`
 	Surface   string   `json:"surface"`
 	Ease      string   `json:"ease,omitempty"`
@@ -200,7 +201,7 @@ func (s *Server) teachData(c *gin.Context) {
 			ease = it.Eases[0]
 		}
 		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.FaultSays(), v.Stop, doseText(it), v.SideMode != "none", v.SideMeans,
-			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], append([]string{it.Surface}, it.Kit...), it.Surface, ease, append([]string{}, minds(&it, v)...)})
+			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], v.EffortPhase(), append([]string{it.Surface}, it.Kit...), it.Surface, ease, append([]string{}, minds(&it, v)...)})
 	}
 	stop := 5.0
 	if cl.Pain != nil && cl.Pain.StopAbove > 0 {

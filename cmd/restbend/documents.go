@@ -97,7 +97,7 @@ func (t trade) version(slug string) (*catalogue.Version, error) {
 func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JSON document") }
 
 func catalogueCmd() *cobra.Command {
-	validate, edge := false, false
+	validate, edge, films := false, false, false
 	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadTrade()
 		if err != nil {
@@ -109,10 +109,14 @@ func catalogueCmd() *cobra.Command {
 		if edge {
 			return printEdges(cmd, t)
 		}
+		if films {
+			return measureFilms(cmd, t.cat)
+		}
 		return exchange.Write(cmd.OutOrStdout(), exchange.NewCatalogue(t.cat))
 	}}
 	cmd.Flags().BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
 	cmd.Flags().BoolVar(&edge, "edge", false, "print every measured value within a degree or 2 % of a limit")
+	cmd.Flags().BoolVar(&films, "films", false, "print size, largest jump of a joint and largest move of a contact of every film")
 	jsonFlag(cmd)
 	return cmd
 }
@@ -353,7 +357,8 @@ func newDoseDocument(v *catalogue.Version, school string, r *plan.Request) doseD
 
 func figureCmd() *cobra.Command {
 	var slug, side, build, ease, surface string
-	var phase int
+	var phase, to int
+	var share float64
 	var felt bool
 	cmd := &cobra.Command{Use: "figure", Short: "The drawing of a version as SVG", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadTrade()
@@ -386,12 +391,31 @@ func figureCmd() *cobra.Command {
 		if phase < 1 || phase > q.Phases() {
 			return exchange.Problems{{Path: "phase", Text: fmt.Sprintf("found %d, allowed: 1 to %d", phase, q.Phases())}}
 		}
+		if to == 0 && cmd.Flags().Changed("share") {
+			to = v.Next(phase-1) + 1
+		}
+		if to != 0 {
+			if to < 1 || to > q.Phases() {
+				return exchange.Problems{{Path: "to", Text: fmt.Sprintf("found %d, allowed: 1 to %d", to, q.Phases())}}
+			}
+			if !(share >= 0 && share <= 1) {
+				return exchange.Problems{{Path: "share", Text: fmt.Sprintf("found %g, allowed: 0 to 1", share)}}
+			}
+			svg, err := q.Between(phase-1, to-1, share, figure.Options{Build: build, Surface: surface, Title: fmt.Sprintf("%s, %s to %s", v.Name, v.Phases[phase-1].Name, v.Phases[to-1].Name)})
+			if err != nil {
+				return err
+			}
+			_, err = io.WriteString(cmd.OutOrStdout(), svg)
+			return err
+		}
 		_, err = io.WriteString(cmd.OutOrStdout(), q.Phase(phase-1, figure.Options{Build: build, Surface: surface, Felt: felt, Title: v.Name + ", " + v.Phases[phase-1].Name}))
 		return err
 	}}
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
 	mustHave(cmd, "version")
 	cmd.Flags().IntVar(&phase, "phase", 0, "phase from 1; the effort position when absent")
+	cmd.Flags().IntVar(&to, "to", 0, "on the way from the phase to this one")
+	cmd.Flags().Float64Var(&share, "share", 0, "how far on that way, 0 to 1; to the phase that follows where --to is absent")
 	cmd.Flags().StringVar(&side, "side", "", "the side that works: left or right")
 	cmd.Flags().StringVar(&ease, "ease", "", "with one of its eases")
 	cmd.Flags().StringVar(&surface, "surface", "", "as it is done there; its first surface when absent")

@@ -96,6 +96,8 @@ func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
 		"unknown flag":        {"", "unknown flag: --clint", 1, []string{"screen", "--clint", "x"}},
 		"unknown command":     {"", `unknown command "dance"`, 1, []string{"dance"}},
 		"phase":               {"", "phase: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--phase", "9"}},
+		"next phase":          {"", "to: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--to", "9"}},
+		"share":               {"", "share: found 1.5, allowed: 0 to 1", 1, []string{"figure", "--version", "bridge", "--share", "1.5"}},
 		"ease":                {"", `ease: found "wings", allowed: fists, knees-padded, fists-knees-padded`, 1, []string{"figure", "--version", "bird-dog", "--ease", "wings"}},
 		"side":                {"", `side: found "up", allowed: left, right`, 1, []string{"figure", "--version", "clam", "--side", "up"}},
 		"a bad log":           {`{"format": "restbend.log/1", "sessions": [{"date": "x", "items": []}]}`, "sessions[0].date", 1, []string{"next", "--client", client, "--log", "-"}},
@@ -143,6 +145,28 @@ func TestFigure(t *testing.T) {
 	code, out, _ := run("", "figure", "--version", "clam", "--side", "left", "--phase", "2")
 	assert.Zero(t, code)
 	assert.True(t, strings.HasPrefix(out, "<svg "))
+
+	// On the way from a phase to another, and as far as one says.
+	shown := map[string]bool{}
+	for _, share := range []string{"0", "0.4", "0.8", "1"} {
+		code, svg, _ := run("", "figure", "--version", "clam", "--phase", "1", "--to", "2", "--share", share)
+		assert.Zero(t, code)
+		assert.True(t, strings.HasPrefix(svg, "<svg "), share)
+		shown[svg] = true
+	}
+	assert.Len(t, shown, 4)
+	_, on, _ := run("", "figure", "--version", "clam", "--phase", "1", "--share", "0.4")
+	assert.True(t, shown[on], "the phase that follows is meant where none is named")
+}
+
+// Every film is measured: one line each, and a sum.
+func TestFilmsAreMeasured(t *testing.T) {
+	code, out, _ := run("", "catalogue", "--films")
+	assert.Zero(t, code)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	assert.Greater(t, len(lines), 400)
+	assert.Regexp(t, `^\d+ films: median \d+\.\d KB, largest \d+\.\d KB; largest jump [0-2]\.\d cm; 0 over the bars$`, lines[len(lines)-1])
+	assert.Regexp(t, `(?m)^bridge +\d+\.\d KB  \d+ pictures +\d\.\d cm \S+ \(.+ to .+\)  stays within \d\.\d cm`, out)
 }
 
 // server starts the binary and waits for its address.

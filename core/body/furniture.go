@@ -60,6 +60,12 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 			}
 			s.place(surface, use, by[surface], f.P[segPelvis])
 		}
+		for i := range p.Props {
+			if h := &p.Props[i]; h.Kind == "cushion" && len(h.At) == 1 && !placed["cushion "+h.At[0]] {
+				placed["cushion "+h.At[0]] = true
+				s.underneath(h.Ends(b, &f)[0])
+			}
+		}
 	}
 	for _, q := range s.Blocks {
 		grow(q.X0, q.Y0, q.X1, q.Y1)
@@ -67,6 +73,14 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 	const border = 0.08
 	s.Mat[0], s.Mat[1], s.Mat[2], s.Mat[3] = s.Mat[0]-border, s.Mat[1]-border, s.Mat[2]+border, s.Mat[3]+border
 	return s
+}
+
+const floorCushion = "floor cushion"
+
+// underneath places a cushion on the floor that reaches up to what rests on it.
+func (s *Scene) underneath(at Vec) {
+	const half = 0.12 // product default
+	s.Blocks = append(s.Blocks, Block{Kind: floorCushion, X0: at[0] - half, X1: at[0] + half, Y0: at[1] - half, Y1: at[1] + half, Z1: math.Max(0.06, at[2]-0.05)})
 }
 
 // How a chair is used: hands reach for its seat, someone sits on it, or lower legs lie
@@ -123,8 +137,8 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 				continue
 			}
 			at := mean(own)
-			s.Blocks = append(s.Blocks, Block{"wood", at[0] - 0.46, at[1] - 0.03, at[0] + 0.18, at[1] + 0.03, h - 0.035, h},
-				Block{"wood", at[0] + 0.13, at[1] - 0.02, at[0] + 0.17, at[1] + 0.02, 0, h - 0.035})
+			s.Blocks = append(s.Blocks, Block{"arm", at[0] - 0.46, at[1] - 0.03, at[0] + 0.18, at[1] + 0.03, h - 0.035, h},
+				Block{"arm", at[0] + 0.13, at[1] - 0.02, at[0] + 0.17, at[1] + 0.02, 0, h - 0.035})
 		}
 	case "ball":
 		around(0.27, 0.27, 0)
@@ -250,7 +264,7 @@ func soft(kind string) bool {
 			return true
 		}
 	}
-	return false
+	return kind == floorCushion
 }
 
 func mean(p []Vec) Vec {

@@ -35,7 +35,7 @@ func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
 			}
 		}
 	}
-	fists := [2]bool{a.Fist(".left") || b.Fist(".left"), a.Fist(".right") || b.Fist(".right")}
+	fists := a.closed(b)
 	out := make([]*Pose, 0, n)
 	for k := 1; k <= n; k++ {
 		t := float64(k) / float64(n+1)
@@ -117,4 +117,15 @@ func AngleBetween(a, b *Pose) float64 {
 		d = math.Max(d, math.Abs(a.Q[i]-b.Q[i])/deg)
 	}
 	return d
+}
+
+// closed tells of the left and the right hand whether it stays closed on the way from a to b:
+// when it is in either.
+func (a *Pose) closed(b *Pose) [2]bool {
+	return [2]bool{a.Fist(".left") || b.Fist(".left"), a.Fist(".right") || b.Fist(".right")}
+}
+
+// OnTheWay is a state on the way from a to b as a posture of that way.
+func OnTheWay(a, b *Pose, st State) *Pose {
+	return &Pose{State: st, Position: a.Position, Props: a.Props, View: a.View, fists: a.closed(b)}
 }

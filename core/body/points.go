@@ -112,14 +112,18 @@ type View struct{ Turn, Raise float64 }
 
 // Views an author may name. The plain side view looks from the client's right with a
 // slight three-quarter turn so that far limbs show.
+// ViewNames lists the cameras.
+func ViewNames() []string { return sortedKeys(Views) }
+
 var Views = map[string]View{
-	"side":  {14, 8},  // from the client's right, heads or faces to the right
-	"front": {70, 8},  // facing the camera
-	"face":  {6, 14},  // for side-lying, which faces the camera already
-	"foot":  {48, 20}, // from beyond the feet of someone lying on the back
-	"above": {14, 34},
-	"back":  {-66, 10}, // from behind
-	"left":  {-166, 8}, // from the client's left
+	"side":    {14, 8},  // from the client's right, heads or faces to the right
+	"front":   {88, 9},  // facing the camera
+	"face":    {16, 31}, // for side-lying, which faces the camera already, from a little above
+	"foot":    {84, 16}, // from beyond the feet of someone lying on the back
+	"above":   {14, 70},
+	"oblique": {42, 22},  // from before and the right: presses, reaches and turns
+	"back":    {-88, 9},  // from behind
+	"left":    {-166, 8}, // from the client's left
 
 	// For checking poses: cameras that together hide nothing.
 	"plain":  {0, 4},

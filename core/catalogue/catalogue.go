@@ -50,6 +50,7 @@ type Version struct {
 	Also       []string               `yaml:"also,omitempty"` // what it serves besides
 	Aims       []string               `yaml:"-"`              // both, the main ones first
 	Position   string                 `yaml:"position"`
+	Camera     string                 `yaml:"camera,omitempty"` // from where it is seen; else as the poses say
 	Surfaces   []string               `yaml:"surfaces"`
 	Kit        []string               `yaml:"kit"`               // without it the exercise is another
 	Helpful    []string               `yaml:"helpful,omitempty"` // makes it comfortable or precise
@@ -191,7 +192,7 @@ func (v *Version) Ease(slug string) *Ease {
 }
 
 // Eased is a version as it is done with one of its eases: the same entry in its eased
-// postures. The way between them is measured, and not kept for films.
+// postures.
 func (v *Version) Eased(slug string) (*Version, bool) {
 	e := v.Ease(slug)
 	if e == nil || e.Solved == nil {

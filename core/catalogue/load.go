@@ -334,6 +334,9 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		}
 	}
 	oneOf("position", v.Position, Positions...)
+	if v.Camera != "" {
+		oneOf("camera", v.Camera, body.ViewNames()...)
+	}
 	oneOf("side_mode", v.SideMode, "none", "each", "alternate")
 	if v.Binds != "" {
 		oneOf("binds", v.Binds, "curve-opens", "curve-works", "jammed-up")

@@ -186,8 +186,8 @@ func TestPathsSurvivePacking(t *testing.T) {
 	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
 		v := rapid.SampledFrom(cat.Versions).Draw(t, "version")
-		require.Len(t, v.Solved.Frames, len(v.Phases))
-		for i, path := range v.Solved.Frames {
+		require.Len(t, v.Solved.Frames(), len(v.Phases))
+		for i, path := range v.Solved.Frames() {
 			states := path.States()
 			if len(states) < 6 {
 				t.Fatalf("%s: %d frames after phase %d", v.Slug, len(states), i)

@@ -133,7 +133,7 @@ func (v *Version) Fingerprint() string {
 	own.Hours = nil // where extra passes go, not what the exercise is
 	// Codes and classes say how programs use the entry, not what it is.
 	own.Faults, own.Feel, own.Shaking = withoutCodes(v.Faults), withoutCodes(v.Feel), ""
-	own.MainAims, own.Also, own.InsteadOf, own.Walking, own.Sibling = v.Aims, nil, "", false, ""
+	own.MainAims, own.Also, own.InsteadOf, own.Walking, own.Sibling, own.Camera = v.Aims, nil, "", false, "", ""
 	own.Eases = slices.DeleteFunc(slices.Clone(v.Eases), func(e Ease) bool { return e.Shared })
 	data, err := yaml.Marshal(own)
 	if err != nil {

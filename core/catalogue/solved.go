@@ -12,16 +12,34 @@ import (
 
 // Cache is the generated file of solved poses, keyed by version (or version/ease).
 type Cache struct {
-	Solver  int                `json:"solver"`
-	Entries map[string]*Solved `json:"entries"`
+	Solver  int                   `json:"solver"`
+	Entries map[string]*Solved    `json:"entries"`
+	Ways    func() map[string]Way `json:"-"` // the solved ways between phases, read when the first is asked for
+}
+
+// Way is how a version or ease goes from each phase to the next, and from the last to the
+// first repeated one.
+type Way struct {
+	Key   string `json:"key"`
+	Paths []Path `json:"paths"`
 }
 
 // Solved is everything worked out from the poses of one version or ease.
 type Solved struct {
 	Key        string        `json:"key"`
 	Phases     []SolvedPhase `json:"phases"`
-	Frames     []Path        `json:"frames,omitempty"` // from each phase to the next, and from the last to the first repeated one
+	Paths      []Path        `json:"frames,omitempty"` // the ways between the phases, of an own version; others keep them in a file of their own
 	Quantities Quantities    `json:"quantities"`
+	ways       func() []Path
+}
+
+// Frames are the ways from each phase to the next, and from the last to the first repeated
+// one. They are read when somebody asks for a film.
+func (s *Solved) Frames() []Path {
+	if s.Paths == nil && s.ways != nil {
+		return s.ways()
+	}
+	return s.Paths
 }
 
 // SolvedPhase is one solved pose and what it asks of the body.
@@ -132,6 +150,14 @@ func (c *Cache) find(name, key string) (*Solved, error) {
 	if !ok || s.Key != key || c.Solver != body.SolverVersion {
 		return nil, fmt.Errorf("solved poses of %s are missing or stale; run: make solve", name)
 	}
+	if s.ways == nil && c.Ways != nil {
+		s.ways = func() []Path {
+			if w := c.Ways()[name]; w.Key == s.Key {
+				return w.Paths
+			}
+			return nil
+		}
+	}
 	return s, nil
 }
 
@@ -212,8 +238,8 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 				}
 				frames = append(frames, pack(q.State))
 			}
-			if b == 0 && e == nil {
-				out.Frames = append(out.Frames, pathOf(frames))
+			if b == 0 {
+				out.Paths = append(out.Paths, pathOf(frames))
 			}
 		}
 		if deep {

@@ -68,6 +68,15 @@ func (v *Version) EffortPhase() int {
 	return len(v.Phases) - 1
 }
 
+// View names the camera of all its pictures: its own, else that of the phase that shows the
+// exercise.
+func (v *Version) View() string {
+	if v.Camera != "" || v.Solved == nil {
+		return v.Camera
+	}
+	return v.Solved.Phases[v.EffortPhase()].View
+}
+
 // Argue compares a version with a task: chain, gravity, base, the work asked for, and
 // whether the pelvis keeps still while the hips move. More matches, more carry-over.
 func (v *Version) Argue(t *Task) []Point {

@@ -146,7 +146,7 @@ func pictures(v *catalogue.Variant, every bool) []group {
 		for _, view := range []string{"plain", ahead, "top"} {
 			q := *p
 			q.View = view
-			box := d.Extent([]*body.Pose{&q}, body.Scene{}, false)
+			box := d.Extent([]*body.Pose{&q}, body.Scene{}, false, "")
 			w, h := box.X1-box.X0, box.Y1-box.Y0
 			s := edge / math.Max(w, h)
 			g.pictures = append(g.pictures, picture{d.SVG(&q, room, box, figure.Options{}), w * s, h * s})

@@ -13,6 +13,7 @@ import (
 	"maps"
 	"math"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -85,7 +86,13 @@ func main() {
 		}
 	}
 	if *out != "" && *only == "" {
+		ways := map[string]catalogue.Way{}
+		for name, s := range cache.Entries {
+			ways[name] = catalogue.Way{Key: s.Key, Paths: s.Paths}
+			s.Paths = nil
+		}
 		write(*out, cache)
+		write(filepath.Join(filepath.Dir(*out), "ways.json.gz"), ways)
 	}
 	if findings > 0 {
 		os.Exit(1)
@@ -117,19 +124,19 @@ func contactSheet(html *strings.Builder, d *figure.Drawer, name string, s *catal
 		poses = append(poses, s.Phases[i].Pose())
 	}
 	scene := female.Furnish(poses)
-	box := d.Extent(poses, scene, false)
+	box := d.Extent(poses, scene, false, "")
 	for i, p := range poses {
 		fmt.Fprintf(html, "<div>%s %s<br>%s</div>", name, s.Phases[i].Name, d.SVG(p, scene, box, figure.Options{}))
 	}
 }
 
-func write(path string, cache catalogue.Cache) {
+func write(path string, doc any) {
 	f, err := os.Create(path)
 	if err != nil {
 		log.Fatal(err)
 	}
 	z, _ := gzip.NewWriterLevel(f, gzip.BestCompression)
-	if err := json.NewEncoder(z).Encode(cache); err != nil {
+	if err := json.NewEncoder(z).Encode(doc); err != nil {
 		log.Fatal(err)
 	}
 	if err := z.Close(); err != nil {

@@ -1,26 +1,6 @@
-// Small helpers: films play on verdict pages, "?" lists the keys, and a half-filled
-// intake survives a reload.
+// Small helpers: "?" lists the keys, and a half-filled intake survives a reload.
 (() => {
   "use strict";
-  const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
-  for (const box of document.querySelectorAll("[data-film]")) {
-    if (still) continue;
-    fetch(box.dataset.film, { headers: { Accept: "application/json" } }).then(r => r.json()).then(film => {
-      const svg = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-      svg.setAttribute("viewBox", film.viewBox.join(" "));
-      svg.setAttribute("role", "img");
-      svg.setAttribute("aria-label", box.querySelector("img").alt);
-      box.replaceChildren(svg);
-      let i = 0;
-      const step = () => {
-        const f = film.frames[i];
-        svg.innerHTML = f.svg;
-        i = (i + 1) % film.frames.length;
-        setTimeout(step, f.ms);
-      };
-      step();
-    }).catch(() => {}); // the still picture stays
-  }
   // Choosing a kind of session proposes its minutes.
   document.addEventListener("change", e => {
     const kind = e.target.closest && e.target.closest("select[name=template]");

@@ -6,7 +6,7 @@
   const $ = n => document.getElementById(n);
   const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
   const placeKey = "place " + id, queueKey = "queue " + id;
-  let data, seg = 0, elapsed = 0, paused = false, last = 0, film = null, filmFor = "", frame = 0, frameAt = 0, partial = {}, sending = false;
+  let data, seg = 0, elapsed = 0, paused = false, last = 0, film = null, filmFor = "", filmTime = 0, partial = {}, sending = false;
   const json = (url, body) => fetch(url, { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(body) });
 
   // Entries wait in the browser until the server has acknowledged them.
@@ -78,14 +78,12 @@
     filmFor = key; film = null;
     const q = (side === "left" || side === "right" ? `side=${side}&` : "") + `build=${data.build}&surface=${it.surface}` + (it.ease ? `&ease=${it.ease}` : "");
     try {
-      const r = await fetch(`/figures/${it.version}/film?${q}`, { headers: { Accept: "application/json" } });
-      const f = await r.json();
+      const { load } = await import("/static/film.js");
+      const { film: f, svg } = await load(`/figures/${it.version}/film?${q}`, it.name);
       if (filmFor !== key) return;
-      film = f; frame = 0; frameAt = 0;
-      const svg = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-      svg.setAttribute("viewBox", f.viewBox.join(" ")); svg.setAttribute("role", "img"); svg.setAttribute("aria-label", it.name);
+      film = f; filmTime = 0;
       $("film").replaceChildren(svg);
-      svg.innerHTML = f.frames[still ? Math.min(f.frames.length - 1, Math.floor(f.frames.length / 2)) : 0].svg;
+      if (still) f.show(it.effort, it.effort, 0);
     } catch { filmFor = ""; }
   }
   function show() {
@@ -135,10 +133,7 @@
       const period = 60 / ((own && own.rate) || data.rate), t = (now / 1000 % period) / period;
       const full = t < 0.4 ? t / 0.4 : 1 - (t - 0.4) / 0.6;
       $("breath").setAttribute("r", still ? 100 : 62 + 74 * (1 - Math.cos(Math.PI * full)) / 2);
-      if (film && !still && now > frameAt) {
-        const f = film.frames[frame];
-        $("film").firstChild.innerHTML = f.svg; frameAt = now + f.ms; frame = (frame + 1) % film.frames.length;
-      }
+      if (film && !still) { filmTime += dt; film.run(filmTime); }
     }
     requestAnimationFrame(tick);
   }
