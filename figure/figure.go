@@ -121,10 +121,21 @@ func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool, view str
 			x, y, _ := cam.see(v)
 			box.add(x, y, 0.085*px)
 		}
+		x, y, _ := cam.see(d.body.TrunkPoint(&f, body.SegHead, bunAt))
+		box.add(x, y, (bunRadius+0.005)*px)
+		for _, v := range d.body.ContactPoints(p, &f) { // with its shadow
+			x, y, _ := cam.see(v)
+			box.add(x-shadowX+3, y, 5)
+			box.add(x+shadowX-3, y, 5)
+		}
 		for i := range p.Props {
 			ends := p.Props[i].Ends(d.body, &f)
 			if p.Props[i].Anchor != "" {
 				ends = append(ends, doorTop(ends[1]), body.Vec{ends[1][0], ends[1][1], 0})
+			}
+			if p.Props[i].Kind == "dowel" {
+				from, to := dowel(d.body, &f, ends)
+				ends = append(ends, from, to)
 			}
 			for _, v := range ends {
 				x, y, _ := cam.see(v)

@@ -76,7 +76,8 @@ func (q *Sequence) way(i int) (out []moment) {
 // Film lays a version out as moving parts.
 func (q *Sequence) Film(opt Options) Film {
 	opt.Compact, opt.Felt = false, false
-	f := Film{ViewBox: [4]float64{math.Round(q.box.X0), math.Round(q.box.Y0), math.Round(q.box.X1 - q.box.X0), math.Round(q.box.Y1 - q.box.Y0)}, Scale: filmScale, Back: q.v.Round()}
+	f := Film{Scale: filmScale, Back: q.v.Round()}
+	box := q.box // a limb may reach farther on the way than in any phase
 	var moments []moment
 	for i, p := range q.poses {
 		ph := FilmPhase{Name: q.v.Phases[i].Name, Breath: q.v.Phases[i].Breath, At: len(moments), Move: q.v.Phases[i].Seconds}
@@ -109,6 +110,13 @@ func (q *Sequence) Film(opt Options) Film {
 			}
 			f.Floor, f.Behind = s.floor(q.room), furniture(q.room, s.cam)
 		}
+		for i := range s.shapes {
+			for _, outline := range s.shapes[i].subs {
+				for _, p := range outline {
+					box.add(p.x, p.y, 2)
+				}
+			}
+		}
 		now := s.numbers(o.order)
 		diff := now
 		if last != nil {
@@ -119,6 +127,7 @@ func (q *Sequence) Film(opt Options) Film {
 		}
 		f.Moments, last = append(f.Moments, diff), now
 	}
+	f.ViewBox = [4]float64{math.Floor(box.X0), math.Floor(box.Y0), math.Ceil(box.X1 - box.X0 + 1), math.Ceil(box.Y1 - box.Y0 + 1)}
 	return f
 }
 

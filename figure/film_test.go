@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"compress/gzip"
 	"encoding/json"
+	"fmt"
 	"math"
 	"os"
 	"regexp"
@@ -65,12 +66,40 @@ func TestEveryFilm(t *testing.T) {
 				}
 			}
 			require.NotEmpty(t, shadows, label)
-			sum := make([]int, n)
+			var still [4]float64
+			_, box, _ := strings.Cut(q.Phase(0, figure.Options{}), `viewBox="`)
+			_, err := fmt.Sscanf(box, "%g %g %g %g", &still[0], &still[1], &still[2], &still[3])
+			require.NoError(t, err)
+			sum, fills := make([]int, n), 0.0
 			for k, m := range f.Moments {
 				require.Len(t, m, n, "%s: moment %d", label, k)
 				for i := range m {
 					sum[i] += m[i]
 				}
+				at, lo, hi := 0, [2]float64{1e9, 1e9}, [2]float64{-1e9, -1e9}
+				for _, p := range f.Parts {
+					points := 0
+					for _, n := range p.Points {
+						points += 2 * n
+					}
+					for i := range points {
+						x := float64(sum[at+i]) / float64(f.Scale)
+						lo[i%2], hi[i%2] = min(lo[i%2], x), max(hi[i%2], x)
+					}
+					at += points
+					if p.Fade {
+						at++
+					}
+				}
+				frame := f.ViewBox
+				if slices.ContainsFunc(f.Phases, func(p figure.FilmPhase) bool { return p.At == k }) {
+					frame = still
+				}
+				for i := range 2 {
+					assert.GreaterOrEqual(t, lo[i], frame[i], "%s: cut off in moment %d", label, k)
+					assert.LessOrEqual(t, hi[i], frame[i]+frame[i+2], "%s: cut off in moment %d", label, k)
+				}
+				fills = max(fills, (hi[0]-lo[0])/f.ViewBox[2], (hi[1]-lo[1])/f.ViewBox[3])
 				seen := 0
 				for _, i := range shadows {
 					if sum[i] > 0 {
@@ -79,6 +108,7 @@ func TestEveryFilm(t *testing.T) {
 				}
 				assert.Positive(t, seen, "%s: no shadow in moment %d", label, k)
 			}
+			assert.Greater(t, fills, 0.7, "%s: small in its frame", label)
 			for i, p := range f.Phases {
 				assert.Greater(t, p.To, p.At, label)
 				assert.Positive(t, p.Move, label)

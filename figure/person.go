@@ -323,9 +323,9 @@ func (s *scene) head() {
 		return ovalOf(c, x.sub(c), y.sub(c), z.sub(c), 16)
 	}
 	centre, _ := s.at2(at(-0.002, 0, 0.750))
-	bun, bd := s.at2(at(-0.118, 0, 0.795))
+	bun, bd := s.at2(at(bunAt[0], bunAt[1], bunAt[2]))
 	behind, before := nothing(bun, 8), nothing(bun, 8)
-	if ring := circleOf(bun, 0.036*px*s.scale(), 0.036*px*s.scale(), 8); !b.Short {
+	if ring := circleOf(bun, bunRadius*px*s.scale(), bunRadius*px*s.scale(), 8); !b.Short {
 		if bd > dc {
 			behind = ring
 		} else {
@@ -439,11 +439,19 @@ type touch struct {
 	firm float64
 }
 
+// bunAt is where the hair is tied, in the trunk's own rest, metres of the female body.
+var bunAt = body.Vec{-0.118, 0, 0.795}
+
+const bunRadius = 0.036
+
+// shadowX is half the width of the shadow of a contact, drawing units.
+const shadowX = 15
+
 // ground adds the shadows where the body meets what carries it, and marks for them.
 func (s *scene) ground(touches []touch, marks bool) {
 	for i, t := range touches {
 		c, _ := s.at2(t.at)
-		s.add(shape{id: "shadow" + itoa(i), fill: "#2b2620", fade: true, alpha: 0.13 * t.firm, layer: layerGround, depth: 1, subs: [][]p2{circleOf(c, 15, 4.5, 8)}})
+		s.add(shape{id: "shadow" + itoa(i), fill: "#2b2620", fade: true, alpha: 0.13 * t.firm, layer: layerGround, depth: 1, subs: [][]p2{circleOf(c, shadowX, 4.5, 8)}})
 		if marks {
 			s.add(shape{id: "touch" + itoa(i), fill: "#a4532f", fade: true, alpha: t.firm, layer: layerGround, subs: [][]p2{circleOf(p2{c.x, c.y + 1}, 5, 1.8, 6)}})
 		}

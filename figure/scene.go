@@ -271,11 +271,7 @@ func (s *scene) prop(i int, h *body.Prop) {
 	}
 	switch h.Kind {
 	case "dowel":
-		a, c := s.b.TrunkPoint(&s.f, body.SegPelvis, body.Vec{-0.125, 0, -0.10}), s.b.TrunkPoint(&s.f, body.SegHead, body.Vec{-0.125, 0, 0.90})
-		if len(ends) == 2 {
-			out := ends[1].Sub(ends[0]).Unit().Scale(0.22)
-			a, c = ends[0].Sub(out), ends[1].Add(out)
-		}
+		a, c := dowel(s.b, &s.f, ends)
 		const n = 6
 		for k := range n {
 			line(itoa(k), "#8a6a3f", 5, 0.03, a.Lerp(c, float64(k)/n), a.Lerp(c, float64(k+1)/n))
@@ -316,6 +312,15 @@ const (
 	ballRadius = 0.10
 	ringRadius = 0.18
 )
+
+// dowel is where a stick begins and ends: along the back, or through both hands.
+func dowel(b *body.Body, f *body.Frames, ends []body.Vec) (from, to body.Vec) {
+	if len(ends) == 2 {
+		out := ends[1].Sub(ends[0]).Unit().Scale(0.22)
+		return ends[0].Sub(out), ends[1].Add(out)
+	}
+	return b.TrunkPoint(f, body.SegPelvis, body.Vec{-0.125, 0, -0.10}), b.TrunkPoint(f, body.SegHead, body.Vec{-0.125, 0, 0.90})
+}
 
 // doorTop is how far the edge of a door is drawn above its hook.
 func doorTop(hook body.Vec) body.Vec { return hook.Add(body.Vec{0, 0, 0.12}) }

@@ -53,40 +53,74 @@ func (q *Sequence) turn(p *body.Pose) *body.Pose {
 	return p
 }
 
-// carrying is the share of body weight from which a limb is never pale.
-const carrying = 0.15
+// A limb is never pale that carries more than this share of body weight, or that bends by
+// more than this from phase to phase. Product defaults.
+const (
+	carrying = 0.15
+	bending  = 3 * math.Pi / 180
+)
 
-// paleLimbs are the limbs drawn paler in every picture: behind the other from a camera at the
-// side in every phase, carrying little, and not the ones that work.
+// paleLimbs are the limbs drawn paler in every picture: behind the other in every phase, from a
+// camera at the side, and not working: they hold nothing, carry little and stay as they are.
 func (q *Sequence) paleLimbs() map[string]bool {
 	pale := map[string]bool{}
-	works := ""
-	if q.v.SideMode == "each" {
-		works = [2]string{".left", ".right"}[q.v.Authored]
-	}
 	for _, joint := range []string{"hip.left", "hip.right", "shoulder.left", "shoulder.right"} {
-		base, side, _ := strings.Cut(joint, ".")
-		parts := map[string][]string{"hip": {"foot", "toes", "heel", "knee", "shank", "thigh"}, "shoulder": {"hand", "forearm", "elbow"}}[base]
-		is := "."+side != works
-		for i, p := range q.poses {
+		pale[joint] = !q.works(joint)
+		for _, p := range q.poses {
 			s := &scene{cam: q.base.cam(p), b: q.drawer.body, p: p}
 			s.b.Place(&p.State, &s.f)
-			share := 0.0
-			for _, part := range parts {
-				name := part + "." + side
-				if q.flip {
-					name = body.MirrorName(name)
-				}
-				share += q.v.Solved.Phases[i].Measures.Share[name]
-			}
-			is = is && math.Abs(s.cam.st) <= 0.8 && s.farther(joint) && share <= carrying
+			_, side, _ := strings.Cut(joint, ".")
+			busy := strings.HasPrefix(joint, "shoulder") && s.closed("."+side)
+			pale[joint] = pale[joint] && !busy && math.Abs(s.cam.st) <= 0.8 && s.cam.sr < 0.6 && s.farther(joint)
 		}
-		if q.flip && works != "" { // the working side of the drawn, mirrored person
-			is = is && "."+side != body.MirrorName("x" + works)[1:]
-		}
-		pale[joint] = is
 	}
 	return pale
+}
+
+// rests tells that a leg touches something.
+func rests(p *body.Pose, side string) bool {
+	return slices.ContainsFunc(p.Contacts, func(c body.Contact) bool { return body.LimbOfSphere(c.Sphere) == "leg."+side })
+}
+
+// works tells that the limb of a joint carries, bends, holds something or, a leg, is held in
+// the air in some phase.
+func (q *Sequence) works(joint string) bool {
+	base, name, _ := strings.Cut(joint, ".")
+	side, parts := body.Left, []string{"foot", "toes", "heel", "knee", "shank", "thigh"}
+	first, end := body.HipFlex, body.Limb(body.Right, 0)-body.Limb(body.Left, 0)
+	if base == "shoulder" {
+		parts, first, end = []string{"hand", "forearm", "elbow"}, body.ShoulderFlex, body.HipFlex
+	}
+	if name == "right" {
+		side = body.Right
+	}
+	for i, p := range q.poses {
+		share := 0.0
+		for _, part := range parts {
+			measured := part + "." + name
+			if q.flip {
+				measured = body.MirrorName(measured)
+			}
+			share += q.v.Solved.Phases[i].Measures.Share[measured]
+		}
+		if share > carrying || base == "hip" && !rests(p, name) {
+			return true
+		}
+		for k := first; k < end && i >= q.v.Round(); k++ {
+			if math.Abs(p.Q[body.Limb(side, k)]-q.poses[q.v.Round()].Q[body.Limb(side, k)]) > bending {
+				return true
+			}
+		}
+		for _, h := range p.Props {
+			for _, at := range h.At {
+				place, of, _ := strings.Cut(at, ".")
+				if of == name && (base == "shoulder") == slices.Contains([]string{"palm", "wrist", "fingertip", "elbow"}, place) {
+					return true
+				}
+			}
+		}
+	}
+	return false
 }
 
 // paintOrder is by the mean depth over the phases, so that nothing pops in a film.

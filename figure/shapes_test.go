@@ -1,11 +1,14 @@
 package figure
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
+	"restbend"
 	"restbend/core/body"
 )
 
@@ -71,6 +74,38 @@ func TestTheFrontViewLooksAtTheFace(t *testing.T) {
 	left, _, _ := c.see(body.Vec{0, 0.2, 1})
 	right, _, _ := c.see(body.Vec{0, -0.2, 1})
 	assert.Greater(t, left, right, "facing us, the client's left is on our right")
+}
+
+// Only a limb that lies behind, from the side, and does nothing is paler.
+func TestLimbsThatWorkAreNeverPale(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	d := NewDrawer(body.NewBody(body.Female, 0))
+	pale := func(slug, side string) (out []string) {
+		v, ok := cat.Version(slug)
+		require.True(t, ok, slug)
+		for joint, is := range d.Sequence(v, side).base.pale {
+			if is {
+				out = append(out, joint)
+			}
+		}
+		slices.Sort(out)
+		return out
+	}
+	for _, slug := range []string{"anti-rotation-press", "press-step-out", "hundred-head-up", "arms-float", "plank", "plank-hand", "bear-hover", "squat", "sit-to-stand", "roll-down-half", "stretch-forward", // both sides work
+		"seated-turn", "neck-tilt", "one-leg", "side-sway", "carry-one-side", "spring-leg-circle", "clock-3-9", // seen from before or from the feet
+		"lying-tree", "knee-rock-hold", "open-book", "lying-diamond"} { // seen from above
+		assert.Empty(t, pale(slug, ""), slug)
+	}
+	assert.Equal(t, []string{"hip.left", "shoulder.left"}, pale("deep-core-leg-slide", "right"), "arms and the other leg rest")
+	assert.Equal(t, []string{"hip.right", "shoulder.right"}, pale("deep-core-leg-slide", "left"), "mirrored")
+	assert.Equal(t, []string{"shoulder.left"}, pale("dead-bug-leg", "right"), "a leg in the air works")
+	assert.Equal(t, []string{"shoulder.left"}, pale("dead-bug-chair", "right"))
+	for _, v := range cat.Versions { // and nobody loses both arms or both legs
+		is := pale(v.Slug, "")
+		assert.False(t, slices.Contains(is, "hip.left") && slices.Contains(is, "hip.right"), v.Slug)
+		assert.False(t, slices.Contains(is, "shoulder.left") && slices.Contains(is, "shoulder.right"), v.Slug)
+	}
 }
 
 func TestNumbersAreShort(t *testing.T) {

@@ -41,7 +41,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 		for i, c := range p.Contacts {
 			by[c.Surface] = append(by[c.Surface], pts[i])
 			highBack = highBack || c.Surface == "chair-back"
-			legs = legs || Surfaces[c.Surface].Kind == "chair" && strings.HasPrefix(limbOfSphere(c.Sphere), "leg")
+			legs = legs || Surfaces[c.Surface].Kind == "chair" && strings.HasPrefix(LimbOfSphere(c.Sphere), "leg")
 			seat = seat || strings.HasPrefix(c.Sphere, "sit-bone") && Surfaces[c.Surface].Kind == "chair"
 		}
 		for _, surface := range sortedKeys(by) {

@@ -25,7 +25,7 @@ func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
 				k := kept{contactAt{sphere: i, surface: surface}, ca,
 					s.Body.touchPoint(&fa, i, surface), s.Body.touchPoint(&fb, i, surface), 0}
 				if travel[ca.Sphere] == Steps && k.to.Sub(k.from).Len() > maxStray {
-					limb := limbOfSphere(ca.Sphere)
+					limb := LimbOfSphere(ca.Sphere)
 					if turns[limb] == 0 {
 						turns[limb] = len(turns) + 1
 					}

@@ -204,12 +204,12 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 	off := map[string]bool{}
 	for _, o := range spec.Off {
 		off[o] = true
-		touched[limbOfSphere(o)] = true
+		touched[LimbOfSphere(o)] = true
 	}
 	on := map[string]bool{}
 	for _, c := range spec.On {
 		on[c.Sphere] = true
-		touched[limbOfSphere(c.Sphere)] = true
+		touched[LimbOfSphere(c.Sphere)] = true
 	}
 	slide := map[string]bool{}
 	for _, c := range append(append([]string{}, spec.Slide...), spec.Step...) {
@@ -375,7 +375,9 @@ func limbOf(dof int) string {
 	return "arm." + side
 }
 
-func limbOfSphere(name string) string {
+// LimbOfSphere names the limb that a place of contact belongs to: leg.left, arm.right; empty
+// for the trunk and the head.
+func LimbOfSphere(name string) string {
 	base, side, _ := strings.Cut(name, ".")
 	switch base {
 	case "elbow", "forearm-end", "palm", "knuckle", "fingertip":

@@ -75,7 +75,7 @@ func (p *Pose) leans() bool {
 }
 
 func armContact(sphere string) bool {
-	return strings.HasPrefix(limbOfSphere(sphere), "arm")
+	return strings.HasPrefix(LimbOfSphere(sphere), "arm")
 }
 
 // restingArms are forearms that lie on the floor beside a lying body: the floor carries
@@ -89,7 +89,7 @@ func (b *Body) restingArms(p *Pose, f *Frames, index map[string]int) []support {
 	for _, side := range []string{".left", ".right"} {
 		down := false
 		for _, c := range p.Contacts {
-			down = down || limbOfSphere(c.Sphere) == "arm"+side
+			down = down || LimbOfSphere(c.Sphere) == "arm"+side
 		}
 		if down {
 			continue
