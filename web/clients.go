@@ -204,9 +204,11 @@ func positionGlance(cl *safety.Client) []positionRow {
 
 type clearanceRow struct {
 	safety.Clearance
-	Ends  string
-	Ended bool
+	Of []coverRow
 }
+
+// coverRow is one thing a clearance covers: through which day, or why it does not clear it.
+type coverRow struct{ Code, Through, Why string }
 
 type overrideRow struct {
 	safety.Override
@@ -250,11 +252,15 @@ func (s *Server) client(c *gin.Context) {
 	}
 	pg.Positions = positionGlance(cl)
 	for _, k := range cl.Clearances {
-		row := clearanceRow{Clearance: k, Ends: k.Until}
-		if from, err := time.Parse(time.DateOnly, k.Date); err == nil && row.Ends == "" {
-			row.Ends = from.AddDate(0, 6, 0).Format(time.DateOnly)
+		row := clearanceRow{Clearance: k}
+		for _, code := range k.Covers {
+			through, why := p.Req.Screener.Clears(&k, code)
+			cover := coverRow{Code: code, Why: why}
+			if !through.IsZero() {
+				cover.Through = through.Format(time.DateOnly)
+			}
+			row.Of = append(row.Of, cover)
 		}
-		row.Ended = row.Ends < today
 		pg.Clearances = append(pg.Clearances, row)
 	}
 	for _, o := range cl.Overrides {

@@ -409,7 +409,7 @@ func (s *Server) showAfter(c *gin.Context, status int, t store.Taught, problem s
 	pg := afterPage{T: t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: sessionLog(&t), Problem: problem, Ended: t.EndedAt.Valid, Notes: t.Notes}
 	if !t.EndedAt.Valid { // decide as if it ended now
 		p.Log.Sessions = append(p.Log.Sessions, pg.Session)
-		p.Req.Decisions = plan.Decide(s.cat(c), p.Client, p.Req.Screening, p.Log, s.Today())
+		p.Req.Decisions = p.Req.Decide(p.Log, s.Today())
 	}
 	pg.Decisions = decisionRows(s.cat(c), p.Req.Decisions)
 	text := func(n sql.NullFloat64) string {

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"restbend/core/catalogue"
+	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/safety"
 )
@@ -24,7 +25,7 @@ func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue
 		return r, nil
 	}
 	r.Log = log
-	r.Decisions = Decide(cat, c, r.Screening, log, today)
+	r.Decisions = r.Decide(log, today)
 	last := ""
 	for _, sess := range log.Sessions {
 		for _, it := range sess.Items {
@@ -45,11 +46,33 @@ func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue
 	return r, nil
 }
 
-// Decide gives the progress decisions of a client's log under today's verdicts.
-func Decide(cat *catalogue.Catalogue, c *safety.Client, sc *safety.Screening, log *progress.Log, today time.Time) []progress.Decision {
-	return progress.Decide(progress.Input{Catalogue: cat, School: c.DoseSchool(), Breaths: c.BreathRate, Log: *log, Today: today,
+// Decide gives the progress decisions of the client's log under today's verdicts, referral,
+// pain and caps.
+func (r *Request) Decide(log *progress.Log, today time.Time) []progress.Decision {
+	c, sc := r.Client, r.Screening
+	in := progress.Input{Catalogue: r.Catalogue, School: c.DoseSchool(), Breaths: c.BreathRate, Log: *log, Today: today,
 		Suits: func(slug string) bool {
-			r, ok := sc.Result(slug)
-			return ok && (r.Verdict == safety.Suits || r.Verdict == safety.Adapt && r.Use == slug)
-		}})
+			res, ok := sc.Result(slug)
+			return ok && (res.Verdict == safety.Suits || res.Verdict == safety.Adapt && res.Use == slug)
+		},
+		Cleared: func(flag string, since time.Time) bool { return r.Screener.ClearedSince(flag, since) },
+		Cap: func(v *catalogue.Version, d dose.Dose) (dose.Dose, string) {
+			limit, reason := r.Screener.HoldCap(v.Effort)
+			if limit == 0 {
+				return d, ""
+			}
+			capped, did := d.CapHold(limit, c.BreathRate)
+			if !did {
+				return d, ""
+			}
+			return capped, reason
+		},
+	}
+	if sc.Refer != nil {
+		in.Refer = sc.Refer.Say
+	}
+	if c.Pain != nil {
+		in.PainNow, in.StopAbove = &c.Pain.Now, c.Pain.StopAbove
+	}
+	return progress.Decide(in)
 }

@@ -26,6 +26,7 @@ type Session struct {
 	PainEnd   *float64  `json:"pain_end,omitempty"`
 	Soreness  *Soreness `json:"soreness,omitempty"`
 	RedFlags  []string  `json:"red_flags,omitempty"`
+	Ended     string    `json:"ended_because,omitempty"` // done, time, pain, symptom, wish or warning-sign
 	Notes     string    `json:"notes,omitempty"`
 	Items     []Item    `json:"items"`
 }
@@ -34,6 +35,7 @@ type Session struct {
 type Soreness struct {
 	Peak     float64 `json:"peak"`
 	SettledH float64 `json:"settled_h"`
+	Kind     string  `json:"kind,omitempty"` // muscle or old-pain; empty when nobody said
 }
 
 // Item is one exercise as it was done on one side (or both).
@@ -147,13 +149,20 @@ type Input struct {
 	Today     time.Time
 	Suits     func(slug string) bool // may the client do this version now
 	StopAbove float64                // the client's pain limit, 0 for the default
+	PainNow   *float64               // pain today, where it was asked
+	Refer     string                 // why the client must see a clinician today, empty when not
+	// Cleared tells whether a clinician has cleared a red flag raised on a day; nobody has when nil.
+	Cleared func(flag string, since time.Time) bool
+	// Cap fits a hold to what the client's conditions allow, and says why; nothing is changed
+	// when nil.
+	Cap func(v *catalogue.Version, d dose.Dose) (capped dose.Dose, why string)
 }
 
-// Product defaults of the absence and pain rules (days, points of 10).
+// The absence and pain rules, in days and points of 10 (common practice).
 const (
-	absenceStep   = 15
-	absenceRung   = 29
-	absenceRetest = 57
+	absenceStep   = 22
+	absenceRung   = 28
+	absenceRetest = 56
 	restPain      = 7
 )
 
@@ -179,36 +188,53 @@ func Decide(in Input) []Decision {
 	return out
 }
 
-// turn is one session's work on a branch.
+// turn is one session's work on a branch: what counts, and what else was tried or broken off.
 type turn struct {
 	session Session
 	items   []Item
+	tried   []Item // trials, and what ended by choice: they count for nothing but their signs do
 }
+
+// all are the items with those that do not count.
+func (t *turn) all() []Item { return append(slices.Clone(t.items), t.tried...) }
 
 func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (Decision, bool) {
 	var turns []turn
 	for _, s := range sessions {
 		t := turn{session: s}
 		for _, it := range s.Items {
-			if it.Trial { // a trial never counts
-				continue
-			}
 			if v, ok := in.Catalogue.Version(it.Version); ok && v.Family == f.Name && v.Branch == branch {
-				t.items = append(t.items, it)
+				if it.Trial || it.EndedBy == "choice" {
+					t.tried = append(t.tried, it)
+				} else {
+					t.items = append(t.items, it)
+				}
 			}
 		}
-		if t.items != nil {
+		if t.items != nil || t.tried != nil {
 			turns = append(turns, t)
 		}
 	}
-	if turns == nil {
+	last := slices.IndexFunc(turns, func(t turn) bool { return t.items != nil })
+	for i, t := range turns {
+		if t.items != nil {
+			last = i
+		}
+	}
+	if last < 0 {
 		return Decision{}, false
 	}
-	last := turns[len(turns)-1]
-	v, _ := in.Catalogue.Version(last.items[len(last.items)-1].Version)
-	step := in.step(v, last.items)
+	done := turns[last]
+	v, _ := in.Catalogue.Version(done.items[len(done.items)-1].Version)
+	step := in.step(v, done.items)
 	d := Decision{Family: f.Name, Version: v.Slug, ToVersion: v.Slug, Step: step, Dose: v.Dose(in.School, step)}
-	in.decide(&d, v, turns, sessions)
+	in.decide(&d, v, turns, done, sessions)
+	if to, ok := in.Catalogue.Version(d.ToVersion); ok && in.Cap != nil {
+		why := ""
+		if d.Dose, why = in.Cap(to, d.Dose); why != "" {
+			d.Because += "; " + why
+		}
+	}
 	return d, true
 }
 
@@ -231,99 +257,58 @@ func (in *Input) step(v *catalogue.Version, items []Item) int {
 	return best
 }
 
-func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, sessions []Session) {
+func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, done turn, sessions []Session) {
 	say := func(decision, rule, format string, a ...any) {
 		d.Decision, d.Rule, d.Because = decision, rule, fmt.Sprintf(format, a...)
 	}
-	last := turns[len(turns)-1]
-	if rule, why := referOn(sessions); rule != "" {
-		say(ReferOn, rule, "%s", why)
-		return
+	recent := turns[max(0, len(turns)-2):]
+	whole := in.seen(everyone, sessions, nil)
+	for _, strict := range []string{ReferOn, Rest} {
+		if hit, ok := whole[strict]; ok {
+			say(strict, hit.rule, "%s", hit.why)
+			return
+		}
 	}
-	latest := sessions[len(sessions)-1]
-	if latest.PainStart != nil && *latest.PainStart >= restPain {
-		say(Rest, "rest: pain at start 7 or more", "pain at the start was %g of 10: only breath, relaxation and comfortable positions", *latest.PainStart)
-		return
+	own := in.seen(family, sessions, recent)
+	switch {
+	case own[Down].rule != "":
+		in.rungDown(d, v)
+		say(Down, own[Down].rule, "%s", own[Down].why)
+	case in.absent(d, v, done, say):
+	case !in.Suits(v.Slug) && in.suiting(d, v, say):
+	case in.capped(d, recent, say):
+	case !in.Suits(v.Slug):
+		d.Step, d.Dose = 0, v.Dose(in.School, 0)
+		say(Stay, "stay: it no longer suits, and nothing easier here does", "%s does not suit this client now and is left out; see its verdict for what replaces it", v.Name)
+	default:
+		if side, why := lagging(done); why != "" {
+			d.Extra = side
+			say(Stay, "stay: form ended the set or one side lags", "%s", why)
+			return
+		}
+		for _, hit := range []hit{own[Stay], whole[Stay]} {
+			if hit.rule != "" {
+				say(Stay, hit.rule, "%s", hit.why)
+				return
+			}
+		}
+		in.up(d, v, turns, say)
 	}
-	if in.down(d, v, last, say) {
-		return
+}
+
+// suiting is for a version that no longer suits: the nearest easier rung that does.
+func (in *Input) suiting(d *Decision, v *catalogue.Version, say sayer) bool {
+	for p := in.Catalogue.Previous(v); p != nil; p = in.Catalogue.Previous(p) {
+		if in.Suits(p.Slug) {
+			d.ToVersion, d.Step, d.Dose = p.Slug, 0, p.Dose(in.School, 0)
+			say(Down, "down: it no longer suits", "%s does not suit this client now; %s does", v.Name, p.Name)
+			return true
+		}
 	}
-	if in.absent(d, v, last, say) {
-		return
-	}
-	if in.capped(d, last, say) {
-		return
-	}
-	if side, why := lagging(last); why != "" {
-		d.Extra = side
-		say(Stay, "stay: form ended the set or one side lags", "%s", why)
-		return
-	}
-	in.up(d, v, turns, say)
+	return false
 }
 
 type sayer func(decision, rule, format string, a ...any)
-
-// referOn is the list of signs during a course that need a clinician.
-func referOn(sessions []Session) (rule, why string) {
-	n := len(sessions)
-	rising, long := 0, 0
-	for i := max(0, n-2); i < n; i++ {
-		s := sessions[i]
-		if s.PainStart != nil && s.PainEnd != nil && *s.PainEnd > *s.PainStart {
-			rising++
-		}
-		if s.Soreness != nil && s.Soreness.SettledH > 36 {
-			long++
-		}
-	}
-	for _, s := range sessions[max(0, n-1):] {
-		if len(s.RedFlags) > 0 {
-			return "refer: a red flag was recorded", "red flag in the session of " + s.Date
-		}
-		for _, it := range s.Items {
-			for _, f := range it.Felt {
-				if f == "travels-down" || f == "new-weakness" {
-					return "refer: symptoms travel down the limb or a new weakness", f + " was recorded in " + it.Version
-				}
-			}
-		}
-	}
-	if rising == 2 {
-		return "refer: symptoms rising over two sessions in a row", "pain was higher at the end than at the start in the last two sessions"
-	}
-	if long == 2 {
-		return "refer: soreness beyond 36 h twice", "soreness took longer than 36 h to settle after both of the last two sessions"
-	}
-	return "", ""
-}
-
-func (in *Input) down(d *Decision, v *catalogue.Version, last turn, say sayer) bool {
-	why := ""
-	lowest, _ := v.Steps(in.School)
-	for _, it := range last.items {
-		start := 0.0
-		if last.session.PainStart != nil {
-			start = *last.session.PainStart
-		}
-		half := float64(lowest[0].HoldSeconds(in.Breaths)) / 2
-		switch {
-		case it.Pain != nil && it.Where != "" && *it.Pain > start:
-			why = fmt.Sprintf("pain of %g of 10 came in the %s", *it.Pain, it.Where)
-		case it.FormLostS != nil && lowest[0].TotalReps() == 1 && *it.FormLostS < half:
-			why = fmt.Sprintf("form was lost at %g s, under half of the lowest dose", *it.FormLostS)
-		}
-	}
-	if s := last.session.Soreness; s != nil && s.SettledH > 36 {
-		why = fmt.Sprintf("soreness took %g h to settle", s.SettledH)
-	}
-	if why == "" {
-		return false
-	}
-	in.rungDown(d, v)
-	say(Down, "down: pain, lost form or long soreness", "%s", why)
-	return true
-}
 
 func (in *Input) rungDown(d *Decision, v *catalogue.Version) {
 	d.Step = 0
@@ -350,22 +335,23 @@ func (in *Input) absent(d *Decision, v *catalogue.Version, last turn, say sayer)
 		say(Down, "down: one dose step after an absence", "%d days since it was last done", days)
 	case days < absenceRetest:
 		in.rungDown(d, v)
-		say(Down, "down: one rung after more than 4 weeks", "%d days since it was last done", days)
+		say(Down, "down: one rung after 4 weeks", "%d days since it was last done", days)
 	default:
 		in.rungDown(d, v)
-		say(Down, "down: re-test after more than 8 weeks", "%d days since it was last done; test before building up again", days)
+		say(Down, "down: re-test after 8 weeks", "%d days since it was last done; test before building up again", days)
 	}
 	return true
 }
 
-// capped limits the next target to the last clean value.
-func (in *Input) capped(d *Decision, last turn, say sayer) bool {
-	for _, it := range last.items {
+// capped limits the next target to the last clean value. A sign in a trial, or in the session
+// before a clean one, caps nothing and permits no step up.
+func (in *Input) capped(d *Decision, recent []turn, say sayer) bool {
+	for _, it := range recent[len(recent)-1].items {
 		switch {
 		case it.SymptomRep != nil:
 			n := *it.SymptomRep - 1
 			if it.WarningRep != nil {
-				n = *it.WarningRep
+				n = min(n, *it.WarningRep)
 			}
 			d.Dose = d.Dose.CapReps(n)
 			say(Cap, "cap: below the repetition of the symptom", "a symptom came at repetition %d; the last clean one is %d", *it.SymptomRep, max(1, n))
@@ -374,6 +360,10 @@ func (in *Input) capped(d *Decision, last turn, say sayer) bool {
 			s := max(1, int(*it.SymptomS)-1)
 			d.Dose, _ = d.Dose.CapHold(s, in.Breaths)
 			say(Cap, "cap: below the second of the symptom", "a symptom came at %g s; the next hold stays at %d s", *it.SymptomS, s)
+			return true
+		case it.WarningRep != nil:
+			d.Dose = d.Dose.CapReps(*it.WarningRep)
+			say(Cap, "cap: at the repetition of the warning", "a warning came at repetition %d", *it.WarningRep)
 			return true
 		}
 	}
@@ -406,21 +396,27 @@ func lagging(t turn) (side, why string) {
 	return "", why
 }
 
-func (in *Input) up(d *Decision, v *catalogue.Version, turns []turn, say sayer) {
+func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
+	var turns []turn
+	for _, t := range all {
+		if t.items != nil {
+			turns = append(turns, t)
+		}
+	}
 	if len(turns) < 2 {
-		say(Stay, "stay: the target must be reached in two sessions running", "reached once so far")
+		say(Stay, "stay: the target must be reached in two sessions running", "reached once so far; one more clean session and it goes up")
 		return
 	}
-	for i := len(turns) - 2; i < len(turns); i++ {
-		t := turns[i]
-		if _, why := lagging(t); why != "" || t.items[0].Version != v.Slug || in.step(v, t.items) < d.Step || symptoms(t) {
+	turns = turns[len(turns)-2:]
+	for _, t := range turns {
+		if _, why := lagging(t); why != "" || t.items[0].Version != v.Slug || in.step(v, t.items) < d.Step {
 			say(Stay, "stay: the target must be reached in two sessions running", "the session of %s did not reach this target cleanly", t.session.Date)
 			return
 		}
-		if s := t.session.Soreness; s == nil || s.SettledH > 24 {
-			say(Stay, "stay: soreness must settle within 24 h and be known", "soreness after %s is unknown or took longer than 24 h", t.session.Date)
-			return
-		}
+	}
+	if a, b := date(turns[0].session), date(turns[1].session); !b.After(a) || b.Sub(a).Hours() > 24*farApart {
+		say(Stay, "stay: two sessions on different days within three weeks", "the last two were on %s and %s", turns[0].session.Date, turns[1].session.Date)
+		return
 	}
 	steps, _ := v.Steps(in.School)
 	if d.Step < len(steps)-1 {
@@ -439,13 +435,4 @@ func (in *Input) up(d *Decision, v *catalogue.Version, turns []turn, say sayer) 
 		d.ToVersion, d.Step, d.Dose = next.Slug, 0, next.Dose(in.School, 0)
 		say(Up, "up: one rung, at its lowest dose", "the top dose was reached with form in two sessions running")
 	}
-}
-
-func symptoms(t turn) bool {
-	for _, it := range t.items {
-		if it.SymptomRep != nil || it.SymptomS != nil || it.EndedBy == "symptom" {
-			return true
-		}
-	}
-	return false
 }

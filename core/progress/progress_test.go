@@ -7,7 +7,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"restbend"
 	"restbend/core/progress"
 )
 
@@ -29,7 +28,7 @@ func did(date, version string, sets, reps, hold int, change func(*progress.Sessi
 
 func decide(t *testing.T, school string, suits func(string) bool, sessions ...progress.Session) progress.Decision {
 	t.Helper()
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	if suits == nil {
 		suits = func(string) bool { return true }
@@ -43,6 +42,9 @@ func TestDecisions(t *testing.T) {
 	const b, long = "bridge", "bridge-long-hold"
 	top := func(date string, f func(*progress.Session, *progress.Item)) progress.Session {
 		return did(date, b, 3, 15, 3, f)
+	}
+	old := func(h float64) func(*progress.Session, *progress.Item) {
+		return func(s *progress.Session, _ *progress.Item) { s.Soreness.SettledH, s.Soreness.Kind = h, "old-pain" }
 	}
 	low := func(date string, f func(*progress.Session, *progress.Item)) progress.Session {
 		return did(date, b, 1, 8, 3, f)
@@ -60,8 +62,8 @@ func TestDecisions(t *testing.T) {
 		"next rung does not suit":      {[]progress.Session{top("2026-11-12", nil), top("2026-11-17", nil)}, func(s string) bool { return s != long }, "stay", b, "does not suit", 3},
 		"unknown soreness":             {[]progress.Session{low("2026-11-12", nil), low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.Soreness = nil })}, nil, "stay", b, "soreness", 0},
 		"soreness of 30 h":             {[]progress.Session{low("2026-11-12", nil), low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.Soreness.SettledH = 30 })}, nil, "stay", b, "soreness", 0},
-		"soreness beyond 36 h":         {[]progress.Session{low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.Soreness.SettledH = 40 })}, nil, "down", "bridge-low", "down", 0},
-		"soreness beyond 36 h twice":   {[]progress.Session{low("2026-11-12", func(s *progress.Session, _ *progress.Item) { s.Soreness.SettledH = 40 }), low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.Soreness.SettledH = 50 })}, nil, "refer", b, "36 h twice", 0},
+		"old pain beyond 36 h":         {[]progress.Session{low("2026-11-17", old(40))}, nil, "down", "bridge-low", "down", 0},
+		"old pain beyond 36 h twice":   {[]progress.Session{low("2026-11-12", old(40)), low("2026-11-17", old(50))}, nil, "refer", b, "36 h twice", 0},
 		"form ended it":                {[]progress.Session{low("2026-11-12", nil), low("2026-11-17", func(_ *progress.Session, i *progress.Item) { i.EndedBy = "form"; i.Done.Reps = 5 })}, nil, "stay", b, "form ended", 0},
 		"symptom at 8, warning at 6":   {[]progress.Session{did("2026-11-17", b, 2, 10, 3, func(_ *progress.Session, i *progress.Item) { i.SymptomRep = ptr(8); i.WarningRep = ptr(6) })}, nil, "cap", b, "cap", 2},
 		"symptom at 5":                 {[]progress.Session{low("2026-11-17", func(_ *progress.Session, i *progress.Item) { i.SymptomRep = ptr(5) })}, nil, "cap", b, "cap", 0},
@@ -70,7 +72,8 @@ func TestDecisions(t *testing.T) {
 		"rising twice":                 {[]progress.Session{low("2026-11-12", func(s *progress.Session, _ *progress.Item) { s.PainEnd = ptr(3.0) }), low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.PainEnd = ptr(4.0) })}, nil, "refer", b, "rising", 0},
 		"travels down the limb":        {[]progress.Session{low("2026-11-17", func(_ *progress.Session, i *progress.Item) { i.Felt = []string{"travels-down"} })}, nil, "refer", b, "refer", 0},
 		"a red flag":                   {[]progress.Session{low("2026-11-17", func(s *progress.Session, _ *progress.Item) { s.RedFlags = []string{"fainting"} })}, nil, "refer", b, "red flag", 0},
-		"20 days away: one step down":  {[]progress.Session{did("2026-10-31", b, 2, 8, 3, nil)}, nil, "down", b, "one dose step", 0},
+		"21 days away: no step":        {[]progress.Session{did("2026-10-30", b, 2, 8, 3, nil)}, nil, "stay", b, "once", 1},
+		"22 days away: one step down":  {[]progress.Session{did("2026-10-29", b, 2, 8, 3, nil)}, nil, "down", b, "one dose step", 0},
 		"5 weeks away: one rung down":  {[]progress.Session{low("2026-10-16", nil)}, nil, "down", "bridge-low", "one rung", 0},
 		"9 weeks away: re-test":        {[]progress.Session{low("2026-09-10", nil)}, nil, "down", "bridge-low", "re-test", 0},
 		"half the lowest hold":         {[]progress.Session{did("2026-11-17", long, 1, 1, 20, func(_ *progress.Session, i *progress.Item) { i.FormLostS = ptr(8.0); i.EndedBy = "form" })}, nil, "down", b, "down", 0},

@@ -3,6 +3,7 @@ package safety
 import (
 	"slices"
 	"strings"
+	"time"
 )
 
 // Referral says whether anything must be seen by a clinician first.
@@ -10,7 +11,7 @@ func (s *Screener) Referral() *Referral {
 	ref := &Referral{}
 	var reasons []string
 	for _, f := range s.client.RedFlags {
-		if s.client.cleared(f, s.today) {
+		if s.ClearedSince(f, time.Time{}) {
 			continue
 		}
 		ref.Flags = append(ref.Flags, f)
@@ -53,5 +54,5 @@ func (s *Screener) refers(k *Condition, r *Refer) bool {
 		}
 		return !ok || s.today.Before(d.AddDate(0, 0, 7*r.Weeks))
 	}
-	return r.Clearance && !s.client.cleared(k.Code, s.today)
+	return r.Clearance && !s.cleared(k)
 }

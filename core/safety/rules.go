@@ -220,7 +220,7 @@ func (c *Condition) detail(name string) string {
 		return v
 	case "school":
 		switch {
-		case c.Fracture != nil && *c.Fracture:
+		case c.fractured() != nil && *c.fractured():
 			return "strict" // always strict after a vertebral fracture
 		case c.Code == "osteopenia":
 			return "graded"
@@ -229,10 +229,10 @@ func (c *Condition) detail(name string) string {
 		}
 		return c.School
 	case "vertebral_fracture":
-		if c.Code == "osteopenia" && c.Fracture == nil {
+		if c.Code == "osteopenia" && c.fractured() == nil {
 			return "false" // with a fracture it would be osteoporosis
 		}
-		return text(c.Fracture)
+		return text(c.fractured())
 	case "progressing":
 		return strconv.FormatBool(c.Progressing != nil && *c.Progressing)
 	case "controlled":
@@ -267,8 +267,10 @@ func (c *Condition) number(name string, s *Screener) (v float64, ok bool) {
 		switch {
 		case dated && c.Code != "pregnancy":
 			return s.today.Sub(since).Hours() / (24 * 7), true
-		case dated && c.Weeks > 0:
+		case dated && c.Weeks > 0 && !since.After(s.today):
 			return float64(c.Weeks) + s.today.Sub(since).Hours()/(24*7), true
+		case c.Code == "pregnancy" && c.Weeks > 0: // nobody knows when they were counted
+			return max(float64(c.Weeks), undatedWeeks), true
 		}
 		return float64(c.Weeks), c.Weeks > 0
 	case "one_leg_s":
@@ -317,23 +319,4 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 func day(s string) (time.Time, bool) {
 	t, err := time.Parse(time.DateOnly, s)
 	return t, err == nil
-}
-
-// cleared tells whether a clearance covers a code on a day. A clearance without an end
-// holds for six months.
-func (c *Client) cleared(code string, today time.Time) bool {
-	for _, cl := range c.Clearances {
-		from, ok := day(cl.Date)
-		if !ok || from.After(today) || !slices.Contains(cl.Covers, code) {
-			continue
-		}
-		until, ok := day(cl.Until)
-		if !ok {
-			until = from.AddDate(0, 6, 0)
-		}
-		if !today.After(until) {
-			return true
-		}
-	}
-	return false
 }

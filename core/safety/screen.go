@@ -215,7 +215,7 @@ func (k *Condition) missing(ask string) bool {
 
 // bind makes one limit concrete where it applies.
 func (s *Screener) bind(k *Condition, l *Limit) {
-	if !s.applies(k, l.When) || l.Cleared && s.client.cleared(k.Code, s.today) {
+	if !s.applies(k, l.When) || l.Cleared && s.cleared(k) {
 		return
 	}
 	for _, item := range l.Lacks {

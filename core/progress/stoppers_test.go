@@ -1,0 +1,280 @@
+package progress_test
+
+import (
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+	"restbend/core/progress"
+)
+
+// loaded is the catalogue, read once.
+var loaded = sync.OnceValues(restbend.Catalogue)
+
+func decideAll(t *testing.T, change func(*progress.Input), sessions ...progress.Session) map[string]progress.Decision {
+	t.Helper()
+	cat, err := loaded()
+	require.NoError(t, err)
+	in := progress.Input{Catalogue: cat, School: "reps", Breaths: 12, Today: today, Suits: func(string) bool { return true }, Log: progress.Log{Sessions: sessions}}
+	if change != nil {
+		change(&in)
+	}
+	out := map[string]progress.Decision{}
+	for _, d := range progress.Decide(in) {
+		out[d.Family] = d
+	}
+	return out
+}
+
+type edit = func(*progress.Session, *progress.Item)
+
+// What an experienced physiotherapist decides about the bridge after two sessions of 1 x 8 that
+// are clean but for what the row says, on the 12th and the 17th; and about another family that
+// was clean both times.
+func TestStoppers(t *testing.T) {
+	felt := func(word string) edit {
+		return func(_ *progress.Session, i *progress.Item) { i.Felt = []string{word} }
+	}
+	seen := func(word string) edit {
+		return func(_ *progress.Session, i *progress.Item) { i.Seen = []string{word} }
+	}
+	pains := func(start, end float64) edit {
+		return func(s *progress.Session, _ *progress.Item) { s.PainStart, s.PainEnd = ptr(start), ptr(end) }
+	}
+	during := func(start, pain float64, where string) edit {
+		return func(s *progress.Session, i *progress.Item) {
+			s.PainStart, s.PainEnd, i.Pain, i.Where = ptr(start), ptr(start), ptr(pain), where
+		}
+	}
+	sore := func(peak, hours float64, kind string) edit {
+		return func(s *progress.Session, _ *progress.Item) {
+			s.Soreness = &progress.Soreness{Peak: peak, SettledH: hours, Kind: kind}
+		}
+	}
+	ended := func(because string) edit {
+		return func(s *progress.Session, _ *progress.Item) { s.Ended = because }
+	}
+	flag := func(code string) edit {
+		return func(s *progress.Session, _ *progress.Item) { s.RedFlags = []string{code} }
+	}
+	for _, c := range []struct {
+		name               string
+		before, last       edit
+		input              func(*progress.Input)
+		bridge, other, say string
+	}{
+		{"two clean sessions", nil, nil, nil, "up", "up", "next dose step"},
+		{"red flag in the session before", flag("saddle-numbness"), nil, nil, "refer", "refer", "not cleared since"},
+		{"red flag last", nil, flag("fainting"), nil, "refer", "refer", "not cleared since"},
+		{"red flag cleared after", flag("fainting"), nil, func(in *progress.Input) {
+			in.Cleared = func(code string, since time.Time) bool {
+				return code == "fainting" && !time.Date(2026, 11, 13, 0, 0, 0, 0, time.UTC).Before(since)
+			}
+		}, "up", "up", ""},
+		{"red flag cleared only before", nil, flag("fainting"), func(in *progress.Input) {
+			in.Cleared = func(_ string, since time.Time) bool {
+				return !time.Date(2026, 11, 13, 0, 0, 0, 0, time.UTC).Before(since)
+			}
+		}, "refer", "refer", ""},
+		{"the client must be seen today", nil, nil, func(in *progress.Input) { in.Refer = "Urgent medical help now" }, "refer", "refer", "Urgent"},
+		{"travels down, before", felt("travels-down"), nil, nil, "refer", "refer", "travels-down"},
+		{"new weakness", nil, felt("new-weakness"), nil, "refer", "refer", ""},
+		{"numbness", nil, felt("numbness"), nil, "refer", "refer", ""},
+		{"chest", felt("chest"), nil, nil, "refer", "refer", ""},
+		{"breathless", nil, felt("breathless"), nil, "refer", "refer", ""},
+		{"palpitations", nil, felt("palpitations"), nil, "refer", "refer", ""},
+		{"ended by a warning sign", nil, ended("warning-sign"), nil, "refer", "refer", "warning"},
+		{"dizzy once", felt("dizziness"), nil, nil, "stay", "stay", "dizzy"},
+		{"dizzy twice", felt("dizziness"), felt("dizziness"), nil, "refer", "refer", "dizzy"},
+		{"pain 7 at the start", nil, pains(7, 7), nil, "rest", "rest", "7 of 10"},
+		{"pain 6 at the start", pains(6, 6), pains(6, 6), nil, "up", "up", ""},
+		{"pain 9 today", nil, nil, func(in *progress.Input) { in.PainNow = ptr(9.0) }, "rest", "rest", "today"},
+		{"pain 6 today", nil, nil, func(in *progress.Input) { in.PainNow = ptr(6.0) }, "up", "up", ""},
+		{"pain 6 during, place not said", nil, during(2, 6, ""), nil, "down", "stay", "pain of 6"},
+		{"pain 5 during, from 4", nil, during(4, 5, ""), nil, "down", "stay", ""},
+		{"pain 4 during, from 3, place not said", during(3, 4, ""), during(3, 4, ""), nil, "up", "up", ""},
+		{"pain 4 during, from 2", nil, during(2, 4, ""), nil, "down", "stay", ""},
+		{"pain 6 during, from 6", nil, during(6, 6, ""), nil, "up", "up", ""},
+		{"pain 7 during, from 6", nil, during(6, 7, "back"), nil, "down", "stay", ""},
+		{"above the client's own limit", nil, during(3, 4, ""), func(in *progress.Input) { in.StopAbove = 3 }, "down", "stay", ""},
+		{"at the client's own limit", nil, during(3, 4, ""), func(in *progress.Input) { in.StopAbove = 4 }, "up", "up", ""},
+		{"pain in the session before", during(2, 6, "back"), nil, nil, "stay", "stay", "pain of 6"},
+		{"ended two above the start", nil, pains(1, 3), nil, "stay", "stay", "ended with pain 3"},
+		{"ended one above the start, once", nil, pains(1, 2), nil, "up", "up", ""},
+		{"ended higher twice", pains(1, 2), pains(1, 2), nil, "refer", "refer", "rising"},
+		{"start unknown, end 8", nil, func(s *progress.Session, _ *progress.Item) { s.PainStart, s.PainEnd = nil, ptr(8.0) }, nil, "stay", "stay", "ended with pain 8"},
+		{"session ended by pain", nil, ended("pain"), nil, "stay", "stay", "ended by"},
+		{"session ended by a symptom, before", ended("symptom"), nil, nil, "stay", "stay", ""},
+		{"session ended for time", nil, ended("time"), nil, "up", "up", ""},
+		{"session ended by wish", ended("wish"), ended("wish"), nil, "up", "up", ""},
+		{"an unknown word", nil, felt("numb foot"), nil, "stay", "stay", "numb foot"},
+		{"an unknown word, before", felt("tingling down the leg"), nil, nil, "stay", "stay", "not sorted"},
+		{"tiring is no stopper", felt("tiring"), felt("pulling"), nil, "up", "up", ""},
+		{"tingling", nil, felt("tingling"), nil, "down", "up", "tingling"},
+		{"tingling, before", felt("tingling"), nil, nil, "stay", "up", "tingling"},
+		{"heaviness", nil, felt("heaviness"), nil, "down", "up", ""},
+		{"leaking", nil, felt("leaking"), nil, "down", "up", ""},
+		{"doming", nil, felt("doming"), nil, "down", "up", ""},
+		{"a symptom, before", func(_ *progress.Session, i *progress.Item) { i.SymptomRep = ptr(7) }, nil, nil, "stay", "up", "symptom"},
+		{"a warning", nil, func(_ *progress.Session, i *progress.Item) { i.WarningRep = ptr(3) }, nil, "cap", "up", "repetition 3"},
+		{"a warning, before", func(_ *progress.Session, i *progress.Item) { i.WarningRep = ptr(3) }, nil, nil, "stay", "up", "warning"},
+		{"hip drop seen", nil, seen("hip-drop-left"), nil, "stay", "up", "hip-drop-left"},
+		{"arch seen, before", seen("arch"), nil, nil, "stay", "up", "arch"},
+		{"eased is a note", nil, seen("eased"), nil, "up", "up", ""},
+		{"form ended it, target reached", nil, func(_ *progress.Session, i *progress.Item) { i.EndedBy = "form" }, nil, "stay", "up", "form"},
+		{"soreness unknown", nil, func(s *progress.Session, _ *progress.Item) { s.Soreness = nil }, nil, "stay", "stay", "unknown"},
+		{"sore 5 of nobody knows what, 24 h", sore(5, 24, ""), sore(5, 24, ""), nil, "up", "up", ""},
+		{"sore 6 of nobody knows what", nil, sore(6, 20, ""), nil, "stay", "stay", "6 of 10"},
+		{"sore for 25 h of nobody knows what", nil, sore(2, 25, ""), nil, "stay", "stay", "25 h"},
+		{"muscles sore for 48 h", sore(4, 48, "muscle"), sore(5, 72, "muscle"), nil, "up", "up", ""},
+		{"muscles very sore", nil, sore(6, 20, "muscle"), nil, "stay", "stay", "muscles"},
+		{"muscles sore for four days, gone by the next session", sore(4, 96, "muscle"), nil, nil, "up", "up", ""},
+		{"muscles sore until the next session", sore(4, 120, "muscle"), nil, nil, "stay", "stay", "120 h"},
+		{"muscles sore for four days, last", nil, sore(4, 96, "muscle"), nil, "stay", "stay", ""},
+		{"old pain 24 h", sore(3, 24, "old-pain"), sore(3, 24, "old-pain"), nil, "up", "up", ""},
+		{"old pain 30 h", nil, sore(3, 30, "old-pain"), nil, "stay", "stay", "30 h"},
+		{"old pain 36 h", nil, sore(3, 36, "old-pain"), nil, "stay", "stay", ""},
+		{"old pain 37 h", nil, sore(3, 37, "old-pain"), nil, "down", "down", "37 h"},
+		{"old pain 37 h twice", sore(3, 37, "old-pain"), sore(3, 37, "old-pain"), nil, "refer", "refer", "36 h"},
+		{"both on one day", func(s *progress.Session, _ *progress.Item) { s.Date = "2026-11-17" }, nil, nil, "stay", "stay", "different days"},
+		{"21 days apart", func(s *progress.Session, _ *progress.Item) { s.Date = "2026-10-27" }, nil, nil, "up", "up", ""},
+		{"22 days apart", func(s *progress.Session, _ *progress.Item) { s.Date = "2026-10-26" }, nil, nil, "stay", "stay", "three weeks"},
+		{"tomorrow's session", nil, func(s *progress.Session, _ *progress.Item) { s.Date = "2026-11-21" }, nil, "stay", "stay", "after today"},
+		{"it no longer suits", nil, nil, func(in *progress.Input) { in.Suits = func(slug string) bool { return slug != "bridge" } }, "down", "up", "no longer suits"},
+		{"nothing in the row suits", nil, nil, func(in *progress.Input) {
+			in.Suits = func(slug string) bool { return slug != "bridge" && slug != "bridge-low" }
+		}, "stay", "up", "nothing easier"},
+	} {
+		sessions := []progress.Session{}
+		for i, change := range []edit{c.before, c.last} {
+			s := did([]string{"2026-11-12", "2026-11-17"}[i], "bridge", 1, 8, 3, change)
+			s.Items = append(s.Items, did(s.Date, "nod-only", 1, 8, 0, nil).Items...)
+			sessions = append(sessions, s)
+		}
+		ds := decideAll(t, c.input, sessions...)
+		cat, err := loaded()
+		require.NoError(t, err)
+		b, _ := cat.Version("bridge")
+		n, _ := cat.Version("nod-only")
+		d := ds[b.Family]
+		assert.Equal(t, c.bridge, d.Decision, "%s: %s", c.name, d.Because)
+		assert.Contains(t, d.Rule+" "+d.Because, c.say, c.name)
+		assert.Equal(t, c.other, ds[n.Family].Decision, "%s, the other family: %s", c.name, ds[n.Family].Because)
+	}
+}
+
+// A trial counts for nothing, but what it showed does.
+func TestATrialsSignsCount(t *testing.T) {
+	clean := []progress.Session{did("2026-11-12", "bridge", 3, 15, 3, nil), did("2026-11-17", "bridge", 3, 15, 3, nil)}
+	trial := func(change func(*progress.Item)) progress.Session {
+		return did("2026-11-18", "bridge-long-hold", 1, 1, 60, func(_ *progress.Session, i *progress.Item) {
+			i.Trial = true
+			change(i)
+		})
+	}
+	assert.Equal(t, "up", decideAll(t, nil, append(clean, trial(func(*progress.Item) {}))...)["bridge"].Decision)
+	for name, change := range map[string]func(*progress.Item){
+		"pain":    func(i *progress.Item) { i.Pain = ptr(8.0) },
+		"symptom": func(i *progress.Item) { i.SymptomRep, i.EndedBy = ptr(2), "symptom" },
+		"warning": func(i *progress.Item) { i.WarningRep = ptr(2) },
+	} {
+		d := decideAll(t, nil, append(clean, trial(change))...)["bridge"]
+		assert.NotEqual(t, "up", d.Decision, "%s: never towards a rung that just hurt", name)
+	}
+}
+
+// What was broken off by choice counts for nothing and breaks nothing.
+func TestWhatEndedByChoiceBreaksNothing(t *testing.T) {
+	skipped := did("2026-11-15", "bridge", 1, 8, 3, func(_ *progress.Session, i *progress.Item) { i.EndedBy, i.Done.Reps = "choice", 2 })
+	d := decideAll(t, nil, did("2026-11-12", "bridge", 1, 8, 3, nil), skipped, did("2026-11-17", "bridge", 1, 8, 3, nil))["bridge"]
+	assert.Equal(t, "up", d.Decision, d.Because)
+}
+
+func TestBothSidesAreDue(t *testing.T) {
+	one := func(date string) progress.Session {
+		return did(date, "clam", 1, 8, 0, func(_ *progress.Session, i *progress.Item) { i.Side = "left" })
+	}
+	both := func(date string) progress.Session {
+		s := one(date)
+		right := s.Items[0]
+		right.Side = "right"
+		s.Items = append(s.Items, right)
+		return s
+	}
+	family := func(ds map[string]progress.Decision) progress.Decision {
+		for _, d := range ds {
+			return d
+		}
+		return progress.Decision{}
+	}
+	assert.Equal(t, "stay", family(decideAll(t, nil, one("2026-11-12"), one("2026-11-17"))).Decision)
+	assert.Equal(t, "stay", family(decideAll(t, nil, both("2026-11-12"), one("2026-11-17"))).Decision)
+	assert.Equal(t, "up", family(decideAll(t, nil, both("2026-11-12"), both("2026-11-17"))).Decision)
+}
+
+func TestRisingPainAtTheStart(t *testing.T) {
+	course := func(pains ...float64) progress.Decision {
+		var all []progress.Session
+		for i, p := range pains {
+			all = append(all, did(fmt.Sprintf("2026-11-%02d", 8+4*i), "bridge", 1, 8, 3, func(s *progress.Session, _ *progress.Item) { s.PainStart, s.PainEnd = ptr(p), ptr(p) }))
+		}
+		return decideAll(t, nil, all...)["bridge"]
+	}
+	assert.Equal(t, "refer", course(1, 3, 6).Decision)
+	assert.Equal(t, "refer", course(2, 3, 4).Decision)
+	assert.Equal(t, "up", course(2, 2, 3).Decision, "one point is no rise")
+	assert.Equal(t, "up", course(1, 2, 3).Decision, "it is still low")
+	assert.Equal(t, "up", course(4, 2, 4).Decision, "up and down is no rise")
+}
+
+// An ordinary course of weekly sessions goes up at its pace, muscle soreness and all.
+func TestAnOrdinaryCourseGoesUp(t *testing.T) {
+	cat, err := loaded()
+	require.NoError(t, err)
+	v, _ := cat.Version("bridge-low")
+	var sessions []progress.Session
+	step, ups := 0, 0
+	for week := range 10 {
+		d := v.Dose("reps", step)
+		day := time.Date(2026, 9, 15, 0, 0, 0, 0, time.UTC).AddDate(0, 0, 7*week)
+		s := did(day.Format(time.DateOnly), v.Slug, max(1, d.Sets), d.Reps, d.HoldS, nil)
+		s.Soreness = &progress.Soreness{Peak: float64(2 + week%3), SettledH: float64(30 + 10*(week%4)), Kind: "muscle"}
+		s.PainEnd = ptr(2.0 + float64(week%4)/4)
+		if week%4 == 3 {
+			s.Items[0].Felt = []string{"tiring"}
+		}
+		sessions = append(sessions, s)
+		got := decideAll(t, func(in *progress.Input) { in.Today = day.AddDate(0, 0, 7) }, sessions...)[v.Family]
+		require.Contains(t, []string{"up", "stay"}, got.Decision, "week %d: %s", week, got.Because)
+		if got.Decision == "up" {
+			ups++
+			v, _ = cat.Version(got.ToVersion)
+			step = got.Step
+		}
+	}
+	assert.GreaterOrEqual(t, ups, 4, "two sessions a step")
+}
+
+// A hold goes up no farther than the client's conditions allow.
+func TestTheNextHoldKeepsTheClientsCap(t *testing.T) {
+	capped := func(in *progress.Input) {
+		in.School = "long-hold"
+		in.Cap = func(_ *catalogue.Version, d dose.Dose) (dose.Dose, string) {
+			out, did := d.CapHold(10, 12)
+			if did {
+				return out, "holds stay at 10 s"
+			}
+			return out, ""
+		}
+	}
+	d := decideAll(t, capped, did("2026-11-12", "bridge-long-hold", 1, 1, 20, nil), did("2026-11-17", "bridge-long-hold", 1, 1, 20, nil))["bridge"]
+	assert.LessOrEqual(t, d.Dose.HoldSeconds(12), 10)
+	assert.Contains(t, d.Because, "holds stay at 10 s")
+}
