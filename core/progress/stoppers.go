@@ -193,7 +193,7 @@ var stoppers = []stopper{
 					return fmt.Sprintf("pain of %g of 10 came in %s on %s", *it.Pain, it.Version, s.Date)
 				}
 			}
-			if s.PainEnd != nil && (l.in.stops(s.PainStart, *s.PainEnd) || *s.PainEnd >= start(s)+2) {
+			if s.PainEnd != nil && l.in.stops(s.PainStart, *s.PainEnd) {
 				return fmt.Sprintf("the session of %s ended with pain %g of 10", s.Date, *s.PainEnd)
 			}
 		}

@@ -121,3 +121,35 @@ func TestContradictionsAreReadStrictly(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotNil(t, s.Referral(), "the date of a fracture means a fracture")
 }
+
+// The client page says through which day, or why not.
+func TestClearancesSayThroughWhichDay(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	hip := safety.Condition{Code: "hip-replacement", Side: "left", Date: "2025-01-01", Approach: "posterior"}
+	for _, c := range []struct{ date, by, until, operated, through, why string }{
+		{"2025-07-01", "surgeon", "", "2025-01-01", "", ""},
+		{"2025-07-01", "surgeon", "", "2025-01-02", "2026-01-01", "ended on 2026-01-01"},
+		{"2026-10-01", "surgeon", "", "2026-06-01", "2027-04-01", ""},
+		{"2026-10-01", "surgeon", "2028-01-01", "2026-06-01", "2027-10-01", ""},
+		{"2026-10-01", "surgeon", "2026-12-24", "2026-06-01", "2026-12-24", ""},
+		{"2026-05-01", "surgeon", "", "2026-06-01", "", "before what it should clear"},
+		{"2026-10-01", "coach", "", "2026-06-01", "", "it takes doctor, gp, specialist, surgeon, physiotherapist"},
+		{"", "surgeon", "", "2026-06-01", "", "day is missing"},
+		{"2026-11-21", "surgeon", "", "2026-06-01", "", "lies ahead"},
+	} {
+		hip.Date = c.operated
+		s, err := safety.NewScreener(rules, cat, &safety.Client{Conditions: []safety.Condition{hip}}, time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC))
+		require.NoError(t, err)
+		through, why := s.Clears(&safety.Clearance{Date: c.date, By: c.by, Until: c.until, Covers: []string{"hip-replacement"}}, "hip-replacement")
+		got := ""
+		if !through.IsZero() {
+			got = through.Format(time.DateOnly)
+		}
+		assert.Equal(t, c.through, got, "%+v", c)
+		assert.Contains(t, why, c.why)
+		assert.Equal(t, c.why == "", why == "", "%+v: %s", c, why)
+	}
+}
