@@ -63,7 +63,7 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	valid(t, "catalogue", exchange.NewCatalogue(cat))
 	assert.Len(t, exchange.NewCatalogue(cat).Versions, 223)
 
-	c.RedFlags = []string{"fainting"}
+	c.RedFlags = []safety.Flag{{Code: "fainting"}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
 	doc := exchange.NewScreen(s.Screen(), cat)

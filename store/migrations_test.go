@@ -10,7 +10,7 @@ import (
 )
 
 // latest is the newest version of the tables.
-const latest = 6
+const latest = 7
 
 func atVersion(t *testing.T, version int64) *Store {
 	t.Helper()
@@ -153,6 +153,34 @@ func TestARecordGoesOutAndIn(t *testing.T) {
 	latest, err := s.LatestPlan(ctx, client)
 	require.NoError(t, err)
 	assert.Equal(t, plan, latest)
+}
+
+// A red flag of before has the last day its list changed, or the day of the migration; going
+// back leaves its code.
+func TestRedFlagsOfBeforeGetADay(t *testing.T) {
+	ctx := context.Background()
+	s := atVersion(t, 6)
+	s.must(t, `INSERT INTO accounts (id, name, password_hash, created_at) VALUES (1, 'one', 'hash', '')`)
+	s.must(t, `INSERT INTO clients (id, account_id, name, document, updated_at) VALUES
+		(1, 1, 'A', '{"red_flags": ["fainting", "chest-pain"], "born": 1960}', ''), (2, 1, 'B', '{"red_flags": ["fainting"]}', ''), (3, 1, 'C', '{"red_flags": []}', ''), (4, 1, 'D', '{"born": 1950}', '')`)
+	s.must(t, `INSERT INTO client_history (client_id, at, who, field) VALUES (1, '2026-03-01T10:00:00Z', 'x', 'red_flags'), (1, '2026-05-02T10:00:00Z', 'x', 'red_flags'), (1, '2026-06-01T10:00:00Z', 'x', 'kit')`)
+	p, err := s.migrations()
+	require.NoError(t, err)
+	_, err = p.UpTo(ctx, 7)
+	require.NoError(t, err)
+	document := func(id int) (text string) {
+		require.NoError(t, s.DB.QueryRow(`SELECT document FROM clients WHERE id = ?`, id).Scan(&text))
+		return text
+	}
+	var day string
+	require.NoError(t, s.DB.QueryRow(`SELECT date('now')`).Scan(&day))
+	assert.JSONEq(t, `{"red_flags": [{"code": "fainting", "since": "2026-05-02"}, {"code": "chest-pain", "since": "2026-05-02"}], "born": 1960}`, document(1))
+	assert.JSONEq(t, `{"red_flags": [{"code": "fainting", "since": "`+day+`"}]}`, document(2))
+	assert.JSONEq(t, `{"red_flags": []}`, document(3))
+	assert.JSONEq(t, `{"born": 1950}`, document(4))
+	_, err = p.Down(ctx)
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"red_flags": ["fainting", "chest-pain"], "born": 1960}`, document(1))
 }
 
 // Damage is found: rows that point nowhere.

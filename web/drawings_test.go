@@ -117,7 +117,7 @@ func TestDoseInWords(t *testing.T) {
 // What the intake form shows is what it saves: a client goes through the form unchanged.
 func TestAClientSurvivesTheForm(t *testing.T) {
 	yes, three := true, 3
-	c := &safety.Client{Format: "restbend.client/1", Name: "Runa Tidewell", Born: 1960, Sex: "female", HeightCM: 165.5, MassKG: 70, Complaint: "stiff", RedFlags: []string{"weight-loss"},
+	c := &safety.Client{Format: "restbend.client/1", Name: "Runa Tidewell", Born: 1960, Sex: "female", HeightCM: 165.5, MassKG: 70, Complaint: "stiff", RedFlags: []safety.Flag{{Code: "weight-loss"}},
 		Conditions: []safety.Condition{{Code: "osteoporosis", School: "graded", Fracture: &yes, FractureDate: "2025-01-02"}, {Code: "low-back-pain", Phase: "acute", ProvokedBy: []string{"flexion", "rotation"}},
 			{Code: "scoliosis", Region: "thoracic", Convex: "left", Degrees: 22}, {Code: "spinal-fusion", Region: "lumbar", Date: "2024-03-01", Levels: "L4-S1"}, {Code: "pregnancy", Weeks: 12, Date: "2026-11-01"},
 			{Code: "hip-replacement", Side: "left", Approach: "anterior", Date: "2026-01-05"}, {Code: "high-blood-pressure", Controlled: &yes}, {Code: "spondylolisthesis", Grade: 2}, {Code: "disc-sciatica", Preference: "extension"}},

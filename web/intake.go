@@ -138,7 +138,7 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 		}
 	}
 	for _, f := range rules.RedFlags {
-		if slices.Contains(cl.RedFlags, f.Code) {
+		if cl.Raised(f.Code) {
 			pg.Open = append(pg.Open, f)
 		}
 	}
@@ -277,7 +277,7 @@ func (s *Server) saveIntake(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	f := &filler{c: cl, v: c.Request.PostForm, build: row.Build, complete: row.ID > 0 && row.Intake == ""}
+	f := &filler{c: cl, v: c.Request.PostForm, build: row.Build, today: s.Today().Format(time.DateOnly), complete: row.ID > 0 && row.Intake == ""}
 	intakeSteps[step].fill(f)
 	doc, err := json.Marshal(cl)
 	if err != nil {

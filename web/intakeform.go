@@ -21,7 +21,8 @@ type filler struct {
 	c        *safety.Client
 	v        url.Values
 	build    string
-	complete bool // the intake was complete before
+	today    string // the day a new red flag is raised on
+	complete bool   // the intake was complete before
 	problems exchange.Problems
 }
 
@@ -82,7 +83,15 @@ func (f *filler) start() {
 	if c.Name == "" {
 		f.wrong("name", "is missing")
 	}
-	c.RedFlags = f.list("red_flags")
+	before := c.RedFlags
+	c.RedFlags = nil
+	for _, code := range f.list("red_flags") {
+		flag := safety.Flag{Code: code, Since: f.today}
+		if i := slices.IndexFunc(before, func(b safety.Flag) bool { return b.Code == code }); i >= 0 {
+			flag = before[i]
+		}
+		c.RedFlags = append(c.RedFlags, flag)
+	}
 	if f.text("asked") != "yes" {
 		f.wrong("red_flags", "confirm that every question was asked")
 	}
@@ -277,7 +286,10 @@ func valuesOf(c *safety.Client) url.Values {
 		v.Set("pain.worst_24h", strconv.FormatFloat(c.Pain.Worst, 'f', -1, 64))
 		num("pain.stop_above", c.Pain.StopAbove)
 	}
-	v["red_flags"], v["kit"], v["surfaces"] = slices.Clone(c.RedFlags), slices.Clone(c.Kit), slices.Clone(c.Surfaces)
+	for _, f := range c.RedFlags {
+		v.Add("red_flags", f.Code)
+	}
+	v["kit"], v["surfaces"] = slices.Clone(c.Kit), slices.Clone(c.Surfaces)
 	for k, a := range c.Positions {
 		v.Set("positions."+k, a)
 	}

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -109,8 +110,8 @@ func (s *Server) recordFlags(c *gin.Context, pg *planPage, flags []string) {
 	}
 	for _, f := range flags {
 		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
-		if known && !slices.Contains(cl.RedFlags, f) {
-			cl.RedFlags = append(cl.RedFlags, f)
+		if known {
+			cl.Raise(f, s.Today().Format(time.DateOnly))
 		}
 	}
 	row := pg.Person.Row

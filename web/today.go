@@ -54,8 +54,8 @@ func (s *Server) saveToday(c *gin.Context) {
 	}
 	for _, f := range c.PostFormArray("red_flags") {
 		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
-		if known && !slices.Contains(cl.RedFlags, f) {
-			cl.RedFlags = append(cl.RedFlags, f)
+		if known {
+			cl.Raise(f, s.Today().Format(time.DateOnly))
 		}
 	}
 	if wrong != "" {

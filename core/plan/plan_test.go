@@ -135,7 +135,7 @@ func TestTheSameInputGivesTheSameSession(t *testing.T) {
 
 func TestRefused(t *testing.T) {
 	for name, c := range map[string]*safety.Client{
-		"a red flag":  {RedFlags: []string{"fainting"}},
+		"a red flag":  {RedFlags: []safety.Flag{{Code: "fainting"}}},
 		"a fusion":    {Conditions: []safety.Condition{{Code: "spinal-fusion"}}},
 		"no position": {Positions: map[string]string{"stand_free": "no"}, Surfaces: []string{}},
 	} {

@@ -1,6 +1,7 @@
 package safety_test
 
 import (
+	"encoding/json"
 	"fmt"
 	"testing"
 	"time"
@@ -77,8 +78,11 @@ func TestClearances(t *testing.T) {
 		{"pregnancy, friend", pregnant(20, "2026-11-18"), nil, "2026-10-01", "friend", "", yes},
 		{"pregnancy, cleared before it began", pregnant(8, "2026-11-18"), nil, "2026-08-01", "midwife", "", yes},
 	} {
-		client := &safety.Client{Conditions: c.conditions, RedFlags: c.flags, Clearances: []safety.Clearance{{Date: c.date, By: c.by, Until: c.until}}}
+		client := &safety.Client{Conditions: c.conditions, Clearances: []safety.Clearance{{Date: c.date, By: c.by, Until: c.until}}}
 		client.Clearances[0].Covers = append(client.Clearances[0].Covers, c.flags...)
+		for _, code := range c.flags {
+			client.RedFlags = append(client.RedFlags, safety.Flag{Code: code, Since: "2026-01-10"})
+		}
 		for _, k := range c.conditions {
 			client.Clearances[0].Covers = append(client.Clearances[0].Covers, k.Code)
 		}
@@ -152,4 +156,34 @@ func TestClearancesSayThroughWhichDay(t *testing.T) {
 		assert.Contains(t, why, c.why)
 		assert.Equal(t, c.why == "", why == "", "%+v: %s", c, why)
 	}
+}
+
+// A red flag is cleared by what was written on the day it was raised or later.
+func TestAFlagIsClearedAfterItWasRaised(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	seen := func(flag safety.Flag, cleared string) bool {
+		s, err := safety.NewScreener(rules, cat, &safety.Client{RedFlags: []safety.Flag{flag}, Clearances: []safety.Clearance{{Date: cleared, By: "doctor", Covers: []string{flag.Code}}}}, time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC))
+		require.NoError(t, err)
+		return s.Referral() != nil
+	}
+	const code = "saddle-numbness"
+	assert.True(t, seen(safety.Flag{Code: code, Since: "2026-11-10"}, "2026-11-09"), "an old note clears nothing new")
+	assert.False(t, seen(safety.Flag{Code: code, Since: "2026-11-10"}, "2026-11-10"))
+	assert.True(t, seen(safety.Flag{Code: code}, "2026-11-19"), "without a day it was raised today")
+	assert.False(t, seen(safety.Flag{Code: code}, "2026-11-20"))
+	assert.True(t, seen(safety.Flag{Code: code, Since: "2027-01-01"}, "2026-11-19"), "a day ahead is today")
+	assert.True(t, seen(safety.Flag{Code: code, Since: "last week"}, "2026-11-19"), "no day is today")
+
+	c := &safety.Client{RedFlags: []safety.Flag{{Code: code, Since: "2026-10-01"}, {Code: "fainting"}}}
+	c.Raise(code, "2026-11-20")
+	assert.Equal(t, []safety.Flag{{Code: "fainting"}, {Code: code, Since: "2026-11-20"}}, c.RedFlags, "raised anew it must be cleared anew")
+	text, err := json.Marshal(c.RedFlags)
+	require.NoError(t, err)
+	assert.JSONEq(t, `["fainting", {"code": "saddle-numbness", "since": "2026-11-20"}]`, string(text))
+	var again []safety.Flag
+	require.NoError(t, json.Unmarshal(text, &again))
+	assert.Equal(t, c.RedFlags, again)
 }

@@ -1,5 +1,12 @@
 package safety
 
+import (
+	"encoding/json"
+	"slices"
+
+	"gopkg.in/yaml.v3"
+)
+
 // Client is what a verdict depends on. The field names are those of the exchange format;
 // dates are ISO days.
 type Client struct {
@@ -15,7 +22,7 @@ type Client struct {
 	Positions   map[string]string  `json:"positions,omitempty"`
 	FloorMax    *int               `json:"floor_transfers_max,omitempty"`
 	Pain        *Pain              `json:"pain,omitempty"`
-	RedFlags    []string           `json:"red_flags,omitzero"`
+	RedFlags    []Flag             `json:"red_flags,omitzero"`
 	Clearances  []Clearance        `json:"clearances,omitzero"`
 	Kit         []string           `json:"kit,omitzero"`
 	Surfaces    []string           `json:"surfaces,omitzero"`
@@ -38,6 +45,53 @@ type Client struct {
 	Consent         *Consent    `json:"consent,omitempty"`
 	NextReview      string      `json:"next_review,omitempty"`
 	Notes           string      `json:"notes,omitempty"`
+}
+
+// Flag is a red flag with the day it was raised; without one it counts as raised today. As a
+// document it is its code, or {"code", "since"}.
+type Flag struct {
+	Code  string `json:"code" yaml:"code"`
+	Since string `json:"since,omitempty" yaml:"since"`
+}
+
+// MarshalJSON writes a flag without a day as its code.
+func (f Flag) MarshalJSON() ([]byte, error) {
+	if f.Since == "" {
+		return json.Marshal(f.Code)
+	}
+	type plain Flag
+	return json.Marshal(plain(f))
+}
+
+// UnmarshalJSON reads a code or {"code", "since"}.
+func (f *Flag) UnmarshalJSON(data []byte) error {
+	*f = Flag{}
+	if len(data) > 0 && data[0] == '"' {
+		return json.Unmarshal(data, &f.Code)
+	}
+	type plain Flag
+	return json.Unmarshal(data, (*plain)(f))
+}
+
+// UnmarshalYAML reads a code or {code, since}.
+func (f *Flag) UnmarshalYAML(n *yaml.Node) error {
+	*f = Flag{}
+	if n.Kind == yaml.ScalarNode {
+		f.Code = n.Value
+		return nil
+	}
+	type plain Flag
+	return n.Decode((*plain)(f))
+}
+
+// Raised tells whether a red flag is recorded.
+func (c *Client) Raised(code string) bool {
+	return slices.ContainsFunc(c.RedFlags, func(f Flag) bool { return f.Code == code })
+}
+
+// Raise records a red flag of a day; one that was there before, cleared or not, is raised anew.
+func (c *Client) Raise(code, day string) {
+	c.RedFlags = append(slices.DeleteFunc(slices.Clone(c.RedFlags), func(f Flag) bool { return f.Code == code }), Flag{code, day})
 }
 
 // Operation is one past operation.

@@ -74,7 +74,7 @@ func TestOverridesNeverLiftReferFirst(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := client(t, 3)
 		if rapid.Bool().Draw(t, "flagged") {
-			c.RedFlags = []string{rapid.SampledFrom(rules.RedFlags).Draw(t, "flag").Code}
+			c.RedFlags = []safety.Flag{{Code: rapid.SampledFrom(rules.RedFlags).Draw(t, "flag").Code}}
 		}
 		plain, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
@@ -268,7 +268,7 @@ func TestReferralAndClearance(t *testing.T) {
 	}
 	for _, f := range rules.RedFlags {
 		c := able()
-		c.RedFlags = []string{f.Code}
+		c.RedFlags = []safety.Flag{{Code: f.Code, Since: "2026-10-15"}}
 		r := refer(c)
 		require.NotNil(t, r, f.Code)
 		assert.Equal(t, f.Urgent, r.Urgent, f.Code)
@@ -303,7 +303,7 @@ func TestOverrideIsShownAndNeverLiftsReferral(t *testing.T) {
 	c.Overrides[0].Until = "2026-11-19"
 	assert.False(t, result().Overridden, "expired")
 	c.Overrides[0].Until = "2026-12-01"
-	c.RedFlags = []string{"fainting"}
+	c.RedFlags = []safety.Flag{{Code: "fainting"}}
 	assert.Equal(t, safety.ReferFirst, result().Verdict)
 	assert.False(t, result().Overridden)
 }

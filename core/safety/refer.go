@@ -3,7 +3,6 @@ package safety
 import (
 	"slices"
 	"strings"
-	"time"
 )
 
 // Referral says whether anything must be seen by a clinician first.
@@ -11,12 +10,16 @@ func (s *Screener) Referral() *Referral {
 	ref := &Referral{}
 	var reasons []string
 	for _, f := range s.client.RedFlags {
-		if s.ClearedSince(f, time.Time{}) {
+		since, ok := day(f.Since)
+		if !ok || since.After(s.today) {
+			since = s.today
+		}
+		if s.ClearedSince(f.Code, since) {
 			continue
 		}
-		ref.Flags = append(ref.Flags, f)
+		ref.Flags = append(ref.Flags, f.Code)
 		for _, rf := range s.rules.RedFlags {
-			if rf.Code == f && rf.Urgent {
+			if rf.Code == f.Code && rf.Urgent {
 				ref.Urgent = true
 			}
 		}

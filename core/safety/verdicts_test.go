@@ -84,7 +84,7 @@ func verdictTable(t *testing.T, file string, least int) {
 				Clearances []safety.Clearance
 				Positions  map[string]string
 				Surfaces   []string
-				RedFlags   []string `yaml:"red_flags"`
+				RedFlags   []safety.Flag `yaml:"red_flags"`
 				Today      struct {
 					Date    string
 					SIJSide string `yaml:"sij_side"`
