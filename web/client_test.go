@@ -384,3 +384,25 @@ func TestOneClientOutAndIn(t *testing.T) {
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "is not JSON")
 }
+
+// The client page says through which day a clearance clears, or why it does not; a warning
+// sign ticked after an old note still has to be seen.
+func TestClearancesSayWhatTheyClear(t *testing.T) {
+	p := start(t, true).signIn()
+	fused := func(by, date string) string {
+		return p.record(url.Values{"name": {"Ebba Quillon"}, "conditions": {"spinal-fusion"}, "condition.spinal-fusion.region": {"lumbar"}, "condition.spinal-fusion.date": {"2026-07-01"},
+			"clearance.0.date": {date}, "clearance.0.by": {by}, "clearance.0.covers": {"spinal-fusion"}})
+	}
+	for _, c := range []struct{ by, date, says string }{
+		{"coach", "2026-11-01", "Does not clear spinal fusion:</strong> it takes doctor, gp, specialist, surgeon, physiotherapist"},
+		{"surgeon", "2026-06-01", "Does not clear spinal fusion:</strong> it was written before what it should clear"},
+		{"Surgeon", "2026-11-01", "Clears spinal fusion through 2027-05-01"},
+	} {
+		_, page := p.do("GET", "/clients/"+fused(c.by, c.date), nil)
+		assert.Contains(t, page, c.says)
+		assert.Equal(t, strings.HasPrefix(c.says, "Does"), strings.Contains(page, "See a clinician before exercising"), c.says)
+	}
+	id := p.record(url.Values{"name": {"Ivo Tarn"}, "red_flags": {"fainting"}, "clearance.0.date": {"2026-01-10"}, "clearance.0.by": {"doctor"}, "clearance.0.covers": {"fainting"}})
+	_, page := p.do("GET", "/clients/"+id, nil)
+	assert.Contains(t, page, "Urgent medical help now", "raised today, the note is older")
+}

@@ -55,7 +55,7 @@ var stoppers = []stopper{
 	{everyone, ReferOn, "refer: symptoms travel, a new weakness or a sign of heart or breath", felt("travels-down", "new-weakness", "numbness", "chest", "breathless", "palpitations")},
 	{everyone, ReferOn, "refer: a warning sign ended the session", ended("warning-sign")},
 	{everyone, ReferOn, "refer: dizzy in two sessions", func(l *look) string {
-		if n := count(l.recent(), func(s Session) bool { return says(s, "dizziness") != "" }); n == 2 {
+		if n := count(l.recent(), func(s Session) bool { return says(l.in, s, "dizziness") != "" }); n == 2 {
 			return "dizziness was recorded in both of the last two sessions"
 		}
 		return ""
@@ -117,7 +117,7 @@ var stoppers = []stopper{
 		return ""
 	}},
 	{family, Down, "down: tingling, heaviness, leaking or doming", func(l *look) string {
-		return saysIn(l.turns[len(l.turns)-1:], "tingling", "heaviness", "leaking", "doming")
+		return saysIn(l.in, l.turns[len(l.turns)-1:], "tingling", "heaviness", "leaking", "doming")
 	}},
 
 	{family, Stay, "stay: two clean sessions after a sign", func(l *look) string {
@@ -125,22 +125,22 @@ var stoppers = []stopper{
 			for _, it := range t.all() {
 				switch {
 				case it.SymptomRep != nil || it.SymptomS != nil || it.EndedBy == "symptom":
-					return "a symptom came in " + it.Version + " on " + t.session.Date
+					return "a symptom came in " + l.in.name(it.Version) + " on " + t.session.Date
 				case it.WarningRep != nil:
-					return "a warning repetition came in " + it.Version + " on " + t.session.Date
+					return "a warning repetition came in " + l.in.name(it.Version) + " on " + t.session.Date
 				case it.Pain != nil && l.in.stops(t.session.PainStart, *it.Pain):
-					return fmt.Sprintf("pain of %g came in %s on %s", *it.Pain, it.Version, t.session.Date)
+					return fmt.Sprintf("pain of %g came in %s on %s", *it.Pain, l.in.name(it.Version), t.session.Date)
 				}
 			}
 		}
-		return saysIn(l.turns, "tingling", "heaviness", "leaking", "doming")
+		return saysIn(l.in, l.turns, "tingling", "heaviness", "leaking", "doming")
 	}},
 	{family, Stay, "stay: a fault of form was seen", func(l *look) string {
 		for _, t := range l.turns {
 			for _, it := range t.items {
 				for _, word := range it.Seen {
 					if word != "eased" && word != "skipped" { // notes of the player, not faults
-						return word + " was seen in " + it.Version + " on " + t.session.Date
+						return word + " was seen in " + l.in.name(it.Version) + " on " + t.session.Date
 					}
 				}
 			}
@@ -154,7 +154,7 @@ var stoppers = []stopper{
 				other := map[string]string{"left": "right", "right": "left"}[it.Side]
 				if ok && v.SideMode == "each" && !oneSided(v) && other != "" &&
 					!slices.ContainsFunc(t.items, func(o Item) bool { return o.Version == it.Version && o.Side == other }) {
-					return "only the " + it.Side + " side of " + it.Version + " was done on " + t.session.Date
+					return "only the " + it.Side + " side of " + l.in.name(it.Version) + " was done on " + t.session.Date
 				}
 			}
 		}
@@ -190,7 +190,7 @@ var stoppers = []stopper{
 		for _, s := range l.recent() {
 			for _, it := range s.Items {
 				if it.Pain != nil && l.in.stops(s.PainStart, *it.Pain) {
-					return fmt.Sprintf("pain of %g of 10 came in %s on %s", *it.Pain, it.Version, s.Date)
+					return fmt.Sprintf("pain of %g of 10 came in %s on %s", *it.Pain, l.in.name(it.Version), s.Date)
 				}
 			}
 			if s.PainEnd != nil && l.in.stops(s.PainStart, *s.PainEnd) {
@@ -206,7 +206,7 @@ var stoppers = []stopper{
 			for _, it := range s.Items {
 				for _, word := range it.Felt {
 					if !slices.Contains(Felt, word) {
-						return fmt.Sprintf("%q was felt in %s on %s; say which of the known words it is", word, it.Version, s.Date)
+						return fmt.Sprintf("%q was felt in %s on %s; say which of the known words it is", word, l.in.name(it.Version), s.Date)
 					}
 				}
 			}
@@ -288,21 +288,29 @@ func count(all []Session, is func(Session) bool) (n int) {
 	return n
 }
 
+// name is what an exercise is called.
+func (in *Input) name(slug string) string {
+	if v, ok := in.Catalogue.Version(slug); ok {
+		return v.Name
+	}
+	return slug
+}
+
 // says is the first of some felt words in a session, with where.
-func says(s Session, words ...string) string {
+func says(in *Input, s Session, words ...string) string {
 	for _, it := range s.Items {
 		for _, f := range it.Felt {
 			if slices.Contains(words, f) {
-				return f + " was recorded in " + it.Version + " on " + s.Date
+				return f + " was recorded in " + in.name(it.Version) + " on " + s.Date
 			}
 		}
 	}
 	return ""
 }
 
-func saysIn(turns []turn, words ...string) string {
+func saysIn(in *Input, turns []turn, words ...string) string {
 	for _, t := range turns {
-		if why := says(Session{Date: t.session.Date, Items: t.all()}, words...); why != "" {
+		if why := says(in, Session{Date: t.session.Date, Items: t.all()}, words...); why != "" {
 			return why
 		}
 	}
@@ -312,7 +320,7 @@ func saysIn(turns []turn, words ...string) string {
 func felt(words ...string) func(*look) string {
 	return func(l *look) string {
 		for _, s := range l.recent() {
-			if why := says(s, words...); why != "" {
+			if why := says(l.in, s, words...); why != "" {
 				return why
 			}
 		}
