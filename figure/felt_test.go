@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"restbend"
 	"restbend/core/body"
 	"restbend/figure"
 )
@@ -17,7 +16,7 @@ import (
 // Where an exercise is felt is marked on the picture: every place an entry names has a place
 // on the body, on the side that works, and both sides are mirrored.
 func TestWhatIsFeltIsMarked(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	for _, v := range cat.Versions {
@@ -53,7 +52,7 @@ func TestWhatIsFeltIsMarked(t *testing.T) {
 // What is held is where the hands are: a ring passes both, a weight has a handle across the
 // fist and a head at each end, a band ends on the edge of a door that stands.
 func TestHeldThingsAreWhereTheHandsAre(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	b := body.NewBody(body.Female, 0)
 	palms := func(slug string, phase int) (left, right body.Vec) {

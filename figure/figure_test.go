@@ -13,6 +13,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -25,9 +26,12 @@ import (
 
 var update = flag.Bool("update", false, "write the golden figures again")
 
+// loaded is the catalogue, read once.
+var loaded = sync.OnceValues(restbend.Catalogue)
+
 func sequence(t testing.TB, slug, side string) *figure.Sequence {
 	t.Helper()
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	v, ok := cat.Version(slug)
 	require.True(t, ok, slug)
@@ -71,7 +75,7 @@ func TestEveryFigureIsSmallAndWellFormed(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	for _, v := range cat.Versions {
@@ -107,7 +111,7 @@ func TestTitlesAreEscaped(t *testing.T) {
 
 // Every thing that is held and every kind of furniture leaves a mark on the picture.
 func TestThingsAndFurnitureAreDrawn(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	seen := map[string]bool{}
@@ -163,7 +167,7 @@ func TestRegionsAreColouredByChange(t *testing.T) {
 
 // A soft ball keeps its size and lies on both thighs.
 func TestTheBallTouchesTheThighs(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	v, _ := cat.Version("ball-squeeze")
 	const ball, thigh = 0.10, 0.07 // radii, m
@@ -196,7 +200,7 @@ func TestTheBallTouchesTheThighs(t *testing.T) {
 
 // A pair shows two different postures, each once, in one well-formed picture.
 func TestPairsShowStartAndEffort(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	for _, v := range cat.Versions {

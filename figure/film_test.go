@@ -16,7 +16,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/figure"
@@ -42,7 +41,7 @@ func TestEveryFilm(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	cat, err := restbend.Catalogue()
+	cat, err := loaded()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	var sizes []int
@@ -235,7 +234,10 @@ func TestFilmsOfBothSidesAreMirrored(t *testing.T) {
 
 // Eases and other surfaces move too, and differ from the exercise as it is.
 func TestEasesMove(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	if testing.Short() {
+		t.Skip("long")
+	}
+	cat, err := loaded()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	eased, moving := 0, 0

@@ -161,6 +161,9 @@ func TestFigure(t *testing.T) {
 
 // Every film is measured: one line each, and a sum.
 func TestFilmsAreMeasured(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	code, out, _ := run("", "catalogue", "--films")
 	assert.Zero(t, code)
 	lines := strings.Split(strings.TrimSpace(out), "\n")
