@@ -192,7 +192,12 @@ func Decide(in Input) []Decision {
 type turn struct {
 	session Session
 	items   []Item
-	tried   []Item // trials, and what ended by choice: they count for nothing but their signs do
+	tried   []Item // trials, and what ended by choice without a sign: they count for nothing
+}
+
+// signed tells that something came up that must not be lost, however the item ended.
+func (it *Item) signed() bool {
+	return it.SymptomRep != nil || it.SymptomS != nil || it.WarningRep != nil || it.FormLostS != nil || it.Pain != nil || len(it.Felt) > 0
 }
 
 // all are the items with those that do not count.
@@ -204,7 +209,7 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (De
 		t := turn{session: s}
 		for _, it := range s.Items {
 			if v, ok := in.Catalogue.Version(it.Version); ok && v.Family == f.Name && v.Branch == branch {
-				if it.Trial || it.EndedBy == "choice" {
+				if it.Trial || it.EndedBy == "choice" && !it.signed() {
 					t.tried = append(t.tried, it)
 				} else {
 					t.items = append(t.items, it)
@@ -215,10 +220,10 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (De
 			turns = append(turns, t)
 		}
 	}
-	last := slices.IndexFunc(turns, func(t turn) bool { return t.items != nil })
+	last, before := -1, 0 // the turns that count: the last one and the one before
 	for i, t := range turns {
 		if t.items != nil {
-			last = i
+			last, before = i, max(0, last)
 		}
 	}
 	if last < 0 {
@@ -228,7 +233,7 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (De
 	v, _ := in.Catalogue.Version(done.items[len(done.items)-1].Version)
 	step := in.step(v, done.items)
 	d := Decision{Family: f.Name, Version: v.Slug, ToVersion: v.Slug, Step: step, Dose: v.Dose(in.School, step)}
-	in.decide(&d, v, turns, done, sessions)
+	in.decide(&d, v, turns, before, last, sessions)
 	if to, ok := in.Catalogue.Version(d.ToVersion); ok && in.Cap != nil {
 		why := ""
 		if d.Dose, why = in.Cap(to, d.Dose); why != "" {
@@ -257,26 +262,29 @@ func (in *Input) step(v *catalogue.Version, items []Item) int {
 	return best
 }
 
-func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, done turn, sessions []Session) {
+// decide reads the last two turns that count and everything tried since.
+func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, before, last int, sessions []Session) {
 	say := func(decision, rule, format string, a ...any) {
 		d.Decision, d.Rule, d.Because = decision, rule, fmt.Sprintf(format, a...)
 	}
-	recent := turns[max(0, len(turns)-2):]
-	whole := in.seen(everyone, sessions, nil)
+	done := turns[last]
+	whole := in.seen(everyone, &look{in: in, sessions: sessions})
 	for _, strict := range []string{ReferOn, Rest} {
 		if hit, ok := whole[strict]; ok {
 			say(strict, hit.rule, "%s", hit.why)
 			return
 		}
 	}
-	own := in.seen(family, sessions, recent)
+	own := in.seen(family, &look{in, sessions, turns[before:], turns[last:]})
 	switch {
 	case own[Down].rule != "":
 		in.rungDown(d, v)
 		say(Down, own[Down].rule, "%s", own[Down].why)
+		in.keepCap(d, v, done)
 	case in.absent(d, v, done, say):
+		in.keepCap(d, v, done)
 	case !in.Suits(v.Slug) && in.suiting(d, v, say):
-	case in.capped(d, recent, say):
+	case in.capped(d, done, say):
 	case !in.Suits(v.Slug):
 		d.Step, d.Dose = 0, v.Dose(in.School, 0)
 		say(Stay, "stay: it no longer suits, and nothing easier here does", "%s does not suit this client now and is left out; see its verdict for what replaces it", v.Name)
@@ -345,29 +353,48 @@ func (in *Input) absent(d *Decision, v *catalogue.Version, last turn, say sayer)
 
 // capped limits the next target to the last clean value. A sign in a trial, or in the session
 // before a clean one, caps nothing and permits no step up.
-func (in *Input) capped(d *Decision, recent []turn, say sayer) bool {
-	for _, it := range recent[len(recent)-1].items {
+func (in *Input) capped(d *Decision, done turn, say sayer) bool {
+	capped, rule, why := in.lastClean(d.Dose, done)
+	if rule != "" {
+		d.Dose = capped
+		say(Cap, rule, "%s", why)
+	}
+	return rule != ""
+}
+
+// keepCap keeps what a sign capped where a stricter decision leaves the version as it is.
+func (in *Input) keepCap(d *Decision, v *catalogue.Version, done turn) {
+	if d.ToVersion != v.Slug {
+		return
+	}
+	if capped, rule, why := in.lastClean(v.Dose(in.School, 0), done); rule != "" {
+		d.Step, d.Dose = 0, capped
+		d.Because += "; " + why
+	}
+}
+
+// lastClean is a dose kept at the last clean value of a turn, with the rule and why; the rule
+// is empty when no sign came.
+func (in *Input) lastClean(to dose.Dose, done turn) (capped dose.Dose, rule, why string) {
+	for _, it := range done.items { // both sides: the stricter
 		switch {
 		case it.SymptomRep != nil:
 			n := *it.SymptomRep - 1
 			if it.WarningRep != nil {
 				n = min(n, *it.WarningRep)
 			}
-			d.Dose = d.Dose.CapReps(n)
-			say(Cap, "cap: below the repetition of the symptom", "a symptom came at repetition %d; the last clean one is %d", *it.SymptomRep, max(1, n))
-			return true
+			to = to.CapReps(n)
+			rule, why = "cap: below the repetition of the symptom", fmt.Sprintf("a symptom came at repetition %d; the last clean one is %d", *it.SymptomRep, max(1, n))
 		case it.SymptomS != nil:
 			s := max(1, int(*it.SymptomS)-1)
-			d.Dose, _ = d.Dose.CapHold(s, in.Breaths)
-			say(Cap, "cap: below the second of the symptom", "a symptom came at %g s; the next hold stays at %d s", *it.SymptomS, s)
-			return true
+			to, _ = to.CapHold(s, in.Breaths)
+			rule, why = "cap: below the second of the symptom", fmt.Sprintf("a symptom came at %g s; the next hold stays at %d s", *it.SymptomS, s)
 		case it.WarningRep != nil:
-			d.Dose = d.Dose.CapReps(*it.WarningRep)
-			say(Cap, "cap: at the repetition of the warning", "a warning came at repetition %d", *it.WarningRep)
-			return true
+			to = to.CapReps(*it.WarningRep)
+			rule, why = "cap: at the repetition of the warning", fmt.Sprintf("a warning came at repetition %d", *it.WarningRep)
 		}
 	}
-	return false
+	return to, rule, why
 }
 
 // lagging explains why the target was not reached with form, and which side is behind.

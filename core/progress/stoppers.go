@@ -18,12 +18,12 @@ const (
 	family   = "family"   // the family it was seen in
 )
 
-// look is what a stopper reads: the client's last two sessions, or the last two turns of one
-// family, newest last.
+// look is what a stopper reads, newest last.
 type look struct {
 	in       *Input
 	sessions []Session // all of them
-	turns    []turn    // of the family; empty when the whole client is asked about
+	turns    []turn    // of the family, from the last two that count; empty when the whole client is asked about
+	newest   []turn    // ... from the last one that counts
 }
 
 // stopper is one row of the table of what forbids a step up.
@@ -94,30 +94,31 @@ var stoppers = []stopper{
 	}},
 
 	{family, Down, "down: pain, lost form or long soreness", func(l *look) string {
-		t := l.turns[len(l.turns)-1]
-		for _, it := range t.all() {
-			if it.Pain != nil && (l.in.stops(t.session.PainStart, *it.Pain) || it.Where != "" && *it.Pain > start(t.session)) {
-				if it.Where == "" {
-					return fmt.Sprintf("pain of %g of 10 came", *it.Pain)
-				}
-				return fmt.Sprintf("pain of %g of 10 came in the %s", *it.Pain, it.Where)
-			}
-		}
-		for _, it := range t.items {
-			if v, ok := l.in.Catalogue.Version(it.Version); ok && it.FormLostS != nil {
-				lowest, _ := v.Steps(l.in.School)
-				if half := float64(lowest[0].HoldSeconds(l.in.Breaths)) / 2; lowest[0].TotalReps() == 1 && *it.FormLostS < half {
-					return fmt.Sprintf("form was lost at %g s, under half of the lowest dose", *it.FormLostS)
+		for _, t := range l.newest {
+			for _, it := range t.all() {
+				if it.Pain != nil && (l.in.stops(t.session.PainStart, *it.Pain) || it.Where != "" && *it.Pain > start(t.session)) {
+					if it.Where == "" {
+						return fmt.Sprintf("pain of %g of 10 came", *it.Pain)
+					}
+					return fmt.Sprintf("pain of %g of 10 came in the %s", *it.Pain, it.Where)
 				}
 			}
-		}
-		if h := oldPainSettled(t.session); h > 36 {
-			return fmt.Sprintf("the old pain took %g h to settle", h)
+			for _, it := range t.items {
+				if v, ok := l.in.Catalogue.Version(it.Version); ok && it.FormLostS != nil {
+					lowest, _ := v.Steps(l.in.School)
+					if half := float64(lowest[0].HoldSeconds(l.in.Breaths)) / 2; lowest[0].TotalReps() == 1 && *it.FormLostS < half {
+						return fmt.Sprintf("form was lost at %g s, under half of the lowest dose", *it.FormLostS)
+					}
+				}
+			}
+			if h := oldPainSettled(t.session); h > 36 {
+				return fmt.Sprintf("the old pain took %g h to settle", h)
+			}
 		}
 		return ""
 	}},
 	{family, Down, "down: tingling, heaviness, leaking or doming", func(l *look) string {
-		return saysIn(l.in, l.turns[len(l.turns)-1:], "tingling", "heaviness", "leaking", "doming")
+		return saysIn(l.in, l.newest, "tingling", "heaviness", "leaking", "doming")
 	}},
 
 	{family, Stay, "stay: two clean sessions after a sign", func(l *look) string {
@@ -220,8 +221,8 @@ type hit struct{ rule, why string }
 
 // seen looks for the stoppers of the whole client or of one family; the first row of each
 // decision counts.
-func (in *Input) seen(who string, sessions []Session, turns []turn) map[string]hit {
-	l, out := &look{in, sessions, turns}, map[string]hit{}
+func (in *Input) seen(who string, l *look) map[string]hit {
+	out := map[string]hit{}
 	for _, s := range stoppers {
 		if _, ok := out[s.decision]; ok || s.who != who {
 			continue

@@ -278,3 +278,57 @@ func TestTheNextHoldKeepsTheClientsCap(t *testing.T) {
 	assert.LessOrEqual(t, d.Dose.HoldSeconds(12), 10)
 	assert.Contains(t, d.Because, "holds stay at 10 s")
 }
+
+// However an item ended and whatever was tried or skipped since, a sign is not lost.
+func TestASignIsNeverLost(t *testing.T) {
+	symptom := func(rep int, ended string) edit {
+		return func(_ *progress.Session, i *progress.Item) { i.SymptomRep, i.EndedBy = ptr(rep), ended }
+	}
+	skipped := func(date string) progress.Session {
+		return did(date, "bridge", 1, 8, 3, func(_ *progress.Session, i *progress.Item) { i.EndedBy, i.Done.Reps = "choice", 0 })
+	}
+	clean := did("2026-11-12", "bridge", 1, 8, 3, nil)
+	for name, sessions := range map[string][]progress.Session{
+		"a symptom, then skipped":            {clean, did("2026-11-14", "bridge", 1, 8, 3, symptom(4, "choice"))},
+		"the only time, skipped":             {did("2026-11-14", "bridge", 1, 8, 3, symptom(4, "choice"))},
+		"target reached all the same":        {clean, did("2026-11-14", "bridge", 1, 8, 3, symptom(4, "target"))},
+		"skipped once since":                 {clean, did("2026-11-14", "bridge", 1, 8, 3, symptom(4, "target")), skipped("2026-11-16")},
+		"skipped twice since":                {clean, did("2026-11-14", "bridge", 1, 8, 3, symptom(4, "target")), skipped("2026-11-16"), skipped("2026-11-18")},
+		"skipped twice between and once ago": {clean, skipped("2026-11-13"), skipped("2026-11-14"), did("2026-11-15", "bridge", 1, 8, 3, symptom(4, "symptom")), skipped("2026-11-18")},
+	} {
+		d := decideAll(t, nil, sessions...)["bridge"]
+		assert.Equal(t, "cap", d.Decision, "%s: %s", name, d.Because)
+		assert.Equal(t, 3, d.Dose.Reps, name)
+	}
+	for name, change := range map[string]edit{
+		"pain":     func(_ *progress.Session, i *progress.Item) { i.Pain = ptr(6.0) },
+		"tingling": func(_ *progress.Session, i *progress.Item) { i.Felt = []string{"tingling"} },
+		"old pain": func(s *progress.Session, _ *progress.Item) {
+			s.Soreness = &progress.Soreness{Peak: 3, SettledH: 40, Kind: "old-pain"}
+		},
+		"then left": func(_ *progress.Session, i *progress.Item) { i.Pain, i.EndedBy = ptr(6.0), "choice" },
+	} {
+		d := decideAll(t, nil, clean, did("2026-11-14", "bridge", 1, 8, 3, change), skipped("2026-11-16"), skipped("2026-11-18"))["bridge"]
+		assert.Equal(t, "down", d.Decision, "%s: %s", name, d.Because)
+	}
+	fault := func(_ *progress.Session, i *progress.Item) { i.Seen = []string{"arch"} }
+	assert.Equal(t, "stay", decideAll(t, nil, did("2026-11-10", "bridge", 1, 8, 3, fault), clean, skipped("2026-11-16"), skipped("2026-11-18"))["bridge"].Decision, "two that count")
+
+	// On the lowest rung, and after an absence, the cap stays on the dose.
+	d := decideAll(t, nil, did("2026-11-14", "bridge-low", 1, 8, 3, func(_ *progress.Session, i *progress.Item) { i.Pain, i.SymptomRep = ptr(6.0), ptr(4) }))["bridge"]
+	assert.Equal(t, "down", d.Decision)
+	assert.Equal(t, "bridge-low", d.ToVersion)
+	assert.LessOrEqual(t, d.Dose.Reps, 3)
+	d = decideAll(t, nil, did("2026-10-29", "bridge", 2, 8, 3, symptom(4, "symptom")))["bridge"]
+	assert.Equal(t, "down", d.Decision)
+	assert.LessOrEqual(t, d.Dose.Reps, 3, d.Because)
+
+	// Of two sides the stricter counts.
+	s := did("2026-11-14", "clam", 1, 8, 0, func(_ *progress.Session, i *progress.Item) { i.Side, i.SymptomRep = "left", ptr(7) })
+	right := s.Items[0]
+	right.Side, right.SymptomRep = "right", ptr(3)
+	s.Items = append(s.Items, right)
+	for _, one := range decideAll(t, nil, s) {
+		assert.Equal(t, 2, one.Dose.Reps, "the right side's")
+	}
+}
