@@ -12,6 +12,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
@@ -46,7 +47,8 @@ type Plan struct {
 // Taught is one session as the player logged it.
 type Taught struct {
 	PlanID    int64           `json:"plan_id,omitempty"`
-	Day       string          `json:"day"`
+	Day       trade.Day       `json:"day"`
+	Log       json.RawMessage `json:"log,omitempty"` // the log session
 	Plan      json.RawMessage `json:"plan"`
 	State     json.RawMessage `json:"state,omitempty"`
 	PainStart *float64        `json:"pain_start,omitempty"`
@@ -164,13 +166,21 @@ func null(f *float64) sql.NullFloat64 {
 	return sql.NullFloat64{Float64: *f, Valid: true}
 }
 
+// orNone leaves an empty document out.
+func orNone(doc []byte) json.RawMessage {
+	if string(doc) == "{}" {
+		return nil
+	}
+	return doc
+}
+
 func client(r *store.Record) Client {
 	c := Client{Client: json.RawMessage(r.Client.Document), Build: r.Client.Build, Intake: r.Client.Intake}
 	for _, p := range r.Plans {
 		c.Plans = append(c.Plans, Plan{p.ID, json.RawMessage(p.Document), p.CreatedAt})
 	}
 	for _, t := range r.Taught {
-		out := Taught{PlanID: t.PlanID.Int64, Day: t.Day, Plan: json.RawMessage(t.Plan), State: json.RawMessage(t.State), PainStart: ptr(t.PainStart), PainEnd: ptr(t.PainEnd),
+		out := Taught{Log: orNone(t.Log), PlanID: t.PlanID.Int64, Day: t.Day, Plan: json.RawMessage(t.Plan), State: json.RawMessage(t.State), PainStart: ptr(t.PainStart), PainEnd: ptr(t.PainEnd),
 			SorePeak: ptr(t.SorePeak), SettledH: ptr(t.SoreSettledH), Notes: t.Notes, RedFlags: json.RawMessage(t.RedFlags), EndedAt: t.EndedAt.String}
 		for _, e := range t.Entries {
 			out.Entries = append(out.Entries, Entry{e.Key, e.Kind, e.At, json.RawMessage(e.Document)})
@@ -188,7 +198,7 @@ func client(r *store.Record) Client {
 
 // Read reads a bundle, or a single restbend.client/1 document, and checks everything in
 // it. Problems name the field.
-func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules) (*Bundle, error) {
+func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*Bundle, error) {
 	data, err := io.ReadAll(io.LimitReader(r, exchange.MaxBundle+1))
 	if err != nil {
 		return nil, err
@@ -197,14 +207,16 @@ func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules) (*Bundle, 
 		Format string `json:"format"`
 	}
 	if err := json.Unmarshal(data, &kind); err == nil && kind.Format == "restbend.client/1" {
-		c, err := exchange.ReadClient(bytes.NewReader(data), cat, rules)
+		c, err := exchange.ReadRecord(bytes.NewReader(data), cat, rules, today)
 		if err != nil {
 			return nil, err
 		}
 		if c.Name == "" {
 			return nil, exchange.Problems{{Path: "name", Text: "is missing"}}
 		}
-		return &Bundle{Format: format, Clients: []Client{{Client: data}}}, nil
+		c.Stamp(today)
+		doc, err := json.Marshal(c)
+		return &Bundle{Format: format, Clients: []Client{{Client: doc}}}, err
 	}
 	b := &Bundle{}
 	if err := exchange.ReadBundle(bytes.NewReader(data), b); err != nil {
@@ -223,13 +235,29 @@ func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules) (*Bundle, 
 	for i := range b.Clients {
 		c := &b.Clients[i]
 		path := fmt.Sprintf("clients[%d]", i)
-		cl, err := exchange.ReadClient(bytes.NewReader(c.Client), cat, rules)
+		cl, err := exchange.ReadRecord(bytes.NewReader(c.Client), cat, rules, today)
 		nested(path+".client", err)
-		if err == nil && cl.Name == "" {
-			problems = append(problems, exchange.Problem{Path: path + ".client.name", Text: "is missing"})
+		if err == nil {
+			if cl.Name == "" {
+				problems = append(problems, exchange.Problem{Path: path + ".client.name", Text: "is missing"})
+			}
+			cl.Stamp(today)
+			if c.Client, err = json.Marshal(cl); err != nil {
+				return nil, err
+			}
+		}
+		for k, t := range c.Taught {
+			if t.Day.IsZero() || t.Day.After(today) {
+				problems = append(problems, exchange.Problem{Path: fmt.Sprintf("%s.taught[%d].day", path, k), Text: fmt.Sprintf("found %q, allowed: a day up to today (%s; rule: no days to come)", t.Day, today)})
+			}
+			if len(t.Log) > 0 {
+				doc := append(append([]byte(`{"format": "restbend.log/1", "sessions": [`), t.Log...), "]}"...)
+				_, err := exchange.ReadLog(bytes.NewReader(doc), cat, today)
+				nested(fmt.Sprintf("%s.taught[%d].log", path, k), err)
+			}
 		}
 		for k, r := range c.Results {
-			_, err := exchange.ReadResults(bytes.NewReader(r))
+			_, err := exchange.ReadResults(bytes.NewReader(r), today)
 			nested(fmt.Sprintf("%s.results[%d]", path, k), err)
 		}
 	}
@@ -283,7 +311,7 @@ func record(c *Client) (store.Record, error) {
 		return doc
 	}
 	for _, t := range c.Taught {
-		out := store.Taught{PlanID: sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0}, Day: t.Day, Plan: t.Plan, State: or(t.State, "{}"), PainStart: null(t.PainStart), PainEnd: null(t.PainEnd),
+		out := store.Taught{Log: t.Log, PlanID: sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0}, Day: t.Day, Plan: t.Plan, State: or(t.State, "{}"), PainStart: null(t.PainStart), PainEnd: null(t.PainEnd),
 			SorePeak: null(t.SorePeak), SoreSettledH: null(t.SettledH), Notes: t.Notes, RedFlags: or(t.RedFlags, "[]"), EndedAt: sql.NullString{String: t.EndedAt, Valid: t.EndedAt != ""}}
 		for _, e := range t.Entries {
 			out.Entries = append(out.Entries, store.Entry{Key: e.Key, Kind: e.Kind, At: e.At, Document: e.Entry})
@@ -292,7 +320,7 @@ func record(c *Client) (store.Record, error) {
 	}
 	for _, doc := range c.Results {
 		var res struct {
-			Date string `json:"date"`
+			Date trade.Day `json:"date"`
 		}
 		if err := json.Unmarshal(doc, &res); err != nil {
 			return r, err

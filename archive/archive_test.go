@@ -16,6 +16,7 @@ import (
 	"restbend/archive"
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/exchange"
 	"restbend/store"
@@ -29,7 +30,7 @@ func filled(t testing.TB) (*store.Store, *catalogue.Catalogue, *safety.Rules) {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	require.NoError(t, demo.Fill(ctx, st, cat, rules, time.Now()))
+	require.NoError(t, demo.Fill(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local)))
 	return st, cat, rules
 }
 
@@ -45,10 +46,10 @@ func empty(t testing.TB) *store.Store {
 func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
 	ctx := context.Background()
 	st, cat, rules := filled(t)
-	require.NoError(t, st.AddResults(ctx, 2, store.Results{Day: "2026-11-18", Document: []byte(`{"format": "restbend.results/1", "date": "2026-11-18", "results": {"tandem_s": 8}}`)}))
+	require.NoError(t, st.AddResults(ctx, 2, store.Results{Day: trade.MustDay("2026-11-18"), Document: []byte(`{"format": "restbend.results/1", "date": "2026-11-18", "results": {"tandem_s": 8}}`)}))
 	id, err := st.CreatePlan(ctx, store.Plan{ClientID: 2, ClientRevision: 1, Document: []byte(`{"items": []}`)})
 	require.NoError(t, err)
-	_, err = st.StartTeaching(ctx, store.Taught{ClientID: 2, Day: "2026-11-20", Plan: []byte(`{"items": []}`)})
+	_, err = st.StartTeaching(ctx, store.Taught{ClientID: 2, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{"items": []}`)})
 	require.NoError(t, err)
 	assert.Positive(t, id)
 	out, err := archive.Everything(ctx, st)
@@ -58,7 +59,7 @@ func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotContains(t, string(doc), "argon2", "no password leaves")
 
-	back, err := archive.Read(bytes.NewReader(doc), cat, rules)
+	back, err := archive.Read(bytes.NewReader(doc), cat, rules, trade.DayOf(time.Now(), time.Local))
 	require.NoError(t, err)
 	other := empty(t)
 	account, err := other.CreateAccount(ctx, "lowen", "x")
@@ -76,7 +77,7 @@ func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
 	got, err := json.Marshal(again)
 	require.NoError(t, err)
 	assert.JSONEq(t, string(want), string(got))
-	problems, _, err := archive.Examine(ctx, other, cat, rules, time.Now())
+	problems, _, err := archive.Examine(ctx, other, cat, rules, trade.DayOf(time.Now(), time.Local))
 	require.NoError(t, err)
 	assert.Empty(t, problems)
 }
@@ -94,7 +95,7 @@ func TestMistakesInABundleNameTheField(t *testing.T) {
 		`{"format": "restbend.client/1", "conditions": []}`:                                                                                               "name: is missing",
 		`{"format": "restbend.bundle/1", "clients": [{"client": {}, "taught": [{"day": "2026-02-30", "plan": {}}]}]}`:                                     "clients[0].taught[0].day",
 	} {
-		_, err := archive.Read(strings.NewReader(doc), cat, rules)
+		_, err := archive.Read(strings.NewReader(doc), cat, rules, trade.DayOf(time.Now(), time.Local))
 		var p exchange.Problems
 		require.ErrorAs(t, err, &p, doc)
 		assert.Contains(t, err.Error(), want)
@@ -108,7 +109,7 @@ func TestAllOrNone(t *testing.T) {
 	account, err := st.CreateAccount(ctx, "lowen", "x")
 	require.NoError(t, err)
 	good := archive.Client{Client: json.RawMessage(`{"name": "A"}`)}
-	bad := archive.Client{Client: json.RawMessage(`{"name": "B"}`), Taught: []archive.Taught{{Day: "2026-01-01", Plan: json.RawMessage(`{}`), Entries: []archive.Entry{{Key: "k", Kind: "done", Entry: json.RawMessage(`{}`)}, {Key: "k", Kind: "done", Entry: json.RawMessage(`{}`)}}}}}
+	bad := archive.Client{Client: json.RawMessage(`{"name": "B"}`), Taught: []archive.Taught{{Day: trade.MustDay("2026-01-01"), Plan: json.RawMessage(`{}`), Entries: []archive.Entry{{Key: "k", Kind: "done", Entry: json.RawMessage(`{}`)}, {Key: "k", Kind: "done", Entry: json.RawMessage(`{}`)}}}}}
 	assert.Error(t, archive.Add(ctx, st, account, &archive.Bundle{Clients: []archive.Client{good, bad}}), "the same key twice")
 	rows, err := st.Clients(ctx, account)
 	require.NoError(t, err)
@@ -127,10 +128,10 @@ func TestExamineFindsWhatIsBroken(t *testing.T) {
 		_, err := st.DB.ExecContext(ctx, sql)
 		require.NoError(t, err)
 	}
-	problems, notes, err := archive.Examine(ctx, st, cat, rules, time.Now())
+	problems, notes, err := archive.Examine(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local))
 	require.NoError(t, err)
 	all := strings.Join(problems, "\n")
-	for _, want := range []string{"client 1: kitt: unknown field", `a session has the day "2026-99-99"`, "stenosis/gone: no such limit"} {
+	for _, want := range []string{"client 1: kitt: unknown field", `a session has the day ""`, "stenosis/gone: no such limit"} {
 		assert.Contains(t, all, want)
 	}
 	assert.Len(t, problems, 3)
@@ -145,7 +146,7 @@ func FuzzRead(f *testing.F) {
 	f.Add(`{"format": "restbend.bundle/1", "clients": [{"client": {"format": "restbend.client/1", "name": "A", "conditions": []}, "results": [{}], "history": [{"at": "t", "who": "w", "field": "f"}]}]}`)
 	f.Add(`{"format": "restbend.client/1", "name": "A", "conditions": []}`)
 	f.Fuzz(func(t *testing.T, doc string) {
-		b, err := archive.Read(strings.NewReader(doc), cat, rules)
+		b, err := archive.Read(strings.NewReader(doc), cat, rules, trade.DayOf(time.Now(), time.Local))
 		if err == nil && b == nil {
 			t.Fatal("neither a bundle nor a problem")
 		}

@@ -5,17 +5,17 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"time"
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/store"
 )
 
 // Examine reads every document of a database. Problems are documents that cannot be
 // used; notes are things to look at: ended clearances, unknown versions in old plans.
-func Examine(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today time.Time) (problems, notes []string, err error) {
+func Examine(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (problems, notes []string, err error) {
 	changes, err := st.LimitChanges(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -57,9 +57,9 @@ func Examine(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rul
 	return problems, notes, nil
 }
 
-func examineClient(ctx context.Context, st *store.Store, row store.Client, cat *catalogue.Catalogue, rules *safety.Rules, own map[string]bool, today time.Time) (problems, notes []string, err error) {
+func examineClient(ctx context.Context, st *store.Store, row store.Client, cat *catalogue.Catalogue, rules *safety.Rules, own map[string]bool, today trade.Day) (problems, notes []string, err error) {
 	label := fmt.Sprintf("client %d", row.ID)
-	cl, err := exchange.ReadClient(bytes.NewReader(row.Document), cat, rules)
+	cl, err := exchange.ReadRecord(bytes.NewReader(row.Document), cat, rules, today)
 	if inner, ok := err.(exchange.Problems); ok {
 		for _, p := range inner {
 			problems = append(problems, label+": "+p.String())
@@ -69,7 +69,7 @@ func examineClient(ctx context.Context, st *store.Store, row store.Client, cat *
 	}
 	if cl != nil {
 		for _, c := range cl.Clearances {
-			if c.Until != "" && c.Until < today.Format(time.DateOnly) {
+			if !c.Until.IsZero() && c.Until.Before(today) {
 				notes = append(notes, fmt.Sprintf("%s: a clearance ended on %s", label, c.Until))
 			}
 		}
@@ -96,13 +96,13 @@ func examineClient(ctx context.Context, st *store.Store, row store.Client, cat *
 		plan(fmt.Sprintf("plan %d", p.ID), p.Document)
 	}
 	for _, t := range r.Taught {
-		plan("the session of "+t.Day, t.Plan)
-		if _, err := time.Parse(time.DateOnly, t.Day); err != nil {
-			problems = append(problems, fmt.Sprintf("%s: a session has the day %q", label, t.Day))
+		plan("the session of "+t.Day.String(), t.Plan)
+		if t.Day.IsZero() || t.Day.After(today) {
+			problems = append(problems, fmt.Sprintf("%s: a session has the day %q, which is none up to today", label, t.Day))
 		}
 	}
 	for _, t := range r.Results {
-		if _, err := exchange.ReadResults(bytes.NewReader(t.Document)); err != nil {
+		if _, err := exchange.ReadResults(bytes.NewReader(t.Document), today); err != nil {
 			problems = append(problems, fmt.Sprintf("%s: tests of %s: %v", label, t.Day, err))
 		}
 	}

@@ -28,6 +28,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/figure"
 	"restbend/store"
@@ -40,13 +41,13 @@ var (
 	tasks, _ = restbend.Tasks()
 	norms, _ = restbend.Norms()
 	kinds, _ = restbend.Templates(cat)
-	today    = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+	today    = trade.On(2026, 11, 20)
 )
 
 func client() *safety.Client {
 	return &safety.Client{Conditions: []safety.Condition{{Code: "osteoporosis"}, {Code: "disc-sciatica", Preference: "extension"}, {Code: "wrist-pain", Side: "right"}},
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"},
-		Surfaces:  []string{"mat", "chair", "counter", "sofa"}, Kit: []string{"pillow", "towel", "dowel"}, BreathRate: 12}
+		Surfaces:  []trade.Surface{"mat", "chair", "counter", "sofa"}, Kit: []string{"pillow", "towel", "dowel"}, BreathRate: 12}
 }
 
 // against reports op's time as a multiple of a bare Gin handler returning the same bytes.
@@ -129,7 +130,7 @@ func practice(b *testing.B, more func(st *store.Store)) (base string, c *http.Cl
 	require.NoError(b, err)
 	s, err := web.New(st, cat, rules, norms, tasks, kinds)
 	require.NoError(b, err)
-	require.NoError(b, demo.Fill(context.Background(), st, cat, rules, time.Now()))
+	require.NoError(b, demo.Fill(context.Background(), st, cat, rules, trade.DayOf(time.Now(), time.Local)))
 	if more != nil {
 		more(st)
 	}

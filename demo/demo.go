@@ -14,6 +14,8 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/teach"
+	"restbend/core/trade"
 	"restbend/store"
 	"restbend/web"
 )
@@ -50,7 +52,7 @@ type session struct {
 type done struct {
 	version string
 	step    int
-	side    string
+	side    trade.Side
 	ended   string  // target when empty
 	rep     int     // of a symptom
 	pain    float64 // with where
@@ -60,54 +62,54 @@ type done struct {
 
 func people() []person {
 	oda := safety.Client{Name: "Oda Brinkwater", Born: 1957, Sex: "female", HeightCM: 161, MassKG: 59, Complaint: "Stooping since the winter, afraid of breaking something",
-		Conditions: []safety.Condition{{Code: "osteoporosis", School: "strict", Fracture: ptr(false)}, {Code: "wrist-pain", Side: "right"}},
-		Positions:  anywhere, Kit: []string{"towel", "pillow", "dowel"}, Surfaces: []string{"mat", "bed", "chair", "counter", "wall"},
+		Conditions: []safety.Condition{{Code: "osteoporosis", School: "strict", Fracture: ptr(false)}, {Code: "wrist-pain", Side: trade.Right}},
+		Positions:  anywhere, Kit: []string{"towel", "pillow", "dowel"}, Surfaces: []trade.Surface{trade.Mat, trade.Bed, trade.Chair, trade.Counter, trade.Wall},
 		Aims: map[string]float64{"back-strength": 3, "hip-strength": 2, "balance": 3, "bone-loading": 2, "posture": 1}, Tasks: []string{"carry the watering can", "rise from a low chair"},
 		Schools: safety.Schools{Dose: "reps"}, BreathRate: 12, EffortCap: 6}
 	teo := safety.Client{Name: "Teo Marlack", Born: 1981, Sex: "male", HeightCM: 183, MassKG: 88, Complaint: "Left leg pain after a long drive in spring, better walking",
-		Conditions: []safety.Condition{{Code: "disc-sciatica", Side: "left", Preference: "extension"}, {Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"flexion"}}},
-		Positions:  anywhere, Kit: []string{"towel", "pillow"}, Surfaces: []string{"mat", "chair", "sofa", "counter", "wall"},
+		Conditions: []safety.Condition{{Code: "disc-sciatica", Side: trade.Left, Preference: "extension"}, {Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"flexion"}}},
+		Positions:  anywhere, Kit: []string{"towel", "pillow"}, Surfaces: []trade.Surface{trade.Mat, trade.Chair, trade.Sofa, trade.Counter, trade.Wall},
 		Pain: &safety.Pain{Now: 2, Worst: 4, StopAbove: 4},
 		Aims: map[string]float64{"anti-extension": 3, "deep-core": 2, "back-strength": 2, "anti-rotation": 2, "spinal-mobility": 1}, Tasks: []string{"lift a crate into the van"},
 		Schools: safety.Schools{Dose: "short-holds"}, BreathRate: 13, EffortCap: 8}
 	imre := safety.Client{Name: "Imre Sollow", Born: 1949, Sex: "male", HeightCM: 170, MassKG: 76, Complaint: "Stiff, hardly moves since the move to the ground floor; legs heavy after standing",
 		Conditions: []safety.Condition{{Code: "stenosis"}, {Code: "limited-mobility"}, {Code: "falls-risk"}},
 		Positions:  map[string]string{"floor": "no", "supine": "yes", "side_left": "yes", "side_right": "yes", "hands": "yes", "stand_free": "held", "floor_sit": "no"},
-		Kit:        []string{"towel", "pillow"}, Surfaces: []string{"bed", "chair", "counter", "wall"},
+		Kit:        []string{"towel", "pillow"}, Surfaces: []trade.Surface{trade.Bed, trade.Chair, trade.Counter, trade.Wall},
 		Aims: map[string]float64{"spinal-mobility": 3, "leg-strength": 2, "balance": 2, "deep-core": 2, "hip-strength": 2}, Tasks: []string{"walk to the jetty and back"},
 		Schools: safety.Schools{Dose: "breaths"}, BreathRate: 14, EffortCap: 4}
 	wenna := safety.Client{Name: "Wenna Tolgarth", Born: 1975, Sex: "female", HeightCM: 168, MassKG: 64, Complaint: "A curve since school; since the spring a jammed feeling beside the sacrum",
 		History:    "Better on days with a walk, worse after the long desk days at the harbour office.",
-		Conditions: []safety.Condition{{Code: "scoliosis", Region: "thoracic", Convex: "right", Degrees: 24}, {Code: "sij-pain", Side: "left"}},
-		Positions:  anywhere, Kit: []string{"towel", "pillow", "bolster", "band"}, Surfaces: []string{"mat", "chair", "wall"},
+		Conditions: []safety.Condition{{Code: "scoliosis", Region: "thoracic", Convex: trade.Right, Degrees: 24}, {Code: "sij-pain", Side: trade.Left}},
+		Positions:  anywhere, Kit: []string{"towel", "pillow", "bolster", "band"}, Surfaces: []trade.Surface{trade.Mat, trade.Chair, trade.Wall},
 		Pain:       &safety.Pain{Now: 2, Worst: 4},
-		Operations: []safety.Operation{{What: "appendix", Date: "1996-05-20"}},
+		Operations: []safety.Operation{{What: "appendix", Date: trade.On(1996, time.May, 20)}},
 		Aims:       map[string]float64{"breathing": 2, "anti-side-bend": 3, "posture": 2, "hip-strength": 2, "relaxation": 1}, Tasks: []string{"stand through a choir evening"}, Confidence: ptr(6),
 		Schools: safety.Schools{Dose: "breaths"}, BreathRate: 11, EffortCap: 6, SessionsPerWeek: 2}
 	return []person{
 		{"birch", oda, []session{
-			{24, 2, 2, 2, 20, "First session. Proud of the hinge.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right"}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
-			{9, 2, 1, 1, 12, "Steadier at the counter.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right", ended: "form", share: 0.6}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
-			{5, 1, 1, 1, 10, "Right hip tires first.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: "left"}, {version: "clam", side: "right", ended: "form", share: 0.7}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
+			{24, 2, 2, 2, 20, "First session. Proud of the hinge.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: trade.Left}, {version: "clam", side: trade.Right}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
+			{9, 2, 1, 1, 12, "Steadier at the counter.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: trade.Left}, {version: "clam", side: trade.Right, ended: "form", share: 0.6}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
+			{5, 1, 1, 1, 10, "Right hip tires first.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: trade.Left}, {version: "clam", side: trade.Right, ended: "form", share: 0.7}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
 		}, `"tandem_s": 10, "up_and_go_s": 10.4, "chair_rises_30s": 10, "one_leg_right_s": [11, 14, 12], "one_leg_left_s": [19, 22, 20], "height_cm": 161, "head_wall_cm": 1, "rib_pelvis_fingers": 2, "breaths_30s": [6, 6]`, []string{"long-spine-chair", "blade-slide-wall", "hip-hinge-dowel", "one-leg-held", "cow-neutral-chair", "arm-circles-seated", "prone-rest", "blade-set-prone", "turn-arms-only"}},
 		{"rowan", teo, []session{
-			{16, 3, 3, 2, 18, "Leg pain quiet while lying on the elbows.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right"}}},
-			{9, 2, 2, 1, 16, "Plank solid.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: "left"}, {version: "curl-up-hand-under", side: "right", ended: "symptom", rep: 5}}},
-			{4, 2, 2, 1, 14, "Heavy week at work.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg", pain: 4, where: "back"}, {version: "curl-up-hand-under", side: "left", ended: "symptom", rep: 6}}},
+			{16, 3, 3, 2, 18, "Leg pain quiet while lying on the elbows.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: trade.Left}, {version: "curl-up-hand-under", side: trade.Right}}},
+			{9, 2, 2, 1, 16, "Plank solid.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg"}, {version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: trade.Left}, {version: "curl-up-hand-under", side: trade.Right, ended: "symptom", rep: 5}}},
+			{4, 2, 2, 1, 14, "Heavy week at work.", []done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"}, {version: "bird-dog-leg", pain: 4, where: "back"}, {version: "curl-up-hand-under", side: trade.Left, ended: "symptom", rep: 6}}},
 		}, "", []string{"clock-3-9", "hip-hinge", "prone-rest", "blade-set-prone", "long-spine-wall", "dead-bug-arm", "reset-sweep-standing", "heel-raise"}},
 		{"ash", imre, []session{
 			{12, 3, 2, 1, 8, "On the bed, with the window open.", []done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"}, {version: "heel-raise-held"}}},
 			{5, 2, 2, 1, 6, "Counted for himself.", []done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"}, {version: "heel-raise-held", ended: "form", share: 0.5}}},
 		}, "", []string{"side-rib-breath-chair", "deep-core-chair", "pelvic-tilt-chair", "open-book-chair", "neck-turn", "one-leg-held", "knee-lift-held", "arm-circles-seated"}},
 		{"birch", wenna, []session{
-			{10, 2, 2, 1, 10, "Jammed on the left; let go after the float.", []done{{version: "side-rib-breath-supine"}, {version: "spine-wave"}, {version: "side-let-down", side: "left"}, {version: "curve-breathe-arc", side: "left"}, {version: "side-sway"}}},
-			{3, 2, 1, 1, 8, "Even today. The short side widened at the third breath.", []done{{version: "side-rib-breath-supine"}, {version: "spine-wave"}, {version: "curve-breathe-arc", side: "left"}, {version: "clam", side: "left"}, {version: "clam", side: "right"}, {version: "side-sway"}}},
+			{10, 2, 2, 1, 10, "Jammed on the left; let go after the float.", []done{{version: "side-rib-breath-supine"}, {version: "spine-wave"}, {version: "side-let-down", side: trade.Left}, {version: "curve-breathe-arc", side: trade.Left}, {version: "side-sway"}}},
+			{3, 2, 1, 1, 8, "Even today. The short side widened at the third breath.", []done{{version: "side-rib-breath-supine"}, {version: "spine-wave"}, {version: "curve-breathe-arc", side: trade.Left}, {version: "clam", side: trade.Left}, {version: "clam", side: trade.Right}, {version: "side-sway"}}},
 		}, "", []string{"low-breath-supine", "deep-core-find", "knee-rock-small", "bridge-low", "squat-half", "hip-hinge", "easy-walk", "long-spine-wall"}},
 	}
 }
 
 // Fill writes the demo practice; days are counted back from today.
-func Fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today time.Time) error {
+func Fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) error {
 	hash, err := web.Hash(Password)
 	if err != nil {
 		return err
@@ -146,22 +148,23 @@ func (p *person) conditions() string {
 	return strings.Join(codes, "; ")
 }
 
-func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, account int64, today time.Time) error {
+func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, account int64, today trade.Day) error {
 	p.client.Format = "restbend.client/1"
-	p.client.Consent = &safety.Consent{Date: today.AddDate(0, 0, -30).Format(time.DateOnly)}
-	p.client.NextReview = today.AddDate(0, 0, 25).Format(time.DateOnly)
+	p.client.Stamp(today)
+	p.client.Consent = &safety.Consent{Date: today.AddDays(-30)}
+	p.client.NextReview = today.AddDays(25)
 	doc, err := json.Marshal(p.client)
 	if err != nil {
 		return err
 	}
 	id, err := st.CreateClient(ctx, account, store.Client{Name: p.client.Name, Document: doc, Build: p.build},
-		store.Change{At: today.AddDate(0, 0, -30).UTC().Format(time.RFC3339), Who: Name, Field: "conditions", After: p.conditions(), Why: "intake"})
+		store.Change{At: today.AddDays(-30).Format(time.RFC3339), Who: Name, Field: "conditions", After: p.conditions(), Why: "intake"})
 	if err != nil {
 		return err
 	}
 	if p.tests != "" {
-		day := today.AddDate(0, 0, -9).Format(time.DateOnly)
-		if err := st.AddResults(ctx, id, store.Results{Day: day, Document: fmt.Appendf(nil, `{"format": "restbend.results/1", "date": %q, "results": {%s}}`, day, p.tests)}); err != nil {
+		day := today.AddDays(-9)
+		if err := st.AddResults(ctx, id, store.Results{Day: day, Document: fmt.Appendf(nil, `{"format": "restbend.results/1", "date": "%s", "results": {%s}}`, day, p.tests)}); err != nil {
 			return err
 		}
 	}
@@ -176,7 +179,7 @@ func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catal
 	return nil
 }
 
-func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, c *safety.Client, id int64, today time.Time) error {
+func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, c *safety.Client, id int64, today trade.Day) error {
 	r, err := plan.NewRequest(cat, rules, nil, c, nil, 30, today)
 	if err != nil {
 		return err
@@ -192,7 +195,7 @@ func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Cata
 			return fmt.Errorf("unknown version %q", d.version)
 		}
 		item[d.version] = len(pl.Items)
-		pl.Items = append(pl.Items, plan.Item{Version: v.Slug, Family: v.Family, Role: "main", Position: v.Position, Surface: v.Surfaces[0], Side: v.SideMode, Dose: v.Dose(c.Schools.Dose, d.step), Effort: v.Effort, Step: d.step})
+		pl.Items = append(pl.Items, plan.Item{Version: v.Slug, Family: v.Family, Role: trade.Main, Position: v.Position, Surface: v.Surfaces[0], Side: v.SideMode, Dose: v.Dose(c.Schools.Dose, d.step), Effort: v.Effort, Step: d.step})
 	}
 	r.Retime(pl)
 	doc, err := json.Marshal(pl)
@@ -200,33 +203,41 @@ func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Cata
 		return err
 	}
 	f := func(v float64) sql.NullFloat64 { return sql.NullFloat64{Float64: v, Valid: true} }
-	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, Day: today.AddDate(0, 0, -s.daysAgo).Format(time.DateOnly), Plan: doc, PainStart: f(s.painStart)})
+	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, Day: today.AddDays(-s.daysAgo), Plan: doc, PainStart: f(s.painStart)})
 	if err != nil {
 		return err
 	}
+	var sent []teach.Entry
 	for i, d := range s.items {
 		it := pl.Items[item[d.version]]
 		for k, e := range d.entries(&it) {
-			e["item"], e["key"] = item[d.version], fmt.Sprintf("%d-%d", i, k)
+			e.Item, e.Key = item[d.version], fmt.Sprintf("%d-%d", i, k)
 			doc, err := json.Marshal(e)
 			if err != nil {
 				return err
 			}
-			if err := st.AddEntry(ctx, tid, store.Entry{Key: fmt.Sprintf("%d-%d", i, k), Kind: e["kind"].(string), Document: doc}); err != nil {
+			if err := st.AddEntry(ctx, tid, store.Entry{Key: e.Key, Kind: e.Kind, Document: doc}); err != nil {
 				return err
 			}
+			sent = append(sent, e)
 		}
 	}
-	return st.FinishTeaching(ctx, store.Taught{ID: tid, PainEnd: f(s.painEnd), SorePeak: f(s.peak), SoreSettledH: f(s.settled), Notes: s.notes, RedFlags: []byte("[]")})
+	day := progress.Session{Date: today.AddDays(-s.daysAgo), PainStart: &s.painStart, PainEnd: &s.painEnd, Soreness: &progress.Soreness{Peak: s.peak, SettledH: s.settled, Kind: progress.Muscle}, Ended: "done", Notes: s.notes}
+	day.Items, _ = teach.Fold(pl, sent)
+	log, err := json.Marshal(day)
+	if err != nil {
+		return err
+	}
+	return st.FinishTeaching(ctx, store.Taught{ID: tid, PainEnd: f(s.painEnd), SorePeak: f(s.peak), SoreSettledH: f(s.settled), Notes: s.notes, RedFlags: []byte("[]"), Log: log})
 }
 
 // entries are what the player would have sent for one exercise.
-func (d *done) entries(it *plan.Item) []map[string]any {
+func (d *done) entries(it *plan.Item) (out []teach.Entry) {
 	side := d.side
 	if side == "" {
-		side = "none"
-		if it.Side == "alternate" {
-			side = "alternate"
+		side = trade.None
+		if it.Side == trade.Alternate {
+			side = trade.Alternate
 		}
 	}
 	share := d.share
@@ -237,24 +248,21 @@ func (d *done) entries(it *plan.Item) []map[string]any {
 	if len(it.Dose.Pattern) > 0 {
 		amount.Sets, amount.Reps = 1, int(share*float64(it.Dose.TotalReps()))
 	}
-	var out []map[string]any
-	add := func(kind string, more map[string]any) {
-		more["kind"], more["side"] = kind, side
-		out = append(out, more)
-	}
-	if d.ended == "form" {
-		add("form", map[string]any{"s": 8})
-	}
-	if d.ended == "symptom" {
-		add("symptom", map[string]any{"rep": d.rep})
+	ended := d.ended
+	switch ended {
+	case progress.ByForm:
+		out = append(out, teach.Entry{Kind: "form", S: 8})
+	case progress.BySymptom:
+		out = append(out, teach.Entry{Kind: "symptom", Rep: d.rep})
+	case "":
+		ended = progress.ByTarget
 	}
 	if d.where != "" {
-		add("pain", map[string]any{"pain": d.pain, "where": d.where})
+		out = append(out, teach.Entry{Kind: "pain", Pain: &d.pain, Where: d.where})
 	}
-	ended := d.ended
-	if ended == "" {
-		ended = "target"
+	out = append(out, teach.Entry{Kind: "done", Done: &amount, Ended: ended})
+	for i := range out {
+		out[i].Side = side
 	}
-	add("done", map[string]any{"done": amount, "ended_by": ended})
 	return out
 }

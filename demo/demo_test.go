@@ -12,6 +12,7 @@ import (
 
 	"restbend"
 	"restbend/archive"
+	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/exchange"
 	"restbend/store"
@@ -27,15 +28,15 @@ func TestDemoClientsAreValid(t *testing.T) {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	require.NoError(t, demo.Fill(ctx, st, cat, rules, time.Now()))
+	require.NoError(t, demo.Fill(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local)))
 	clients, err := st.Clients(ctx, 1)
 	require.NoError(t, err)
 	require.Len(t, clients, 4)
 	for _, c := range clients {
-		_, err := exchange.ReadClient(bytes.NewReader(c.Document), cat, rules)
+		_, err := exchange.ReadClient(bytes.NewReader(c.Document), cat, rules, trade.DayOf(time.Now(), time.Local))
 		assert.NoError(t, err, c.Name)
 		assert.GreaterOrEqual(t, c.Sessions, 2, c.Name)
-		assert.Less(t, c.LastDay, time.Now().Format(time.DateOnly), c.Name)
+		assert.True(t, c.LastDay.Before(trade.DayOf(time.Now(), time.Local)), c.Name)
 		taught, err := st.TaughtSessions(ctx, c.ID)
 		require.NoError(t, err)
 		for _, s := range taught {
@@ -47,8 +48,8 @@ func TestDemoClientsAreValid(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, shared, 1, "one client is shared with the second instructor")
 	assert.Equal(t, "Imre Sollow", shared[0].Name)
-	problems, _, err := archive.Examine(ctx, st, cat, rules, time.Now())
+	problems, _, err := archive.Examine(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local))
 	require.NoError(t, err)
 	assert.Empty(t, problems)
-	assert.Error(t, demo.Fill(ctx, st, cat, rules, time.Now()), "a filled practice is not filled twice")
+	assert.Error(t, demo.Fill(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local)), "a filled practice is not filled twice")
 }

@@ -7,7 +7,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/assert"
@@ -18,13 +17,14 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 )
 
 var (
 	cat, _   = restbend.Catalogue()
 	rules, _ = restbend.Rules()
-	today    = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+	today    = trade.On(2026, 11, 20)
 )
 
 func example(t testing.TB, name string) []byte {
@@ -47,9 +47,9 @@ func valid(t *testing.T, schema string, doc any) {
 }
 
 func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
-	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules)
+	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules, today)
 	require.NoError(t, err)
-	log, err := exchange.ReadLog(bytes.NewReader(example(t, "log")), cat)
+	log, err := exchange.ReadLog(bytes.NewReader(example(t, "log")), cat, today)
 	require.NoError(t, err)
 	valid(t, "client", c)
 	valid(t, "log", log)
@@ -58,7 +58,7 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	valid(t, "plan", p)
-	valid(t, "next", exchange.NewNext(r.Decisions))
+	valid(t, "next", exchange.NewNext(r.Whole, r.Decisions))
 	valid(t, "screen", exchange.NewScreen(r.Screening, cat))
 	valid(t, "catalogue", exchange.NewCatalogue(cat))
 	assert.Len(t, exchange.NewCatalogue(cat).Versions, 223)
@@ -69,16 +69,16 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	doc := exchange.NewScreen(s.Screen(), cat)
 	valid(t, "screen", doc)
 	for _, r := range doc.Results {
-		assert.Equal(t, safety.ReferFirst, r.Verdict)
+		assert.Equal(t, trade.ReferFirst, r.Verdict)
 	}
 }
 
 func TestAClientSurvivesWritingAndReading(t *testing.T) {
-	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules)
+	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules, today)
 	require.NoError(t, err)
 	var buf bytes.Buffer
 	require.NoError(t, exchange.Write(&buf, c))
-	again, err := exchange.ReadClient(&buf, cat, rules)
+	again, err := exchange.ReadClient(&buf, cat, rules, today)
 	require.NoError(t, err)
 	assert.Equal(t, c, again)
 }
@@ -106,7 +106,7 @@ func TestMistakesInAClient(t *testing.T) {
 		`{"format": "restbend.client/1", "conditions": [{"code": "osteoporsis"}]}`:                              `conditions[0].code: found "osteoporsis", did you mean "osteoporosis"`,
 		`{"format": "restbend.client/1", "conditions": [{"code": "stenosis"}, {"code": "stenosis"}]}`:           `conditions[1].code: "stenosis" is recorded twice`,
 	} {
-		_, err := exchange.ReadClient(strings.NewReader(doc), cat, rules)
+		_, err := exchange.ReadClient(strings.NewReader(doc), cat, rules, today)
 		var p exchange.Problems
 		require.ErrorAs(t, err, &p, doc)
 		assert.Contains(t, err.Error(), want)
@@ -126,10 +126,10 @@ func TestMistakesInALog(t *testing.T) {
 		`{"format": "restbend.log/1", "sessions": [{"date": "10.11.2026", "items": []}]}`: "sessions[0].date: found 10.11.2026",
 		`{"format": "restbend.log/1", "sessions": [{"date": "2026-11-10"}], "extra": 1}`:  "extra: unknown field",
 	} {
-		_, err := exchange.ReadLog(strings.NewReader(doc), cat)
+		_, err := exchange.ReadLog(strings.NewReader(doc), cat, today)
 		assert.ErrorContains(t, err, want)
 	}
-	_, err := exchange.ReadLog(strings.NewReader(log(`{"version": "bridge", "done": {"sets": 1, "reps": 1}, "form_lost_s": null, "symptom_at_rep": null}`)), cat)
+	_, err := exchange.ReadLog(strings.NewReader(log(`{"version": "bridge", "done": {"sets": 1, "reps": 1}, "form_lost_s": null, "symptom_at_rep": null}`)), cat, today)
 	assert.NoError(t, err, "null is absent")
 }
 
@@ -137,7 +137,7 @@ func FuzzReadClient(f *testing.F) {
 	f.Add(example(f, "client"))
 	f.Add([]byte(`{"format":"restbend.client/1","conditions":[{"code":"stenosis"}],"today":{"date":"2026-11-20"}}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		c, err := exchange.ReadClient(bytes.NewReader(data), cat, rules)
+		c, err := exchange.ReadClient(bytes.NewReader(data), cat, rules, today)
 		if err != nil {
 			return
 		}
@@ -157,11 +157,12 @@ func FuzzReadClient(f *testing.F) {
 func FuzzReadLog(f *testing.F) {
 	f.Add(example(f, "log"))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		l, err := exchange.ReadLog(bytes.NewReader(data), cat)
+		l, err := exchange.ReadLog(bytes.NewReader(data), cat, today)
 		if err != nil {
 			return
 		}
-		for _, d := range progress.Decide(progress.Input{Catalogue: cat, Log: *l, Today: today, Suits: func(string) bool { return true }}) {
+		_, ds := progress.Decide(progress.Input{Catalogue: cat, Log: *l, Today: today, Suits: func(string) bool { return true }})
+		for _, d := range ds {
 			if d.Rule == "" || d.Because == "" { // decisions never panic and always say why
 				t.Fatalf("%+v", d)
 			}
@@ -178,7 +179,7 @@ func FuzzReadResults(f *testing.F) {
 	f.Add(example(f, "results"))
 	f.Add([]byte(`{"format":"restbend.results/1","date":"2026-11-18","results":{"up_and_go_s":12.4,"one_leg_left_s":[1,2],"clock":{"4":1}}}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		r, err := exchange.ReadResults(bytes.NewReader(data))
+		r, err := exchange.ReadResults(bytes.NewReader(data), today)
 		if err != nil {
 			return
 		}

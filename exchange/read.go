@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"math"
 	"slices"
 	"sort"
@@ -26,6 +27,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // A Problem is one mistake in a document.
@@ -52,6 +54,9 @@ const MaxDocument = 4 << 20
 
 var schemas sync.Map
 
+// dayOrYear is the format of a day of which only the year may be known.
+const dayOrYear = "day-or-year"
+
 // Schema compiles the schema of a document.
 func Schema(name string) (*jsonschema.Schema, error) {
 	if s, ok := schemas.Load(name); ok {
@@ -67,6 +72,13 @@ func Schema(name string) (*jsonschema.Schema, error) {
 	}
 	c := jsonschema.NewCompiler()
 	c.AssertFormat()
+	c.RegisterFormat(&jsonschema.Format{Name: dayOrYear, Validate: func(v any) error {
+		if text, ok := v.(string); ok {
+			_, err := trade.ParseDay(text)
+			return err
+		}
+		return nil
+	}})
 	if err := c.AddResource(name, doc); err != nil {
 		return nil, err
 	}
@@ -177,6 +189,10 @@ func collect(e *jsonschema.ValidationError, out *Problems) {
 		w, _ := k.Want.Float64()
 		*out = append(*out, Problem{path, fmt.Sprintf("found %v, allowed: %v or less", g, w)})
 	case *kind.Format:
+		if k.Want == dayOrYear {
+			*out = append(*out, Problem{path, fmt.Sprintf("found %v, allowed: a real date as 2026-11-20, or a year alone for what is more than two years ago", k.Got)})
+			return
+		}
 		*out = append(*out, Problem{path, fmt.Sprintf("found %v, allowed: a real date as 2026-11-20", k.Got)})
 	default:
 		*out = append(*out, Problem{path, e.ErrorKind.LocalizedString(english)})
@@ -235,64 +251,194 @@ func pathOf(loc []string) string {
 	return sb.String()
 }
 
-// ReadClient reads a restbend.client/1 document. Conditions whose limits are not
-// computed yet are a problem, never ignored.
-func ReadClient(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules) (*safety.Client, error) {
+// ReadClient reads a restbend.client/1 document that stands alone: its today.date is the day it
+// is read on, and the clock's where it has none. Conditions whose limits are not computed yet
+// are a problem, never ignored.
+func ReadClient(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, clock trade.Day) (*safety.Client, error) {
 	c := &safety.Client{}
 	if err := read("client", r, c); err != nil {
 		return nil, err
 	}
-	if p := CheckClient(c, cat, rules); p != nil {
+	if !c.Today.Date.IsZero() {
+		clock = c.Today.Date
+	}
+	if p := CheckClient(c, cat, rules, clock); p != nil {
 		return nil, p
 	}
 	return c, nil
 }
 
-// CheckClient checks what a schema cannot: known versions, supported conditions and
-// dates in order.
-func CheckClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules) Problems {
-	var out Problems
-	say := func(path, format string, a ...any) { out = append(out, Problem{path, fmt.Sprintf(format, a...)}) }
-	seen := map[string]bool{}
-	for i, k := range c.Conditions {
-		path := fmt.Sprintf("conditions[%d].code", i)
-		if _, ok := rules.Rule(k.Code); !ok {
-			say(path, "%q is not supported yet: its limits are not computed, so this client is refused", k.Code)
-		}
-		if seen[k.Code+k.Side+k.Region] {
-			say(path, "%q is recorded twice", k.Code)
-		}
-		seen[k.Code+k.Side+k.Region] = true
+// ReadRecord reads a restbend.client/1 document that is kept or goes into a practice: its
+// today.date is the day of the last check.
+func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*safety.Client, error) {
+	c := &safety.Client{}
+	if err := read("client", r, c); err != nil {
+		return nil, err
 	}
-	families := make([]string, 0, len(cat.Families))
-	for _, f := range cat.Families {
-		families = append(families, f.Name)
+	if p := CheckClient(c, cat, rules, today); p != nil {
+		return nil, p
 	}
-	keys := make([]string, 0, len(c.Levels))
-	for f := range c.Levels {
-		keys = append(keys, f)
+	return c, nil
+}
+
+// CheckClient checks what a schema cannot: known versions and roles, supported conditions and
+// days that can be.
+func CheckClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) Problems {
+	ch := &checker{c: c, cat: cat, rules: rules, today: today}
+	ch.conditions()
+	ch.levels()
+	ch.clearances()
+	for i, f := range c.RedFlags {
+		ch.past(fmt.Sprintf("red_flags[%d].since", i), f.Since, "write the day it was raised")
 	}
-	sort.Strings(keys)
-	for _, f := range keys {
-		if !slices.Contains(families, f) {
-			say("levels."+f, "unknown family%s", Meant(f, families))
-			continue
-		}
-		if v, ok := cat.Version(c.Levels[f]); !ok || v.Family != f {
-			say("levels."+f, "found %q, which is not a version of %s%s", c.Levels[f], f, Meant(c.Levels[f], cat.Slugs()))
-		}
+	for i, o := range c.Operations {
+		ch.event(fmt.Sprintf("operations[%d].date", i), o.Date, "write the day of the operation, or leave it out until it is done")
+	}
+	ch.past("today.date", c.Today.Date, "write the day of the last check")
+	if c.Pain != nil {
+		ch.past("pain.on", c.Pain.On, "write the day the pain was asked")
 	}
 	for i, o := range c.Overrides {
 		if _, ok := cat.Version(o.Version); !ok {
-			say(fmt.Sprintf("overrides[%d].version", i), "unknown version %q%s", o.Version, Meant(o.Version, cat.Slugs()))
+			ch.say(fmt.Sprintf("overrides[%d].version", i), "unknown version %q%s", o.Version, Meant(o.Version, cat.Slugs()))
 		}
 	}
-	for i, cl := range c.Clearances {
-		if cl.Until != "" && cl.Until < cl.Date {
-			say(fmt.Sprintf("clearances[%d].until", i), "found %s, which is before its date %s", cl.Until, cl.Date)
+	return ch.out
+}
+
+// checker holds a client against what a schema cannot say.
+type checker struct {
+	c     *safety.Client
+	cat   *catalogue.Catalogue
+	rules *safety.Rules
+	today trade.Day
+	out   Problems
+}
+
+func (ch *checker) say(path, format string, a ...any) {
+	ch.out = append(ch.out, Problem{path, fmt.Sprintf(format, a...)})
+}
+
+// past refuses a day to come: the rule on days of the formats.
+func (ch *checker) past(path string, d trade.Day, instead string) {
+	if d.After(ch.today) {
+		ch.say(path, "found %s, which lies after today (%s; rule: no days to come): %s", d, ch.today, instead)
+	}
+}
+
+// yearAlone is how long ago a year alone is enough, months.
+const yearAlone = 24
+
+// event refuses a day on which an operation, a fracture or a count of weeks cannot have been.
+func (ch *checker) event(path string, d trade.Day, instead string) {
+	year, _, _ := d.Date()
+	switch {
+	case d.IsZero():
+	case d.YearOnly() && d.AddMonths(yearAlone).After(ch.today):
+		ch.say(path, "found %s, allowed: a day as %s-06-30 (rule: a year alone is enough for what is more than two years ago)", d, d)
+	case ch.c.Born > 0 && year < ch.c.Born:
+		ch.say(path, "found %s, which lies before the year of birth, %d (rule: days that can be)", d, ch.c.Born)
+	default:
+		ch.past(path, d, instead)
+	}
+}
+
+func (ch *checker) conditions() {
+	seen := map[string]bool{}
+	for i := range ch.c.Conditions {
+		k, path := &ch.c.Conditions[i], fmt.Sprintf("conditions[%d]", i)
+		if _, ok := ch.rules.Rule(k.Code); !ok {
+			ch.say(path+".code", "%q is not supported yet: its limits are not computed, so this client is refused", k.Code)
+		}
+		key := k.Code + " " + string(k.Side) + " " + k.Region
+		if seen[key] {
+			ch.say(path+".code", "%q is recorded twice", k.Code)
+		}
+		seen[key] = true
+		ch.event(path+".fracture_date", k.FractureDate, "write the day of the fracture")
+		if k.Code == safety.Pregnancy {
+			ch.pregnancy(k, path)
+			continue
+		}
+		ch.event(path+".date", k.Date, "write the day it happened, or leave it out until it has")
+		if !k.Due.IsZero() {
+			ch.say(path+".due", "found %s, allowed: only with pregnancy", k.Due)
 		}
 	}
-	return out
+}
+
+// pregnancy refuses weeks that cannot be.
+func (ch *checker) pregnancy(k *safety.Condition, path string) {
+	read := ch.rules.Clearing.Pregnancy
+	const after = "after a birth the pregnancy is taken out (it is postnatal) and a clinician clears exercise anew"
+	switch {
+	case k.Date.After(ch.today):
+		ch.say(path+".date", "found %s, which lies after today (%s; rule: no days to come): a due date goes into due; date is the day on which weeks were counted", k.Date, ch.today)
+		return
+	case k.Date.YearOnly():
+		ch.say(path+".date", "found %s, allowed: the day on which weeks were counted, as 2026-11-20", k.Date)
+		return
+	case !k.Due.IsZero() && k.Due.Since(ch.today) >= 7*read.Term:
+		ch.say(path+".due", "found %s, which is more than %d weeks ahead of %s (rule: weeks 1 to %d): write the day the child is due", k.Due, read.Term-1, ch.today, read.Last)
+		return
+	case !k.Due.IsZero() && ch.today.Since(k.Due) >= 7*(read.Last-read.Term+1):
+		ch.say(path+".due", "found %s, which is past week %d on %s (rule: weeks 1 to %d): %s", k.Due, read.Last, ch.today, read.Last, after)
+		return
+	case k.Weeks > read.Last:
+		ch.say(path+".weeks", "found %d, allowed: 1 to %d; %s", k.Weeks, read.Last, after)
+		return
+	case !k.Date.IsZero() && k.Weeks > 0 && 7*k.Weeks+ch.today.Since(k.Date) >= 7*(read.Last+1):
+		ch.say(path+".weeks", "found week %d on %s, which is past week %d on %s (rule: weeks 1 to %d): %s", k.Weeks, k.Date, read.Last, ch.today, read.Last, after)
+	}
+}
+
+func (ch *checker) levels() {
+	families := make([]string, 0, len(ch.cat.Families))
+	for _, f := range ch.cat.Families {
+		families = append(families, f.Name)
+	}
+	for _, f := range slices.Sorted(maps.Keys(ch.c.Levels)) {
+		if !slices.Contains(families, f) {
+			ch.say("levels."+f, "unknown family%s", Meant(f, families))
+			continue
+		}
+		if v, ok := ch.cat.Version(ch.c.Levels[f]); !ok || v.Family != f {
+			ch.say("levels."+f, "found %q, which is not a version of %s%s", ch.c.Levels[f], f, Meant(ch.c.Levels[f], ch.cat.Slugs()))
+		}
+	}
+}
+
+func (ch *checker) clearances() {
+	roles := trade.Words(ch.rules.ClearingRoles())
+	for i, cl := range ch.c.Clearances {
+		path := fmt.Sprintf("clearances[%d]", i)
+		ch.past(path+".date", cl.Date, "write the day of the clinician's record")
+		if role, ok := ch.rules.ReadRole(cl.By); !ok {
+			ch.say(path+".by", "found %q%s, allowed: %s (rule: who may clear what)", cl.By, Meant(string(role), roles), strings.Join(roles, ", "))
+		}
+		if !cl.Until.IsZero() && cl.Until.Before(cl.Date) {
+			ch.say(path+".until", "found %s, which is before its date %s", cl.Until, cl.Date)
+		}
+		for j, word := range cl.Forbids {
+			if !ch.names(word) {
+				ch.say(fmt.Sprintf("%s.forbids[%d]", path, j), "found %q, allowed: a version, a family or an aim%s", word, Meant(word, ch.cat.Slugs()))
+			}
+		}
+		for j, k := range cl.Confirmed {
+			p := fmt.Sprintf("%s.confirmed[%d]", path, j)
+			if _, ok := ch.cat.Version(k.Version); !ok {
+				ch.say(p+".version", "unknown version %q%s", k.Version, Meant(k.Version, ch.cat.Slugs()))
+			}
+			ch.past(p+".on", k.On, "write the day it was confirmed")
+		}
+	}
+}
+
+// names tells whether a word names a version, a family or an aim.
+func (ch *checker) names(word string) bool {
+	_, version := ch.cat.Version(word)
+	_, family := ch.cat.Family(word)
+	return version || family || slices.Contains(catalogue.Aims, word)
 }
 
 // Meant is ", did you mean ..." for the closest allowed word, or nothing.
@@ -303,30 +449,57 @@ func Meant(got string, want []string) string {
 	return ""
 }
 
-// ReadLog reads a restbend.log/1 document.
-func ReadLog(r io.Reader, cat *catalogue.Catalogue) (*progress.Log, error) {
+// ReadLog reads a restbend.log/1 document; a session after today is refused.
+func ReadLog(r io.Reader, cat *catalogue.Catalogue, today trade.Day) (*progress.Log, error) {
 	l := &progress.Log{}
 	if err := read("log", r, l); err != nil {
 		return nil, err
 	}
-	var out Problems
-	for i, s := range l.Sessions {
-		for j, it := range s.Items {
-			if _, ok := cat.Version(it.Version); !ok {
-				out = append(out, Problem{fmt.Sprintf("sessions[%d].items[%d].version", i, j), fmt.Sprintf("unknown version %q%s", it.Version, Meant(it.Version, cat.Slugs()))})
-			}
-		}
-	}
-	if out != nil {
+	if out := CheckLog(l, cat, today); out != nil {
 		return nil, out
 	}
 	return l, nil
 }
 
-// ReadResults reads a restbend.results/1 document.
-func ReadResults(r io.Reader) (*assess.Results, error) {
+// CheckLog checks what a schema cannot: days that have been, known versions, words of faults.
+func CheckLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out Problems) {
+	say := func(path, format string, a ...any) { out = append(out, Problem{path, fmt.Sprintf(format, a...)}) }
+	for i, s := range l.Sessions {
+		if s.Date.After(today) {
+			say(fmt.Sprintf("sessions[%d].date", i), "found %s, which lies after today (%s; rule: no days to come): write the day it was taught", s.Date, today)
+		}
+		for j, it := range s.Items {
+			path := fmt.Sprintf("sessions[%d].items[%d]", i, j)
+			known := append([]progress.Tried{{Version: it.Version}}, it.Tried...)
+			for k, t := range known {
+				at := path + ".version"
+				if k > 0 {
+					at = fmt.Sprintf("%s.tried[%d].version", path, k-1)
+				}
+				if _, ok := cat.Version(t.Version); !ok {
+					say(at, "unknown version %q%s", t.Version, Meant(t.Version, cat.Slugs()))
+				}
+			}
+			for k, word := range it.Seen {
+				if _, _, ok := progress.ReadFault(word); !ok {
+					say(fmt.Sprintf("%s.seen[%d]", path, k), "found %q%s, allowed: %s, each also with -left or -right", word, Meant(word, catalogue.FaultCodes), strings.Join(catalogue.FaultCodes, ", "))
+				}
+			}
+		}
+	}
+	return out
+}
+
+// ReadResults reads a restbend.results/1 document; tests after today are refused.
+func ReadResults(r io.Reader, today trade.Day) (*assess.Results, error) {
 	out := &assess.Results{}
-	return out, read("results", r, out)
+	if err := read("results", r, out); err != nil {
+		return nil, err
+	}
+	if out.Date.After(today) {
+		return nil, Problems{{"date", fmt.Sprintf("found %s, which lies after today (%s; rule: no days to come): write the day of the tests", out.Date, today)}}
+	}
+	return out, nil
 }
 
 // ReadBundle reads a restbend.bundle/1 document into the given value. The documents

@@ -10,6 +10,7 @@ import (
 	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // Write prints one JSON document.
@@ -45,7 +46,7 @@ func NewScreen(s *safety.Screening, cat *catalogue.Catalogue) Screen {
 		v, _ := cat.Version(r.Version)
 		res := ScreenResult{Result: r, LyingOn: v.Solved.Phases[0].Measures.LyingOn}
 		instead := r.Swaps
-		if r.Verdict == safety.Adapt && r.Use != r.Version {
+		if r.Verdict == trade.Adapt && r.Use != r.Version {
 			instead = append([]string{r.Use}, r.Swaps...)
 		}
 		for _, slug := range instead {
@@ -68,15 +69,16 @@ func NewScreen(s *safety.Screening, cat *catalogue.Catalogue) Screen {
 // Next is a restbend.next/1 document.
 type Next struct {
 	Format    string              `json:"format"`
+	Client    *progress.Whole     `json:"client"` // what holds for the whole client: refer or rest
 	Decisions []progress.Decision `json:"decisions"`
 }
 
 // NewNext writes decisions as a document.
-func NewNext(d []progress.Decision) Next {
+func NewNext(whole *progress.Whole, d []progress.Decision) Next {
 	if d == nil {
 		d = []progress.Decision{}
 	}
-	return Next{"restbend.next/1", d}
+	return Next{"restbend.next/1", whole, d}
 }
 
 // Catalogue is a restbend.catalogue/1 document.
@@ -94,10 +96,10 @@ type Version struct {
 	Name      string                 `json:"name"`
 	Aliases   []string               `json:"aliases"`
 	Aims      []string               `json:"aims"`
-	Position  string                 `json:"position"`
-	Surfaces  []string               `json:"surfaces"`
+	Position  trade.Position         `json:"position"`
+	Surfaces  []trade.Surface        `json:"surfaces"`
 	Kit       []string               `json:"kit"`
-	SideMode  string                 `json:"side_mode"`
+	SideMode  trade.Side             `json:"side_mode"`
 	SideMeans string                 `json:"side_means,omitempty"`
 	Revision  int                    `json:"revision"`
 	Chain     string                 `json:"chain"`
@@ -116,28 +118,28 @@ type Version struct {
 	Eases     []string               `json:"eases"`
 	Stop      []string               `json:"stop"`
 	Set       bool                   `json:"set,omitempty"`      // a member of a set, not a rung of its family
-	Authored  string                 `json:"authored,omitempty"` // the side the phases describe
+	Authored  trade.Side             `json:"authored,omitempty"` // the side the phases describe
 	Hours     []int                  `json:"hours,omitempty"`    // of the pelvic clock a pass leads over
 
-	MainAims    []string             `json:"main_aims"` // what it is for; the rest of aims it serves besides
-	Start       bool                 `json:"start"`     // a place to begin
-	Gate        []gateStep           `json:"gate,omitempty"`
-	GateAny     bool                 `json:"gate_any,omitempty"`     // any of the steps opens it, not all
-	GateUpright bool                 `json:"gate_upright,omitempty"` // binds only clients who stay upright
-	GateEffort  int                  `json:"gate_effort,omitempty"`  // with work at this effort and an easier exercise of the same aim
-	GateSchool  string               `json:"gate_school,omitempty"`  // the side plank school in which it is a start
-	Helpful     []helpful            `json:"kit_helpful"`
-	FaultCodes  []faultCode          `json:"fault_codes"`
-	FeelAt      []feelAt             `json:"feel_at"`
-	Shaking     string               `json:"shaking,omitempty"`
-	Hold        string               `json:"hold"`           // still, or cycle: the round repeats while the hold runs
-	Turn        string               `json:"turn,omitempty"` // when sides or directions change inside a set
-	InsteadOf   string               `json:"instead_of,omitempty"`
-	Held        string               `json:"held,omitempty"` // for who stands with a hold
-	Walking     bool                 `json:"walking,omitempty"`
-	Cautions    []string             `json:"cautions,omitempty"`
-	On          map[string]placedDoc `json:"on,omitempty"`
-	EffortPhase int                  `json:"effort_phase"` // from 1: where the hold is spent
+	MainAims    []string                    `json:"main_aims"` // what it is for; the rest of aims it serves besides
+	Start       bool                        `json:"start"`     // a place to begin
+	Gate        []gateStep                  `json:"gate,omitempty"`
+	GateAny     bool                        `json:"gate_any,omitempty"`     // any of the steps opens it, not all
+	GateUpright bool                        `json:"gate_upright,omitempty"` // binds only clients who stay upright
+	GateEffort  int                         `json:"gate_effort,omitempty"`  // with work at this effort and an easier exercise of the same aim
+	GateSchool  string                      `json:"gate_school,omitempty"`  // the side plank school in which it is a start
+	Helpful     []helpful                   `json:"kit_helpful"`
+	FaultCodes  []faultCode                 `json:"fault_codes"`
+	FeelAt      []feelAt                    `json:"feel_at"`
+	Shaking     string                      `json:"shaking,omitempty"`
+	Hold        string                      `json:"hold"`           // still, or cycle: the round repeats while the hold runs
+	Turn        string                      `json:"turn,omitempty"` // when sides or directions change inside a set
+	InsteadOf   string                      `json:"instead_of,omitempty"`
+	Held        string                      `json:"held,omitempty"` // for who stands with a hold
+	Walking     bool                        `json:"walking,omitempty"`
+	Cautions    []string                    `json:"cautions,omitempty"`
+	On          map[trade.Surface]placedDoc `json:"on,omitempty"`
+	EffortPhase int                         `json:"effort_phase"` // from 1: where the hold is spent
 }
 
 type gateStep struct {
@@ -213,8 +215,8 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 			Set: v.Set, Hours: v.Hours, MainAims: v.MainAims, Start: v.Start, Helpful: []helpful{}, Shaking: catalogue.Shaking[v.Shaking], Hold: "still", Turn: v.TurnIn(),
 			InsteadOf: v.InsteadOf, Held: v.Sibling, Walking: v.Walking, Cautions: v.Cautions, EffortPhase: v.EffortPhase() + 1}
 		d.classes(v)
-		if v.SideMode == "each" {
-			d.Authored = [2]string{"left", "right"}[v.Authored]
+		if v.SideMode == trade.Each {
+			d.Authored = trade.BothSides[v.Authored]
 		}
 		for i := range v.Eases {
 			d.Eases = append(d.Eases, v.Eases[i].Slug)
@@ -222,7 +224,7 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 		d.Phases = phases(v, v.Solved)
 		for place, on := range v.On {
 			if d.On == nil {
-				d.On = map[string]placedDoc{}
+				d.On = map[trade.Surface]placedDoc{}
 			}
 			d.On[place] = placedDoc{list(on.Kit), on.Note, phases(v, on.Solved)}
 		}
@@ -282,7 +284,7 @@ func phase(p *catalogue.SolvedPhase, breath string) Phase {
 	for k, v := range m.Share {
 		out.Share[k] = r3(v)
 	}
-	for i, s := range []string{"left", "right"} {
+	for i, s := range trade.Words(trade.BothSides[:]) {
 		l := m.Side[i]
 		out.Limbs["hip."+s] = map[string]float64{"flexion": r1(l.HipFlexion), "abduction": r1(l.HipAbduction), "rotation": r1(l.HipRotation)}
 		out.Limbs["knee."+s] = map[string]float64{"flexion": r1(l.KneeFlexion)}

@@ -7,6 +7,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // feltAt are the regions of the skin that show where an exercise is felt, by the entry's
@@ -31,7 +32,7 @@ func felt(v *catalogue.Version) (out []string) {
 	for _, s := range v.Feel {
 		for _, region := range feltAt[s.Code] {
 			sides := []string{".left", ".right"}
-			if v.SideMode == "each" {
+			if v.SideMode == trade.Each {
 				work, rest := "."+names[v.Authored], "."+names[1-v.Authored]
 				word := feltOther.FindString(s.Say)
 				switch {

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/trade"
 )
 
 // Build is how a person looks; it never changes what was measured.
@@ -32,7 +33,7 @@ const DefaultBuild = "ash"
 // Options of a drawing.
 type Options struct {
 	Build    string
-	Surface  string // "bed" draws the floor as a firm bed
+	Surface  trade.Surface // "bed" draws the floor as a firm bed
 	Title    string
 	Compact  bool // thumbnail: no contact marks
 	Flip     bool // mirrored poses are seen from the mirrored place

@@ -21,6 +21,7 @@ import (
 
 	"restbend"
 	"restbend/core/body"
+	"restbend/core/trade"
 	"restbend/figure"
 )
 
@@ -35,7 +36,7 @@ func sequence(t testing.TB, slug, side string) *figure.Sequence {
 	require.NoError(t, err)
 	v, ok := cat.Version(slug)
 	require.True(t, ok, slug)
-	return figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, side)
+	return figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, trade.Side(side))
 }
 
 // Golden figures: a picture that changes is looked at before it is accepted (-update).
@@ -80,7 +81,7 @@ func TestEveryFigureIsSmallAndWellFormed(t *testing.T) {
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	for _, v := range cat.Versions {
 		for _, side := range []string{"", "left", "right"} {
-			q := d.Sequence(v, side)
+			q := d.Sequence(v, trade.Side(side))
 			for i := range q.Phases() {
 				svg := q.Phase(i, figure.Options{Title: v.Name, Surface: "bed"})
 				var buf bytes.Buffer

@@ -30,7 +30,7 @@ func asDone(v *catalogue.Version) map[string]*catalogue.Version {
 		}
 	}
 	for surface := range v.On {
-		out[v.Slug+"/"+surface] = v.At(surface)
+		out[v.Slug+"/"+string(surface)] = v.At(surface)
 	}
 	return out
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/trade"
 )
 
 // corners of the furniture; the mat is clipped to the frame.
@@ -52,8 +53,8 @@ func (s *scene) floor(room body.Scene) string {
 
 // ground draws the mat, or the top of a bed, in perspective; under who only stands or sits
 // a patch of floor.
-func ground(s body.Scene, cam camera, surface string, floor bool) string {
-	if floor && surface != "bed" {
+func ground(s body.Scene, cam camera, surface trade.Surface, floor bool) string {
+	if floor && surface != trade.Bed {
 		m := s.Mat
 		mid := body.Vec{(m[0] + m[2]) / 2, (m[1] + m[3]) / 2, 0}
 		at := func(v body.Vec) p2 { x, y, _ := cam.see(v); return p2{x, y} }
@@ -72,7 +73,7 @@ func ground(s body.Scene, cam camera, surface string, floor bool) string {
 		}
 		return d.String() + "Z"
 	}
-	if surface == "bed" {
+	if surface == trade.Bed {
 		return drawBox(cam, body.Block{Kind: "bed", X0: m[0], Y0: m[1], X1: m[2], Y1: m[3], Z0: -0.14})
 	}
 	return fmt.Sprintf(`<path d="%s" fill="#d9d2c4"/><path d="%s" fill="#e6e0d3"/>`, quad(-0.012), quad(0))

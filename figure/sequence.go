@@ -8,6 +8,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // Sequence is one version ready to be drawn, on one side: its phases, its furniture, one
@@ -24,10 +25,10 @@ type Sequence struct {
 
 // Sequence prepares a version. Side "left" or "right" names the side that works; an
 // unsided version ignores it.
-func (d *Drawer) Sequence(v *catalogue.Version, side string) *Sequence {
+func (d *Drawer) Sequence(v *catalogue.Version, side trade.Side) *Sequence {
 	q := &Sequence{drawer: d, v: v}
-	authored := [2]string{"left", "right"}[v.Authored]
-	q.flip = v.SideMode != "none" && side != "" && side != authored && (side == "left" || side == "right")
+	authored := trade.BothSides[v.Authored]
+	q.flip = v.SideMode != trade.None && side.One() && side != authored
 	for i := range v.Solved.Phases {
 		q.poses = append(q.poses, q.turn(v.Solved.Phases[i].Pose()))
 	}

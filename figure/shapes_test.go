@@ -10,6 +10,7 @@ import (
 
 	"restbend"
 	"restbend/core/body"
+	"restbend/core/trade"
 )
 
 func TestMixBlendsColours(t *testing.T) {
@@ -84,7 +85,7 @@ func TestLimbsThatWorkAreNeverPale(t *testing.T) {
 	pale := func(slug, side string) (out []string) {
 		v, ok := cat.Version(slug)
 		require.True(t, ok, slug)
-		for joint, is := range d.Sequence(v, side).base.pale {
+		for joint, is := range d.Sequence(v, trade.Side(side)).base.pale {
 			if is {
 				out = append(out, joint)
 			}

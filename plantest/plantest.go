@@ -12,10 +12,11 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // Today is the day of every drawn request.
-var Today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+var Today = trade.On(2026, time.November, 20)
 
 // Trade is what requests are drawn from.
 type Trade struct {
@@ -66,13 +67,13 @@ func one[T any](rng *rand.Rand, of ...T) T { return of[rng.IntN(len(of))] }
 
 func (t Trade) client(rng *rand.Rand) *safety.Client {
 	c := &safety.Client{Format: "restbend.client/1", Name: "Drawn", Positions: map[string]string{}, BreathRate: one(rng, 8.0, 10, 12, 12, 15, 20),
-		Aims: map[string]float64{}, Today: safety.Today{Date: Today.Format(time.DateOnly)}}
+		Aims: map[string]float64{}, Today: safety.Today{Date: Today}}
 	for _, p := range []string{"floor", "supine", "prone", "side_left", "side_right", "kneel", "hands", "floor_sit"} {
 		c.Positions[p] = one(rng, "yes", "yes", "yes", "yes", "help", "no")
 	}
 	c.Positions["stand_free"] = one(rng, "yes", "yes", "yes", "held", "no")
-	c.Surfaces = append(c.Surfaces, "mat", "chair")
-	for _, s := range []string{"bed", "sofa", "counter", "wall"} {
+	c.Surfaces = append(c.Surfaces, trade.Mat, trade.Chair)
+	for _, s := range []trade.Surface{trade.Bed, trade.Sofa, trade.Counter, trade.Wall} {
 		if rng.IntN(2) == 0 {
 			c.Surfaces = append(c.Surfaces, s)
 		}
@@ -86,7 +87,7 @@ func (t Trade) client(rng *rand.Rand) *safety.Client {
 	for range rng.IntN(4) {
 		c.Conditions = append(c.Conditions, t.condition(rng))
 	}
-	cover := safety.Clearance{Date: "2026-11-01", By: "physiotherapist"}
+	cover := safety.Clearance{Date: trade.On(2026, time.November, 1), By: "physiotherapist"}
 	for _, k := range c.Conditions {
 		cover.Covers = append(cover.Covers, k.Code)
 	}
@@ -107,18 +108,18 @@ func (t Trade) client(rng *rand.Rand) *safety.Client {
 		n := rng.IntN(3)
 		c.FloorMax = &n
 	}
-	c.Today.TightTurn = one(rng, "", "", "left", "right")
+	c.Today.TightTurn = one(rng, "", "", trade.Left, trade.Right)
 	return c
 }
 
 // condition draws one whose limits can be planned around: with dates long past.
 func (t Trade) condition(rng *rand.Rand) safety.Condition {
 	no := false
-	k := safety.Condition{Code: one(rng, t.Rules.Conditions...).Code, Side: one(rng, "left", "right"), Preference: one(rng, "extension", "flexion", "none"), School: one(rng, "strict", "graded"),
-		Region: one(rng, "lumbar", "thoracic"), Convex: one(rng, "left", "right"), Degrees: 20, Date: "2025-06-01", Phase: one(rng, "acute", "subacute", "persistent"),
+	k := safety.Condition{Code: one(rng, t.Rules.Conditions...).Code, Side: one(rng, trade.BothSides[:]...), Preference: one(rng, "extension", "flexion", "none"), School: one(rng, "strict", "graded"),
+		Region: one(rng, "lumbar", "thoracic"), Convex: one(rng, trade.BothSides[:]...), Degrees: 20, Date: trade.On(2025, time.June, 1), Phase: one(rng, "acute", "subacute", "persistent"),
 		Grade: 1, Fracture: &no, Approach: one(rng, "posterior", "anterior")}
 	if k.Code == "pregnancy" {
-		k.Date, k.Weeks = "", 10+rng.IntN(20)
+		k.Date, k.Weeks = trade.Day{}, 10+rng.IntN(20)
 	}
 	return k
 }
@@ -149,7 +150,7 @@ func (t Trade) log(rng *rand.Rand, c *safety.Client) *progress.Log {
 	log := &progress.Log{Format: "restbend.log/1"}
 	sessions := 2 + rng.IntN(6)
 	for i := range sessions {
-		s := progress.Session{Date: Today.AddDate(0, 0, -4*(sessions-i)).Format(time.DateOnly), Soreness: &progress.Soreness{Peak: 1, SettledH: one(rng, 6.0, 12, 20, 30)}}
+		s := progress.Session{Date: Today.AddDays(-4 * (sessions - i)), Soreness: &progress.Soreness{Peak: 1, SettledH: one(rng, 6.0, 12, 20, 30)}}
 		for _, it := range items {
 			s.Items = append(s.Items, done(rng, it.Version, it.Side, it.Dose))
 		}
@@ -165,10 +166,10 @@ func (t Trade) log(rng *rand.Rand, c *safety.Client) *progress.Log {
 }
 
 // done is one item as it was done: mostly clean, now and then not.
-func done(rng *rand.Rand, slug, side string, d dose.Dose) progress.Item {
+func done(rng *rand.Rand, slug string, side trade.Side, d dose.Dose) progress.Item {
 	a := progress.Amount{Sets: max(1, d.Sets), Reps: d.Reps, HoldS: d.HoldS, HoldBreaths: d.HoldBreaths}
 	it := progress.Item{Version: slug, Target: a, Done: a, EndedBy: "target"}
-	if side == "left" || side == "right" {
+	if side.One() {
 		it.Side = side
 	}
 	switch n := rng.IntN(12); {

@@ -7,10 +7,12 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"restbend/core/trade"
 )
 
 // latest is the newest version of the tables.
-const latest = 7
+const latest = 8
 
 func atVersion(t *testing.T, version int64) *Store {
 	t.Helper()
@@ -103,13 +105,13 @@ func TestARecordGoesOutAndIn(t *testing.T) {
 	require.NoError(t, err)
 	plan, err := s.CreatePlan(ctx, Plan{ClientID: client, Document: []byte(`{"n": 1}`), ClientRevision: 1})
 	require.NoError(t, err)
-	taught, err := s.StartTeaching(ctx, Taught{ClientID: client, Day: "2026-11-20", Plan: []byte(`{"n": 1}`), RedFlags: []byte(`[]`)})
+	taught, err := s.StartTeaching(ctx, Taught{ClientID: client, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{"n": 1}`), RedFlags: []byte(`[]`)})
 	require.NoError(t, err)
 	require.NoError(t, s.AddEntry(ctx, taught, Entry{Key: "k", Kind: "done", Document: []byte(`{}`)}))
 	require.NoError(t, s.AddEntry(ctx, taught, Entry{Key: "k", Kind: "done", Document: []byte(`{"twice": true}`)}), "the same key again changes nothing")
 	require.NoError(t, s.SaveState(ctx, taught, []byte(`{"at": 3}`)))
 	require.NoError(t, s.FinishTeaching(ctx, Taught{ID: taught, Notes: "calm", RedFlags: []byte(`[]`)}))
-	require.NoError(t, s.AddResults(ctx, client, Results{Day: "2026-11-19", Document: []byte(`{"up_and_go_s": 11}`)}))
+	require.NoError(t, s.AddResults(ctx, client, Results{Day: trade.MustDay("2026-11-19"), Document: []byte(`{"up_and_go_s": 11}`)}))
 	row, err := s.Client(ctx, account, client)
 	require.NoError(t, err)
 	row.Document = []byte(`{"name": "A", "aims": {}}`)
@@ -123,7 +125,7 @@ func TestARecordGoesOutAndIn(t *testing.T) {
 	theirs, err := other.CreateAccount(ctx, "two", "hash")
 	require.NoError(t, err)
 	broken := record
-	broken.Results = []Results{{Day: "2026-11-19", Document: []byte(`not json`)}}
+	broken.Results = []Results{{Day: trade.MustDay("2026-11-19"), Document: []byte(`not json`)}}
 	assert.Error(t, other.AddRecords(ctx, theirs, []Record{record, broken}))
 	counts, err := other.Counts(ctx)
 	require.NoError(t, err)

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"database/sql"
+
+	"restbend/core/trade"
 )
 
 // Plan is a stored plan. Basis is a fingerprint of the log it was made with, Day when it is
@@ -11,7 +13,8 @@ import (
 type Plan struct {
 	ID, ClientID, ClientRevision, Version int64
 	Document                              []byte
-	CreatedAt, Basis, Day                 string
+	CreatedAt, Basis                      string
+	Day                                   trade.Day
 	Quick                                 bool
 	Step, Steps                           int
 }
@@ -32,7 +35,7 @@ func addStep(ctx context.Context, tx *sql.Tx, p *Plan, n int, what string) error
 func (s *Store) CreatePlan(ctx context.Context, p Plan) (id int64, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		if err := tx.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at, basis, day, quick) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-			p.ClientID, string(p.Document), p.ClientRevision, now(), p.Basis, p.Day, p.Quick).Scan(&p.ID); err != nil {
+			p.ClientID, string(p.Document), p.ClientRevision, now(), p.Basis, p.Day.String(), p.Quick).Scan(&p.ID); err != nil {
 			return err
 		}
 		return addStep(ctx, tx, &p, 0, "planned")
@@ -92,9 +95,16 @@ func (s *Store) StepPlan(ctx context.Context, p Plan, by int) (what string, err 
 	return what, err
 }
 
-// SetPlanDay plans a session for a day, empty for none.
-func (s *Store) SetPlanDay(ctx context.Context, p Plan, day string) error {
-	r, err := s.DB.ExecContext(ctx, `UPDATE plans SET day = ? WHERE id = ?`, day, p.ID)
+// RebasePlan takes a plan as made with a newer revision of its client, when what changed does not
+// touch it.
+func (s *Store) RebasePlan(ctx context.Context, p Plan, revision int64) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE plans SET client_revision = ? WHERE id = ?`, revision, p.ID)
+	return touched(r, err, ErrNotFound)
+}
+
+// SetPlanDay plans a session for a day; the zero day is none.
+func (s *Store) SetPlanDay(ctx context.Context, p Plan, day trade.Day) error {
+	r, err := s.DB.ExecContext(ctx, `UPDATE plans SET day = ? WHERE id = ?`, day.String(), p.ID)
 	return touched(r, err, ErrNotFound)
 }
 

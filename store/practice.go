@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"database/sql"
+
+	"restbend/core/trade"
 )
 
 // Member is an account of the practice.
@@ -99,13 +101,13 @@ func addHistory(ctx context.Context, tx *sql.Tx, client int64, changes []Change)
 // Results is one day of tests of a client.
 type Results struct {
 	ID       int64
-	Day      string
+	Day      trade.Day
 	Document []byte
 }
 
 // AddResults stores a day of tests.
 func (s *Store) AddResults(ctx context.Context, client int64, r Results) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, client, r.Day, string(r.Document), now())
+	_, err := s.DB.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, client, r.Day.String(), string(r.Document), now())
 	return err
 }
 

@@ -78,8 +78,8 @@ func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error 
 			from = sql.NullInt64{Int64: n, Valid: true}
 		}
 		var n int64
-		if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end, soreness_peak, soreness_settled_h, notes, red_flags, ended_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-			id, from, t.Day, string(t.Plan), string(t.State), t.PainStart, t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(t.RedFlags), t.EndedAt).Scan(&n); err != nil {
+		if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end, soreness_peak, soreness_settled_h, notes, red_flags, ended_at, log) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+			id, from, t.Day.String(), string(t.Plan), string(t.State), t.PainStart, t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(t.RedFlags), t.EndedAt, orEmpty(t.Log)).Scan(&n); err != nil {
 			return err
 		}
 		for _, e := range t.Entries {
@@ -89,7 +89,7 @@ func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error 
 		}
 	}
 	for _, t := range r.Results {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, id, t.Day, string(t.Document), now()); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, id, t.Day.String(), string(t.Document), now()); err != nil {
 			return err
 		}
 	}

@@ -14,6 +14,8 @@ import (
 
 	"github.com/pressly/goose/v3"
 	_ "modernc.org/sqlite" // the database driver
+
+	"restbend/core/trade"
 )
 
 //go:embed migrations/*.sql
@@ -151,8 +153,8 @@ type Client struct {
 	Document            []byte
 	Intake              string // where the intake is resumed; empty when it is complete
 	UpdatedAt           string
-	Sessions            int    // taught so far, in lists
-	LastDay             string // of the last session, in lists
+	Sessions            int       // taught so far, in lists
+	LastDay             trade.Day // of the last session, in lists
 }
 
 // reads is true for the rows an account may read: its own clients and those shared with

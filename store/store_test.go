@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/trade"
 	"restbend/store"
 )
 
@@ -36,7 +37,7 @@ func TestTablesAreStrictAndForeignKeysOn(t *testing.T) {
 		assert.True(t, strict, name)
 		n++
 	}
-	assert.Equal(t, 14, n)
+	assert.Equal(t, 15, n)
 	var on, mode string
 	require.NoError(t, st.DB.QueryRow(`PRAGMA foreign_keys`).Scan(&on))
 	require.NoError(t, st.DB.QueryRow(`PRAGMA journal_mode`).Scan(&mode))
@@ -54,7 +55,7 @@ func TestDeletingAClientTakesEverything(t *testing.T) {
 	require.NoError(t, err)
 	p, err := st.CreatePlan(ctx, store.Plan{ClientID: id, ClientRevision: 1, Document: []byte(`{}`)})
 	require.NoError(t, err)
-	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, PlanID: sql.NullInt64{Int64: p, Valid: true}, Day: "2026-11-20", Plan: []byte(`{}`)})
+	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, PlanID: sql.NullInt64{Int64: p, Valid: true}, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{}`)})
 	require.NoError(t, err)
 	require.NoError(t, st.AddEntry(ctx, tid, store.Entry{Key: "k", Kind: "done", Document: []byte(`{}`)}))
 	assert.ErrorIs(t, st.DeleteClient(ctx, acc+1, id), store.ErrNotFound, "someone else's client")
@@ -84,7 +85,7 @@ func TestAnEntrySentTwiceIsOneEntry(t *testing.T) {
 	ctx := context.Background()
 	st, acc := open(t)
 	id, _ := st.CreateClient(ctx, acc, store.Client{Name: "A", Document: []byte(`{}`), Build: "ash"})
-	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, Day: "2026-11-20", Plan: []byte(`{}`)})
+	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{}`)})
 	require.NoError(t, err)
 	for range 2 {
 		require.NoError(t, st.AddEntry(ctx, tid, store.Entry{Key: "same", Kind: "done", Document: []byte(`{}`)}))
@@ -201,8 +202,8 @@ func TestPlansGoBackAndForward(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound, "what was undone is gone after a new change")
 	assert.ErrorIs(t, st.UpdatePlan(ctx, p, "late"), store.ErrChanged)
 	assert.Equal(t, 3, at().Step)
-	require.NoError(t, st.SetPlanDay(ctx, at(), "2026-12-01"))
-	assert.Equal(t, "2026-12-01", at().Day)
+	require.NoError(t, st.SetPlanDay(ctx, at(), trade.MustDay("2026-12-01")))
+	assert.Equal(t, "2026-12-01", at().Day.String())
 	require.NoError(t, st.DeletePlan(ctx, at()))
 	_, err = st.Plan(ctx, acc, id)
 	assert.ErrorIs(t, err, store.ErrNotFound)

@@ -7,13 +7,13 @@ import (
 	"math/rand/v2"
 	"slices"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/plantest"
 	"restbend/verify"
@@ -83,7 +83,7 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	tr := trade(t)
+	tr := house(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	done := map[string]int{}
 	for _, seed := range seeds(7000, 40, 17007, 17036, 17098) {
@@ -138,7 +138,7 @@ func next(t *testing.T, tr plantest.Trade, rng *rand.Rand, r *plan.Request, p *p
 	if r.Log != nil {
 		log.Sessions = slices.Clone(r.Log.Sessions)
 	}
-	s := progress.Session{Date: plantest.Today.Format(time.DateOnly), Soreness: &progress.Soreness{Peak: 1, SettledH: 12}}
+	s := progress.Session{Date: plantest.Today, Soreness: &progress.Soreness{Peak: 1, SettledH: 12}}
 	for i := range p.Items {
 		it := &p.Items[i]
 		if it.Role == "reset" {
@@ -160,8 +160,8 @@ func next(t *testing.T, tr plantest.Trade, rng *rand.Rand, r *plan.Request, p *p
 		log.Sessions[len(log.Sessions)-1].PainStart = &start
 	}
 	c := *r.Client
-	c.Today.Date = plantest.Today.AddDate(0, 0, 3).Format(time.DateOnly)
-	q, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &c, log, r.Minutes, plantest.Today.AddDate(0, 0, 3))
+	c.Today.Date = plantest.Today.AddDays(3)
+	q, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &c, log, r.Minutes, plantest.Today.AddDays(3))
 	require.NoError(t, err)
 	q.Template = r.Template
 	return q
@@ -173,7 +173,7 @@ func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	tr := trade(t)
+	tr := house(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	capped, repeated, rebuilt := 0, 0, 0
 	for _, seed := range seeds(8000, 60, 18419, 18498) {
@@ -186,7 +186,7 @@ func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
 		rng := rand.New(rand.NewPCG(seed, 2))
 		q := next(t, tr, rng, r, p)
 		for i := range q.Decisions {
-			capped += b2i(q.Decisions[i].Decision == progress.Cap)
+			capped += b2i(q.Decisions[i].Decision == trade.Cap)
 		}
 		if again, _, err := q.Repeat(p, seed%2 == 0); err == nil {
 			repeated++

@@ -15,7 +15,7 @@ import (
 	"restbend/verify"
 )
 
-func trade(t testing.TB) plantest.Trade {
+func house(t testing.TB) plantest.Trade {
 	t.Helper()
 	tr, err := plantest.Load()
 	require.NoError(t, err)
@@ -34,7 +34,7 @@ func documents(t testing.TB, tr plantest.Trade, catalogue []byte, r *plan.Reques
 	tasks, err := os.ReadFile("../core/catalogue/tasks.yaml")
 	require.NoError(t, err)
 	d := verify.Documents{Client: document(t, r.Client), Catalogue: catalogue, Screen: document(t, exchange.NewScreen(r.Screening, tr.Cat)), Plan: document(t, p), Tasks: tasks,
-		Next: document(t, exchange.NewNext(r.Decisions))}
+		Next: document(t, exchange.NewNext(r.Whole, r.Decisions))}
 	if r.Log != nil {
 		d.Log = document(t, r.Log)
 	}
@@ -50,7 +50,7 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	tr := trade(t)
+	tr := house(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	made, refused := 0, 0
 	seeds := []uint64{200114} // once returned to a posture that a fixed beginning had left
@@ -87,7 +87,7 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 
 // The verifier is no rubber stamp: every spoilt plan is found out.
 func TestSpoiltPlansAreFound(t *testing.T) {
-	tr := trade(t)
+	tr := house(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	fresh := func() (*plan.Request, *plan.Plan) {
 		r, err := tr.Request(5001)

@@ -9,6 +9,7 @@ import (
 	"restbend/core/dose"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // itemPanel is everything about the item that is open on the bench.
@@ -70,9 +71,9 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 		out.Seconds += l.Seconds
 	}
 	for _, c := range r.SideChoices(it) {
-		out.Sided = append(out.Sided, sideChoice{c, map[string]string{"each": "both sides", "alternate": "in turn", "left": "left only", "right": "right only"}[c], c == it.Side})
+		out.Sided = append(out.Sided, sideChoice{string(c), map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "in turn", trade.Left: "left only", trade.Right: "right only"}[c], c == it.Side})
 	}
-	if it.Role == "reset" {
+	if it.Role == trade.Reset {
 		return out
 	}
 	for _, slug := range r.Swaps(p, pg.At) {

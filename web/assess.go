@@ -9,12 +9,12 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/assess"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/store"
 )
@@ -129,9 +129,9 @@ func (s *Server) showTests(c *gin.Context, status int, row store.Client, v url.V
 			}
 		}
 		a := assess.Assess(s.Norms, cl, r)
-		pg.Days = append(pg.Days, testDay{d.Day, a.Items})
+		pg.Days = append(pg.Days, testDay{d.Day.String(), a.Items})
 		if i == 0 {
-			pg.Last, pg.LastDay = &a.Sets, d.Day
+			pg.Last, pg.LastDay = &a.Sets, d.Day.String()
 		}
 	}
 	s.render(c, status, "tests", "", "Tests of "+row.Name, pg)
@@ -156,7 +156,7 @@ func (s *Server) saveTests(c *gin.Context) {
 	doc, problems := resultsDocument(v, s.Today())
 	var r *assess.Results
 	if problems == nil {
-		if r, err = exchange.ReadResults(bytes.NewReader(doc)); err != nil {
+		if r, err = exchange.ReadResults(bytes.NewReader(doc), s.Today()); err != nil {
 			p, ok := err.(exchange.Problems)
 			if !ok {
 				s.failed(c, err)
@@ -178,7 +178,7 @@ func (s *Server) saveTests(c *gin.Context) {
 	}
 	a := assess.Assess(s.Norms, cl, r)
 	s.take(cl, &a.Sets)
-	if err := s.keep(c, row, cl, "tests of "+r.Date); err != nil {
+	if err := s.keep(c, row, cl, "tests of "+r.Date.String()); err != nil {
 		s.failed(c, err)
 		return
 	}
@@ -205,12 +205,12 @@ func (s *Server) take(cl *safety.Client, sets *assess.Sets) {
 		cl.Today.ClockWeak = sets.ClockWeak
 	}
 	if sets.SIJSide != "" {
-		cl.Today.SIJSide, cl.Today.Date = sets.SIJSide, s.Today().Format(time.DateOnly)
+		cl.Today.SIJSide, cl.Today.Date = sets.SIJSide, s.Today()
 	}
 }
 
 // resultsDocument turns the form into a restbend.results/1 document.
-func resultsDocument(v url.Values, today time.Time) ([]byte, exchange.Problems) {
+func resultsDocument(v url.Values, today trade.Day) ([]byte, exchange.Problems) {
 	var problems exchange.Problems
 	tests := map[string]any{}
 	number := func(field, text string) (float64, bool) {
@@ -271,9 +271,7 @@ func resultsDocument(v url.Values, today time.Time) ([]byte, exchange.Problems) 
 	}
 	day := v.Get("date")
 	if day == "" {
-		day = today.Format(time.DateOnly)
-	} else if day > today.Format(time.DateOnly) {
-		problems = append(problems, exchange.Problem{Path: "date", Text: fmt.Sprintf("found %s, allowed: up to today", day)})
+		day = today.String()
 	}
 	if len(tests) == 0 && problems == nil {
 		problems = append(problems, exchange.Problem{Path: "tests", Text: "nothing was filled in"})

@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
+	"restbend/core/trade"
 	"restbend/demo"
 )
 
@@ -76,7 +77,7 @@ func TestTheBenchThroughTheServer(t *testing.T) {
 	}
 	before, _ := p.stored(1)
 	_, page := edit("lock:2")
-	assert.Len(t, parts(page), 5, "nothing was sent to this view yet")
+	assert.Len(t, parts(page), 6, "nothing was sent to this view yet")
 	_, page = edit("lock:3", "at", "3")
 	assert.NotContains(t, parts(page), "bench-facts", "locking changes no rule, aim or direction")
 	locked, _ := p.stored(1)
@@ -281,7 +282,7 @@ func TestKindsOfSession(t *testing.T) {
 	got, _ := p.stored(1)
 	assert.Equal(t, "chair-only", got.Template)
 	for _, it := range got.Items {
-		assert.Equal(t, "sitting", it.Position, it.Version)
+		assert.Equal(t, trade.Sitting, it.Position, it.Version)
 		assert.LessOrEqual(t, it.Effort, 2, it.Version)
 	}
 	p.do("POST", "/kinds/chair-only", url.Values{"op": {"default"}})

@@ -13,7 +13,7 @@ import (
 
 // benchParts are the parts of the session's working surface. An answer to a change holds
 // only those that are not as they were sent last.
-var benchParts = []string{"bench-head", "bench-line", "bench-list", "bench-panel", "bench-facts"}
+var benchParts = []string{"bench-head", "bench-line", "bench-list", "bench-panel", "bench-facts", "bench-limits"}
 
 // sentParts remembers what each open session last showed, by account and plan.
 type sentParts struct {

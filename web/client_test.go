@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/trade"
 	"restbend/demo"
 )
 
@@ -67,7 +68,7 @@ func TestTodaysCheck(t *testing.T) {
 	code, page := p.do("POST", "/clients/4/today", url.Values{"sij_side": {"middle"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "allowed: [left right even]")
-	p.server.Today = func() time.Time { return time.Now().AddDate(0, 0, 1) }
+	p.server.Today = func() trade.Day { return trade.DayOf(time.Now(), time.Local).AddDays(1) }
 	assert.Contains(t, verdict(), "s side check comes first")
 }
 

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -15,6 +14,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/store"
 )
 
@@ -74,15 +74,10 @@ func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) 
 	if err := json.Unmarshal(row.Document, p.Client); err != nil {
 		return nil, err
 	}
-	taught, err := s.Store.TaughtSessions(c, id)
-	if err != nil {
+	if p.Log, err = s.logOf(c, id); err != nil {
 		return nil, err
 	}
-	p.Log = &progress.Log{Format: "restbend.log/1"}
-	for i := range taught {
-		p.Log.Sessions = append(p.Log.Sessions, sessionLog(&taught[i]))
-	}
-	forget(&p.Client.Today, s.Today())
+	p.Client = p.Client.On(s.Today())
 	p.Req, err = plan.NewRequest(s.cat(c), s.limits(), s.Tasks, p.Client, p.Log, minutes, s.Today())
 	return p, err
 }
@@ -95,8 +90,10 @@ type clientRow struct {
 	Sessions   int
 	LastDay    string
 	Refer      bool
-	Unfinished string // the step an intake waits at
-	Shared     bool   // by another instructor
+	Rest       bool
+	Endings    []string // of clearances, soon
+	Unfinished string   // the step an intake waits at
+	Shared     bool     // by another instructor
 }
 
 func (s *Server) clients(c *gin.Context) {
@@ -112,16 +109,36 @@ func (s *Server) clients(c *gin.Context) {
 			s.failed(c, err)
 			return
 		}
-		row := clientRow{ID: r.ID, Name: r.Name, Complaint: cl.Complaint, Conditions: s.conditionNames(cl), Sessions: r.Sessions, LastDay: r.LastDay, Shared: r.Owner != s.account(c)}
+		row := clientRow{ID: r.ID, Name: r.Name, Complaint: cl.Complaint, Conditions: s.conditionNames(cl), Sessions: r.Sessions, LastDay: r.LastDay.String(), Shared: r.Owner != s.account(c)}
 		if i := stepIndex(r.Intake); i >= 0 {
 			row.Unfinished = intakeSteps[i].Title
 		}
-		if sc, err := safety.NewScreener(s.limits(), s.cat(c), cl, s.Today()); err == nil {
-			row.Refer = sc.Referral() != nil
+		if err := s.mark(c, &row, cl); err != nil {
+			s.failed(c, err)
+			return
 		}
 		out = append(out, row)
 	}
 	s.render(c, http.StatusOK, "clients", "", "Clients", out)
+}
+
+// mark says of a client in a list what holds for them today, as their own page says it.
+func (s *Server) mark(c *gin.Context, row *clientRow, cl *safety.Client) error {
+	sc, err := safety.NewScreener(s.limits(), s.cat(c), cl, s.Today())
+	if err != nil {
+		return fmt.Errorf("client %d: %w", row.ID, err)
+	}
+	log, err := s.logOf(c, row.ID)
+	if err != nil {
+		return err
+	}
+	whole := plan.ForEveryone(s.cat(c), sc, cl, log, s.Today())
+	row.Refer = whole != nil && whole.Decision == trade.Refer
+	row.Rest = whole != nil && whole.Decision == trade.Rest
+	for _, e := range sc.EndsSoon() {
+		row.Endings = append(row.Endings, fmt.Sprintf("%s cleared until %s", strings.ReplaceAll(e.Code, "-", " "), e.On))
+	}
+	return nil
 }
 
 func (s *Server) conditionNames(cl *safety.Client) []string {
@@ -163,6 +180,11 @@ type clientPage struct {
 	Unfinished string
 	ReviewDue  bool
 	Kinds      []kindChoice
+	Whole      *wholeView
+	Barred     bool // nothing is planned: refer first
+	Endings    []string
+	Asked      *store.Taught // the last session, when nobody knows how sore it left the client
+	Form       afterForm
 }
 
 // kindChoice is a kind of session; Here tells that it is meant for this client.
@@ -238,12 +260,12 @@ func (s *Server) client(c *gin.Context) {
 	if !ok {
 		return
 	}
-	cl, cat, today := p.Client, s.cat(c), s.Today().Format(time.DateOnly)
+	cl, cat, today := p.Client, s.cat(c), s.Today()
 	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: decisionRows(cat, p.Req.Decisions), Roses: regionRoses(p.Req.Screener),
-		Conditions: s.conditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: cl.Today.SIJSide, Tight: cl.Today.TightTurn,
-		Flags: s.limits().RedFlags, Owner: p.Row.Owner == s.account(c), ReviewDue: cl.NextReview != "" && cl.NextReview <= today}
+		Conditions: s.conditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: string(cl.Today.SIJSide), Tight: string(cl.Today.TightTurn),
+		Flags: s.limits().RedFlags, Owner: p.Row.Owner == s.account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
 	for _, r := range p.Req.Screening.Results {
-		pg.Counts[r.Verdict]++
+		pg.Counts[string(r.Verdict)]++
 	}
 	for _, n := range p.Req.Screening.Notes {
 		if !slices.Contains(pg.Conflicts, n) {
@@ -256,15 +278,13 @@ func (s *Server) client(c *gin.Context) {
 		for _, code := range k.Covers {
 			through, why := p.Req.Screener.Clears(&k, code)
 			cover := coverRow{Code: code, Why: why}
-			if !through.IsZero() {
-				cover.Through = through.Format(time.DateOnly)
-			}
+			cover.Through = through.String()
 			row.Of = append(row.Of, cover)
 		}
 		pg.Clearances = append(pg.Clearances, row)
 	}
 	for _, o := range cl.Overrides {
-		row := overrideRow{Override: o, Name: o.Version, Ended: o.Until < today}
+		row := overrideRow{Override: o, Name: o.Version, Ended: o.Until.Before(today)}
 		if v, ok := cat.Version(o.Version); ok {
 			row.Name = v.Name
 		}
@@ -273,7 +293,7 @@ func (s *Server) client(c *gin.Context) {
 	for i := range cl.Conditions {
 		k := &cl.Conditions[i]
 		pg.SIJ = pg.SIJ || k.Code == "sij-pain"
-		if k.Code == "scoliosis" && (k.Convex == "left" || k.Convex == "right") {
+		if k.Code == "scoliosis" && k.Convex.One() {
 			pg.Curve = append(pg.Curve, curveWords(k.Convex))
 		}
 	}
@@ -291,15 +311,21 @@ func (s *Server) client(c *gin.Context) {
 	if i := stepIndex(p.Row.Intake); i >= 0 {
 		pg.Unfinished = intakeSteps[i].Name
 	}
+	pg.Whole, pg.Endings, pg.Form = s.wholeView(p), endings(p), newAfterForm(nil, nil)
+	pg.Barred = pg.Whole != nil && pg.Whole.Decision == trade.Refer
+	var err error
+	if pg.Asked, err = s.unanswered(c, id); err != nil {
+		s.failed(c, err)
+		return
+	}
 	pg.Sessions = slices.Clone(p.Log.Sessions)
 	slices.Reverse(pg.Sessions)
 	s.render(c, http.StatusOK, "client", "", p.Row.Name, pg)
 }
 
 // curveWords says which side of a curve opens and which works.
-func curveWords(convex string) string {
-	concave := map[string]string{"left": "right", "right": "left"}[convex]
-	return fmt.Sprintf("The %s side is the long (convex) one and works; the %s side is the short one and opens. Lie on the long side to open, on the short side to strengthen; lengthen first.", convex, concave)
+func curveWords(convex trade.Side) string {
+	return fmt.Sprintf("The %s side is the long (convex) one and works; the %s side is the short one and opens. Lie on the long side to open, on the short side to strengthen; lengthen first.", convex, convex.Other())
 }
 
 // outWhy says in up to five lines what most often keeps an exercise out: the limits and
@@ -315,7 +341,7 @@ func outWhy(sc *safety.Screening) []string {
 			if f.Condition == "place" {
 				reason = place
 			}
-			if r.Verdict == safety.Suits || seen[reason] {
+			if r.Verdict == trade.Suits || seen[reason] {
 				continue
 			}
 			seen[reason] = true

@@ -7,12 +7,12 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
 	"restbend/core/plan"
+	"restbend/core/trade"
 	"restbend/store"
 )
 
@@ -43,7 +43,8 @@ type frequencyRow struct {
 }
 
 type courseSession struct {
-	Day, What  string
+	Day        trade.Day
+	What       string
 	PlanID     int64
 	TaughtID   int64
 	Planned    bool
@@ -87,15 +88,14 @@ func (s *Server) course(c *gin.Context) {
 		return
 	}
 	today := s.Today()
-	pg := coursePage{person: p, ID: id, Frequencies: s.frequencyRows(c, p, today), HasLast: len(taught) > 0, Kinds: s.kindChoices(c, p.Client), Today: today.Format(time.DateOnly)}
+	pg := coursePage{person: p, ID: id, Frequencies: s.frequencyRows(c, p, today), HasLast: len(taught) > 0, Kinds: s.kindChoices(c, p.Client), Today: today.String()}
 	byWeek := map[string]*courseWeek{}
 	put := func(cs courseSession) {
-		day, err := time.Parse(time.DateOnly, cs.Day)
-		if err != nil {
+		if cs.Day.IsZero() {
 			pg.Undated = append(pg.Undated, cs)
 			return
 		}
-		monday := day.AddDate(0, 0, -int((day.Weekday()+6)%7)).Format(time.DateOnly)
+		monday := cs.Day.AddDays(-int((cs.Day.Weekday() + 6) % 7)).String()
 		if byWeek[monday] == nil {
 			byWeek[monday] = &courseWeek{Monday: monday}
 		}
@@ -125,12 +125,7 @@ func (s *Server) course(c *gin.Context) {
 	}
 	for _, w := range byWeek {
 		slices.SortStableFunc(w.Sessions, func(a, b courseSession) int {
-			if a.Day < b.Day {
-				return -1
-			} else if a.Day > b.Day {
-				return 1
-			}
-			return 0
+			return a.Day.Since(b.Day)
 		})
 		pg.Weeks = append(pg.Weeks, *w)
 	}
@@ -150,7 +145,7 @@ func (cs *courseSession) read(document []byte) {
 	}
 	cs.Minutes = (p.Seconds + 59) / 60
 	for i := range p.Items {
-		if p.Items[i].Role != "reset" {
+		if p.Items[i].Role != trade.Reset {
 			cs.Items++
 			cs.Hardest = max(cs.Hardest, p.Items[i].Effort)
 		}
@@ -158,16 +153,12 @@ func (cs *courseSession) read(document []byte) {
 }
 
 // frequencyRows counts the days each kind of work was done.
-func (s *Server) frequencyRows(c *gin.Context, p *person, today time.Time) (out []frequencyRow) {
+func (s *Server) frequencyRows(c *gin.Context, p *person, today trade.Day) (out []frequencyRow) {
 	cat := s.cat(c)
 	for _, f := range frequencies {
-		week, four := map[string]bool{}, map[string]bool{}
+		week, four := map[trade.Day]bool{}, map[trade.Day]bool{}
 		for _, sess := range p.Log.Sessions {
-			day, err := time.Parse(time.DateOnly, sess.Date)
-			if err != nil {
-				continue
-			}
-			age := int(today.Sub(day).Hours() / 24)
+			age := today.Since(sess.Date)
 			for _, it := range sess.Items {
 				v, ok := cat.Version(it.Version)
 				if !ok || !f.Of(v) || age < 0 || age >= 28 {
@@ -221,9 +212,9 @@ func (s *Server) again(c *gin.Context) {
 // planDay plans a session for a day.
 func (s *Server) planDay(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
-		day := c.PostForm("day")
-		if _, err := time.Parse(time.DateOnly, day); day != "" && err != nil {
-			s.fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("Day: found %q, allowed: a date, or nothing", day), "Nothing was changed.")
+		var day trade.Day
+		if err := day.UnmarshalText([]byte(c.PostForm("day"))); err != nil || day.YearOnly() {
+			s.fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("Day: found %q, allowed: a date, or nothing", c.PostForm("day")), "Nothing was changed.")
 			return
 		}
 		if err := s.Store.SetPlanDay(c, pg.Row, day); err != nil {
@@ -284,7 +275,7 @@ func (s *Server) severalPage(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Kinds: s.kindChoices(c, nil), Minutes: "30", Day: s.Today().Format(time.DateOnly)})
+	s.render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Kinds: s.kindChoices(c, nil), Minutes: "30", Day: s.Today().String()})
 }
 
 // several plans a session for each chosen client; who cannot be planned for is told why.
@@ -296,9 +287,10 @@ func (s *Server) several(c *gin.Context) {
 	}
 	f := severalForm{Rows: rows, Kinds: s.kindChoices(c, nil), Minutes: c.PostForm("minutes"), Kind: c.PostForm("template"), Day: c.PostForm("day")}
 	minutes, err := minutesAsked(c)
+	var day trade.Day
 	if err != nil {
 		f.Wrong = err.Error()
-	} else if _, err := time.Parse(time.DateOnly, f.Day); f.Day != "" && err != nil {
+	} else if err := day.UnmarshalText([]byte(f.Day)); err != nil || day.YearOnly() {
 		f.Wrong = fmt.Sprintf("Day: found %q, allowed: a date, or nothing", f.Day)
 	}
 	chosen := c.PostFormArray("client")
@@ -312,7 +304,7 @@ func (s *Server) several(c *gin.Context) {
 			continue
 		}
 		if row.Problem = row.Waits; row.Problem == "" {
-			if err := s.planRow(c, row, minutes, f.Kind, f.Day); err != nil {
+			if err := s.planRow(c, row, minutes, f.Kind, day); err != nil {
 				s.failed(c, err)
 				return
 			}
@@ -326,7 +318,7 @@ func (s *Server) several(c *gin.Context) {
 	s.render(c, status, "several", "", "Plan for several", f)
 }
 
-func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind, day string) error {
+func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind string, day trade.Day) error {
 	p, err := s.request(c, row.ID, minutes, kind)
 	if err != nil {
 		return err
@@ -347,7 +339,7 @@ func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind, day
 	for _, k := range built.Checks {
 		row.Broken += b2i(!k.OK)
 	}
-	if day == "" {
+	if day.IsZero() {
 		return nil
 	}
 	return s.Store.SetPlanDay(c, store.Plan{ID: row.PlanID}, day)

@@ -9,6 +9,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // roseAxis is one of the six directions of the spine.
@@ -81,11 +82,11 @@ func regionRoses(s *safety.Screener) []roseView {
 }
 
 // movementRose shows what one version asks of the trunk, against normal range.
-func movementRose(v *catalogue.Version, side string) roseView {
+func movementRose(v *catalogue.Version, side trade.Side) roseView {
 	q := v.Quantities
-	if v.SideMode != "none" {
+	if v.SideMode != trade.None {
 		s := body.Right
-		if side == "left" {
+		if side == trade.Left {
 			s = body.Left
 		}
 		q = v.Side(s, q)
@@ -139,16 +140,16 @@ func sessionPeaks(p *plan.Plan, cat *catalogue.Catalogue) catalogue.Quantities {
 		if !ok {
 			continue
 		}
-		if v.SideMode == "each" && (p.Items[i].Side == "left" || p.Items[i].Side == "right") {
+		if v.SideMode == trade.Each && p.Items[i].Side.One() {
 			side := body.Left
-			if p.Items[i].Side == "right" {
+			if p.Items[i].Side == trade.Right {
 				side = body.Right
 			}
 			q = q.Merge(v.Side(side, v.Quantities))
 			continue
 		}
 		q = q.Merge(v.Quantities)
-		if v.SideMode != "none" {
+		if v.SideMode != trade.None {
 			q = q.Merge(v.Quantities.Mirror())
 		}
 	}
@@ -207,18 +208,18 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 	v := lineView{Width: 1000, Height: 300}
 	total := math.Max(float64(p.Seconds), 60*float64(p.Minutes))
 	x := func(sec int) float64 { return lineLeft + float64(sec)/total*(lineRight-lineLeft) }
-	y := func(pos string) float64 { return lineBase - lineStep*float64(plan.Height(pos)) }
-	used := map[string]bool{"standing": true}
+	y := func(pos trade.Position) float64 { return lineBase - lineStep*float64(plan.Height(pos)) }
+	used := map[trade.Position]bool{trade.Standing: true}
 	var d strings.Builder
-	fmt.Fprintf(&d, "M%.1f %.1f", x(0), y("standing"))
+	fmt.Fprintf(&d, "M%.1f %.1f", x(0), y(trade.Standing))
 	shown := 0
 	for i := range p.Items {
-		shown += b2i(p.Items[i].Role != "reset")
+		shown += b2i(p.Items[i].Role != trade.Reset)
 	}
 	// Pictures stand in two rows, each as wide as its room allows.
 	width := math.Max(54, math.Min(92, 2*(lineRight-lineLeft)/float64(max(1, shown))*0.94))
 	upper := 0
-	was := "standing"
+	was := trade.Standing
 	var before *plan.Item
 	for i := range p.Items {
 		it := &p.Items[i]
@@ -229,11 +230,11 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 		was, before = it.Position, it
 		fmt.Fprintf(&d, "L%.1f %.1fL%.1f %.1f", x(it.Start), y(it.Position), x(it.End), y(it.Position))
 		v.Ribbon = append(v.Ribbon, lineRibbon{x(it.Start), math.Max(2, x(it.End)-x(it.Start)-1), it.Effort})
-		if it.Role == "reset" {
+		if it.Role == trade.Reset {
 			continue
 		}
 		ver, _ := cat.Version(it.Version)
-		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), From: x(it.Start), To: x(it.End), Slug: it.Version, Surface: it.Surface, Low: upper%2 == 1, Here: i == open, Broken: broken[i], Locked: it.Locked}
+		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), From: x(it.Start), To: x(it.End), Slug: it.Version, Surface: string(it.Surface), Low: upper%2 == 1, Here: i == open, Broken: broken[i], Locked: it.Locked}
 		if len(it.Eases) > 0 {
 			stop.Ease = it.Eases[0]
 		}
@@ -244,26 +245,26 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 		if stop.Low {
 			stop.ThumbY = stop.Y + 6
 		}
-		if it.Side == "each" {
+		if it.Side == trade.Each {
 			stop.Half = stop.X
 		}
 		if ver != nil {
 			stop.Name = ver.Name
 		}
-		if it.Side == "left" || it.Side == "right" {
-			stop.Side = it.Side
+		if it.Side.One() {
+			stop.Side = string(it.Side)
 		}
 		v.Stops = append(v.Stops, stop)
 	}
 	if plan.FromFloor(before, nil) {
-		v.Rises = append(v.Rises, lineTick{X: x(p.Seconds), Y: (y(was) + y("standing")) / 2, Label: "up"})
+		v.Rises = append(v.Rises, lineTick{X: x(p.Seconds), Y: (y(was) + y(trade.Standing)) / 2, Label: "up"})
 	}
-	fmt.Fprintf(&d, "L%.1f %.1f", x(p.Seconds), y("standing"))
+	fmt.Fprintf(&d, "L%.1f %.1f", x(p.Seconds), y(trade.Standing))
 	v.Path = d.String()
 	for m := 0; m <= p.Minutes; m += 5 {
 		v.Ticks = append(v.Ticks, lineTick{X: x(60 * m), Label: fmt.Sprint(m)})
 	}
-	for _, pos := range catalogue.Positions {
+	for _, pos := range trade.Positions {
 		if used[pos] {
 			v.Levels = append(v.Levels, lineLevel{y(pos), catalogue.PositionWords(pos)})
 		}

@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -14,10 +13,11 @@ import (
 	"restbend/core/dose"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 )
 
-var day = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+var day = trade.On(2026, 11, 20)
 
 func request(t *testing.T, c *safety.Client) *plan.Request {
 	t.Helper()
@@ -87,12 +87,12 @@ func TestPostureLineFollowsThePlan(t *testing.T) {
 		return k.Detail
 	}
 	c := able()
-	c.Aims, c.Surfaces = map[string]float64{"deep-core": 3, "hip-strength": 2}, []string{"mat"}
+	c.Aims, c.Surfaces = map[string]float64{"deep-core": 3, "hip-strength": 2}, []trade.Surface{"mat"}
 	p, err = plan.Build(request(t, c))
 	require.NoError(t, err)
 	require.Len(t, postureLine(p, r.Catalogue, 0, nil).Rises, 1)
 	assert.Contains(t, counted(p), "1 rise from the floor")
-	c.Positions["floor"], c.Surfaces = "no", []string{"bed", "chair", "wall"}
+	c.Positions["floor"], c.Surfaces = "no", []trade.Surface{"bed", "chair", "wall"}
 	p, err = plan.Build(request(t, c))
 	require.NoError(t, err)
 	require.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Surface == "bed" }))
@@ -118,13 +118,13 @@ func TestDoseInWords(t *testing.T) {
 func TestAClientSurvivesTheForm(t *testing.T) {
 	yes, three := true, 3
 	c := &safety.Client{Format: "restbend.client/1", Name: "Runa Tidewell", Born: 1960, Sex: "female", HeightCM: 165.5, MassKG: 70, Complaint: "stiff", RedFlags: []safety.Flag{{Code: "weight-loss"}},
-		Conditions: []safety.Condition{{Code: "osteoporosis", School: "graded", Fracture: &yes, FractureDate: "2025-01-02"}, {Code: "low-back-pain", Phase: "acute", ProvokedBy: []string{"flexion", "rotation"}},
-			{Code: "scoliosis", Region: "thoracic", Convex: "left", Degrees: 22}, {Code: "spinal-fusion", Region: "lumbar", Date: "2024-03-01", Levels: "L4-S1"}, {Code: "pregnancy", Weeks: 12, Date: "2026-11-01"},
-			{Code: "hip-replacement", Side: "left", Approach: "anterior", Date: "2026-01-05"}, {Code: "high-blood-pressure", Controlled: &yes}, {Code: "spondylolisthesis", Grade: 2}, {Code: "disc-sciatica", Preference: "extension"}},
+		Conditions: []safety.Condition{{Code: "osteoporosis", School: "graded", Fracture: &yes, FractureDate: trade.MustDay("2025-01-02")}, {Code: "low-back-pain", Phase: "acute", ProvokedBy: []string{"flexion", "rotation"}},
+			{Code: "scoliosis", Region: "thoracic", Convex: "left", Degrees: 22}, {Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay("2024-03-01"), Levels: "L4-S1"}, {Code: "pregnancy", Weeks: 12, Date: trade.MustDay("2026-11-01")},
+			{Code: "hip-replacement", Side: "left", Approach: "anterior", Date: trade.MustDay("2026-01-05")}, {Code: "high-blood-pressure", Controlled: &yes}, {Code: "spondylolisthesis", Grade: 2}, {Code: "disc-sciatica", Preference: "extension"}},
 		Positions: map[string]string{"floor": "help", "stand_free": "held"}, FloorMax: &three, Pain: &safety.Pain{Now: 0, Worst: 4, StopAbove: 5},
-		Clearances: []safety.Clearance{{Date: "2026-05-01", By: "surgeon", Covers: []string{"spinal-fusion"}, Limits: "no lifting", Until: "2026-12-01"}, {Date: "2026-01-01", By: "doctor", Covers: []string{"weight-loss"}}},
-		Operations: []safety.Operation{{What: "appendix", Date: "1990-01-01"}, {What: "knee"}}, Confidence: &three, Consent: &safety.Consent{Date: "2026-11-01"}, History: "since spring", NextReview: "2027-01-01", SessionsPerWeek: 2, Notes: "likes mornings",
-		Kit: []string{"towel"}, Surfaces: []string{"bed", "chair"}, Aims: map[string]float64{"balance": 2.5}, Tasks: []string{"stairs", "lift a bag"},
+		Clearances: []safety.Clearance{{Date: trade.MustDay("2026-05-01"), By: "surgeon", Covers: []string{"spinal-fusion"}, Limits: "no lifting", Until: trade.MustDay("2026-12-01")}, {Date: trade.MustDay("2026-01-01"), By: "doctor", Covers: []string{"weight-loss"}}},
+		Operations: []safety.Operation{{What: "appendix", Date: trade.MustDay("1990-01-01")}, {What: "knee"}}, Confidence: &three, Consent: &safety.Consent{Date: trade.MustDay("2026-11-01")}, History: "since spring", NextReview: trade.MustDay("2027-01-01"), SessionsPerWeek: 2, Notes: "likes mornings",
+		Kit: []string{"towel"}, Surfaces: []trade.Surface{"bed", "chair"}, Aims: map[string]float64{"balance": 2.5}, Tasks: []string{"stairs", "lift a bag"},
 		Schools: safety.Schools{Core: "brace", Dose: "reps", Order: "standing-first"}, BreathRate: 11, EffortCap: 5}
 	got := &safety.Client{}
 	assert.Empty(t, fillAll(got, valuesOf(c)))

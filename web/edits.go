@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/plan"
+	"restbend/core/trade"
 	"restbend/store"
 )
 
@@ -109,7 +110,7 @@ func follow(pg *planPage, e plan.Edit) int {
 	case "move":
 		at = e.To
 	case "add", "begin", "finish":
-		at = slices.IndexFunc(pg.Plan.Items, func(it plan.Item) bool { return it.Version == e.With && it.Role != "reset" })
+		at = slices.IndexFunc(pg.Plan.Items, func(it plan.Item) bool { return it.Version == e.With && it.Role != trade.Reset })
 	case "swap", "harder", "easier", "longer", "shorter", "side", "lock", "unlock":
 		at = e.Item
 	}

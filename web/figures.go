@@ -7,14 +7,15 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/trade"
 	"restbend/figure"
 )
 
 func (s *Server) sequence(c *gin.Context) (*figure.Sequence, string, bool) {
 	slug := strings.TrimSuffix(c.Param("file"), ".svg")
 	v, ok := s.cat(c).Version(slug)
-	side := c.Query("side")
-	if !ok || side != "" && side != "left" && side != "right" {
+	side, known := trade.ParseSide(c.Query("side"))
+	if !ok || side != "" && !known {
 		c.String(http.StatusNotFound, "no such figure")
 		return nil, "", false
 	}
@@ -25,7 +26,7 @@ func (s *Server) sequence(c *gin.Context) (*figure.Sequence, string, bool) {
 		}
 	}
 	c.Header("Cache-Control", "private, max-age=3600")
-	return s.drawer.Sequence(v.At(c.Query("surface")), side), v.Name, true
+	return s.drawer.Sequence(v.At(trade.Surface(c.Query("surface"))), side), v.Name, true
 }
 
 // figure draws one phase: phase=0 is the effort position.
@@ -38,7 +39,7 @@ func (s *Server) figure(c *gin.Context) {
 	if n, err := strconv.Atoi(c.Query("phase")); err == nil && n >= 1 && n <= q.Phases() {
 		i = n - 1
 	}
-	opt := figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Title: name, Compact: c.Query("thumb") != "", Felt: c.Query("felt") != ""}
+	opt := figure.Options{Build: c.Query("build"), Surface: trade.Surface(c.Query("surface")), Title: name, Compact: c.Query("thumb") != "", Felt: c.Query("felt") != ""}
 	if text, more := c.Query("mark"), c.Query("more"); text != "" && len(text)+len(more) <= 200 {
 		opt.Mark = &figure.Mark{At: c.Query("at"), Text: text, More: more}
 	}
@@ -57,5 +58,5 @@ func (s *Server) film(c *gin.Context) {
 	if !ok {
 		return
 	}
-	c.JSON(http.StatusOK, q.Film(figure.Options{Build: c.Query("build"), Surface: c.Query("surface"), Compact: true}))
+	c.JSON(http.StatusOK, q.Film(figure.Options{Build: c.Query("build"), Surface: trade.Surface(c.Query("surface")), Compact: true}))
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/figure"
 )
 
@@ -20,7 +21,7 @@ var plainQuantities = map[string]string{
 	"one-leg-bridge": "bridge on one foot", "toe-plank": "front plank from the toes", "prone.neck": "head leaves its line on the front", "prone.lift": "limb or chest lifted on the front",
 	"end-range-hold": "resting at the end of a range", "lumbar.extension.turned": "arching while turned", "bridge.lumbar": "low back leaves its line in a bridge", "rise.free": "rising from a seat without hands",
 	"kit": "kit", "surface": "place", "needs.floor": "getting to the floor", "needs.floor-sit": "sitting upright on the floor", "needs.supine": "lying on the back", "needs.prone": "lying on the front",
-	"needs.side": "lying on the {} side", "needs.kneel": "kneeling", "needs.hands": "weight on the hands", "needs.standing": "standing",
+	"forbidden": "kept out by a clinician's words", "needs.side": "lying on the {} side", "needs.kneel": "kneeling", "needs.hands": "weight on the hands", "needs.standing": "standing",
 	"arm-load": "weight on the {} arm", "wrist-load": "weight on the {} hand, wrist bent back", "kneeling": "weight on the {} knee", "overhead": "{} arm raised", "nerve-tension": "{} hip bent with a straight knee",
 	"hip.flexion": "{} hip bent", "hip.across": "{} knee across the midline", "hip.rotation-in": "{} hip turned in", "knee.loaded-flexion": "{} knee bent under weight", "strap": "strap on the {} hand",
 	"curve-opens": "{} side opens", "curve-works": "{} side works", "jammed-up": "{} side up",
@@ -86,7 +87,7 @@ func amount(q string, v float64) string {
 // isPlace tells whether a finding is about the place, the kit or a position, where there
 // is no number to show.
 func isPlace(f safety.Finding) bool {
-	return f.Condition == "place" || f.Condition == "positions"
+	return f.Condition == "place" || f.Condition == "positions" || f.Condition == "clearance"
 }
 
 // markOf is what a finding's picture points at.
@@ -94,7 +95,7 @@ func markOf(f safety.Finding) *figure.Mark {
 	parts := strings.Split(f.Quantity, ".")
 	at := parts[0]
 	side := parts[len(parts)-1]
-	if side != "left" && side != "right" {
+	if _, ok := trade.ParseSide(side); !ok {
 		side = ""
 	}
 	switch at {

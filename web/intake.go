@@ -8,12 +8,12 @@ import (
 	"net/url"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
@@ -117,10 +117,10 @@ var schoolAsks = []schoolAsk{
 
 func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v url.Values, problems exchange.Problems) intakePage {
 	rules := s.limits()
-	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(catalogue.Surfaces, k) })
+	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) })
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
-		Values: v, Problems: problems, Client: cl, Flags: rules.RedFlags, Places: placeAsks, Kit: kit, Surfaces: catalogue.Surfaces, Aims: catalogue.Aims,
-		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().Format(time.DateOnly)}
+		Values: v, Problems: problems, Client: cl, Flags: rules.RedFlags, Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Aims: catalogue.Aims,
+		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().String()}
 	if row.ID == 0 {
 		pg.Done = 0
 	} else if row.Intake != "" {
@@ -250,6 +250,21 @@ func documentOf(row *store.Client) (*safety.Client, error) {
 	return cl, nil
 }
 
+// fresh are the problems that were not there before: what an older release stored is kept and
+// shown, and stops nobody from saving another step.
+func (s *Server) fresh(c *gin.Context, before []byte, problems exchange.Problems) (out exchange.Problems) {
+	_, err := exchange.ReadRecord(bytes.NewReader(before), s.cat(c), s.limits(), s.Today())
+	known, _ := err.(exchange.Problems)
+	for _, p := range problems {
+		if i := slices.IndexFunc(known, func(k exchange.Problem) bool { return k.Text == p.Text }); i >= 0 {
+			known = slices.Delete(known, i, i+1)
+			continue
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
 // saveIntake saves one step and goes on to the next, or back to the client.
 func (s *Server) saveIntake(c *gin.Context) {
 	row, cl, step := store.Client{Intake: intakeSteps[0].Name, Build: figure.DefaultBuild}, &safety.Client{Format: "restbend.client/1", Conditions: []safety.Condition{}}, 0
@@ -277,20 +292,20 @@ func (s *Server) saveIntake(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	f := &filler{c: cl, v: c.Request.PostForm, build: row.Build, today: s.Today().Format(time.DateOnly), complete: row.ID > 0 && row.Intake == ""}
+	f := &filler{c: cl, v: c.Request.PostForm, build: row.Build, today: s.Today(), complete: row.ID > 0 && row.Intake == ""}
 	intakeSteps[step].fill(f)
 	doc, err := json.Marshal(cl)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	if _, err := exchange.ReadClient(bytes.NewReader(doc), s.cat(c), s.limits()); err != nil && len(f.problems) == 0 {
+	if _, err := exchange.ReadRecord(bytes.NewReader(doc), s.cat(c), s.limits(), s.Today()); err != nil && len(f.problems) == 0 {
 		problems, ok := err.(exchange.Problems)
 		if !ok {
 			s.failed(c, err)
 			return
 		}
-		f.problems = named(problems, cl)
+		f.problems = named(s.fresh(c, before, problems), cl)
 	}
 	if len(f.problems) > 0 {
 		s.render(c, http.StatusUnprocessableEntity, "intake", "", intakeSteps[step].Title, s.intakePage(&row, cl, step, f.v, f.problems))

@@ -10,6 +10,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
 )
@@ -21,8 +22,8 @@ type filler struct {
 	c        *safety.Client
 	v        url.Values
 	build    string
-	today    string // the day a new red flag is raised on
-	complete bool   // the intake was complete before
+	today    trade.Day // the day a new red flag is raised on
+	complete bool      // the intake was complete before
 	problems exchange.Problems
 }
 
@@ -75,6 +76,22 @@ func (f *filler) flag(field string) *bool {
 	return nil
 }
 
+// day reads a day; a field may take a year alone.
+func (f *filler) day(field string) (d trade.Day) {
+	if err := d.UnmarshalText([]byte(f.text(field))); err != nil {
+		f.wrong(field, "%v", err)
+	}
+	return d
+}
+
+// words reads words parted by commas or spaces.
+func (f *filler) words(field string) []string {
+	if f.text(field) == "" {
+		return nil
+	}
+	return strings.FieldsFunc(f.v.Get(field), func(r rune) bool { return r == ',' || r == ' ' || r == '\n' || r == '\r' })
+}
+
 func (f *filler) list(field string) []string { return append([]string{}, f.v[field]...) }
 
 func (f *filler) start() {
@@ -96,7 +113,7 @@ func (f *filler) start() {
 		f.wrong("red_flags", "confirm that every question was asked")
 	}
 	c.Consent = nil
-	if day := f.text("consent.date"); day != "" {
+	if day := f.day("consent.date"); !day.IsZero() {
 		c.Consent = &safety.Consent{Date: day, Note: f.text("consent.note")}
 	}
 }
@@ -132,8 +149,9 @@ func (f *filler) conditions() {
 func (f *filler) condition(k *safety.Condition) {
 	name := func(d string) string { return "condition." + k.Code + "." + d }
 	get := func(d string) string { return f.text(name(d)) }
-	k.Phase, k.Side, k.School, k.Approach = get("phase"), get("side"), get("school"), get("approach")
-	k.FractureDate, k.Region, k.Convex, k.Date, k.Levels = get("fracture_date"), get("region"), get("convex"), get("date"), get("levels")
+	k.Phase, k.Side, k.School, k.Approach = get("phase"), trade.Side(get("side")), get("school"), get("approach")
+	k.Region, k.Convex, k.Levels = get("region"), trade.Side(get("convex")), get("levels")
+	k.FractureDate, k.Date, k.Due = f.day(name("fracture_date")), f.day(name("date")), f.day(name("due"))
 	k.Fracture, k.Progressing, k.Brace, k.Controlled = f.flag(name("vertebral_fracture")), f.flag(name("progressing")), f.flag(name("brace")), f.flag(name("controlled"))
 	k.Degrees, k.Grade = f.number(name("degrees")), f.whole(name("grade"))
 	if _, shown := f.v[name("weeks")]; shown {
@@ -143,21 +161,22 @@ func (f *filler) condition(k *safety.Condition) {
 
 func (f *filler) clearances() {
 	c := f.c
+	before := c.Clearances
 	c.Operations, c.Clearances = nil, nil
 	for i := range 40 {
 		p := fmt.Sprintf("operation.%d.", i)
-		if what, date := f.text(p+"what"), f.text(p+"date"); what != "" || date != "" {
+		if what, date := f.text(p+"what"), f.day(p+"date"); what != "" || !date.IsZero() {
 			if what == "" {
 				f.wrong(p+"what", "is missing: what was operated")
 			}
 			c.Operations = append(c.Operations, safety.Operation{What: what, Date: date})
 		}
 		p = fmt.Sprintf("clearance.%d.", i)
-		cl := safety.Clearance{Date: f.text(p + "date"), By: f.text(p + "by"), Covers: f.list(p + "covers"), Limits: f.text(p + "limits"), Until: f.text(p + "until")}
-		if cl.Date+cl.By+cl.Limits+cl.Until == "" && len(cl.Covers) == 0 {
+		cl := safety.Clearance{Date: f.day(p + "date"), By: f.text(p + "by"), Covers: f.list(p + "covers"), Limits: f.text(p + "limits"), Until: f.day(p + "until"), Forbids: f.words(p + "forbids")}
+		if f.text(p+"date")+cl.By+cl.Limits+f.text(p+"until") == "" && len(cl.Covers)+len(cl.Forbids) == 0 {
 			continue
 		}
-		if cl.Date == "" {
+		if f.text(p+"date") == "" {
 			f.wrong(p+"date", "is missing, allowed: a real date as 2026-11-20")
 		}
 		if cl.By == "" {
@@ -165,6 +184,11 @@ func (f *filler) clearances() {
 		}
 		if len(cl.Covers) == 0 {
 			f.wrong(p+"covers", "tick what the clearance covers")
+		}
+		for _, old := range before { // what was confirmed against the same words stays
+			if old.Date == cl.Date && old.By == cl.By && old.Limits == cl.Limits {
+				cl.Confirmed = old.Confirmed
+			}
 		}
 		c.Clearances = append(c.Clearances, cl)
 	}
@@ -174,7 +198,10 @@ func (f *filler) pain() {
 	c := f.c
 	c.Pain = nil
 	if f.text("pain.now")+f.text("pain.worst_24h")+f.text("pain.stop_above") != "" {
-		c.Pain = &safety.Pain{Now: f.number("pain.now"), Worst: f.number("pain.worst_24h"), StopAbove: f.number("pain.stop_above")}
+		c.Pain = &safety.Pain{Now: f.number("pain.now"), Worst: f.number("pain.worst_24h"), StopAbove: f.number("pain.stop_above"), On: f.today}
+		if f.text("pain.now") == "" {
+			c.Pain.On = trade.Day{} // nobody asked now
+		}
 	}
 	for i := range c.Conditions {
 		k := &c.Conditions[i]
@@ -205,7 +232,7 @@ func (f *filler) positions() {
 }
 
 func (f *filler) place() {
-	f.c.Kit, f.c.Surfaces = f.list("kit"), f.list("surfaces")
+	f.c.Kit, f.c.Surfaces = f.list("kit"), trade.List[trade.Surface](f.list("surfaces"))
 	if len(f.c.Surfaces) == 0 {
 		f.wrong("surfaces", "tick at least one place to work on")
 	}
@@ -241,7 +268,7 @@ func (f *filler) schools() {
 		c.RestS = &n
 	}
 	c.BreathRate, c.EffortCap, c.SessionsPerWeek = f.number("breaths_per_minute"), f.whole("effort_cap"), f.whole("sessions_per_week")
-	c.NextReview = f.text("next_review")
+	c.NextReview = f.day("next_review")
 }
 
 // valuesOf turns a client back into the form's values.
@@ -267,7 +294,7 @@ func valuesOf(c *safety.Client) url.Values {
 	set("history", c.History)
 	set("notes", c.Notes)
 	set("sex", c.Sex)
-	set("next_review", c.NextReview)
+	set("next_review", c.NextReview.String())
 	num("born", float64(c.Born))
 	num("height_cm", c.HeightCM)
 	num("young_adult_height_cm", c.YoungHeight)
@@ -278,7 +305,7 @@ func valuesOf(c *safety.Client) url.Values {
 	whole("floor_transfers_max", c.FloorMax)
 	whole("confidence", c.Confidence)
 	if c.Consent != nil {
-		set("consent.date", c.Consent.Date)
+		set("consent.date", c.Consent.Date.String())
 		set("consent.note", c.Consent.Note)
 	}
 	if c.Pain != nil {
@@ -289,7 +316,7 @@ func valuesOf(c *safety.Client) url.Values {
 	for _, f := range c.RedFlags {
 		v.Add("red_flags", f.Code)
 	}
-	v["kit"], v["surfaces"] = slices.Clone(c.Kit), slices.Clone(c.Surfaces)
+	v["kit"], v["surfaces"] = slices.Clone(c.Kit), trade.Words(c.Surfaces)
 	for k, a := range c.Positions {
 		v.Set("positions."+k, a)
 	}
@@ -310,7 +337,7 @@ func valuesOf(c *safety.Client) url.Values {
 	for _, k := range c.Conditions {
 		v.Add("conditions", k.Code)
 		pre := "condition." + k.Code + "."
-		for d, val := range map[string]string{"phase": k.Phase, "side": k.Side, "school": k.School, "fracture_date": k.FractureDate, "region": k.Region, "convex": k.Convex, "date": k.Date, "approach": k.Approach, "levels": k.Levels} {
+		for d, val := range map[string]string{"phase": k.Phase, "side": string(k.Side), "school": k.School, "fracture_date": k.FractureDate.String(), "region": k.Region, "convex": string(k.Convex), "date": k.Date.String(), "due": k.Due.String(), "approach": k.Approach, "levels": k.Levels} {
 			set(pre+d, val)
 		}
 		num(pre+"degrees", k.Degrees)
@@ -329,14 +356,15 @@ func valuesOf(c *safety.Client) url.Values {
 	}
 	for i, o := range c.Operations {
 		set(fmt.Sprintf("operation.%d.what", i), o.What)
-		set(fmt.Sprintf("operation.%d.date", i), o.Date)
+		set(fmt.Sprintf("operation.%d.date", i), o.Date.String())
 	}
 	for i, cl := range c.Clearances {
 		pre := fmt.Sprintf("clearance.%d.", i)
-		set(pre+"date", cl.Date)
+		set(pre+"date", cl.Date.String())
 		set(pre+"by", cl.By)
 		set(pre+"limits", cl.Limits)
-		set(pre+"until", cl.Until)
+		set(pre+"until", cl.Until.String())
+		set(pre+"forbids", strings.Join(cl.Forbids, ", "))
 		v[pre+"covers"] = slices.Clone(cl.Covers)
 	}
 	return v

@@ -15,6 +15,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/plan"
+	"restbend/core/trade"
 	"restbend/store"
 )
 
@@ -95,7 +96,7 @@ type kindForm struct {
 }
 
 func newKindForm(slug string, v url.Values, problems []string) kindForm {
-	return kindForm{Slug: slug, New: slug == "", Values: v, Problems: problems, Aims: catalogue.Aims, Places: catalogue.Positions, Surfaces: catalogue.Surfaces, Schools: catalogue.Schools, Core: []string{"neutral", "brace", "draw-in", "imprint"}}
+	return kindForm{Slug: slug, New: slug == "", Values: v, Problems: problems, Aims: catalogue.Aims, Places: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces), Schools: catalogue.Schools, Core: []string{"neutral", "brace", "draw-in", "imprint"}}
 }
 
 // Has tells whether a list field of the form holds a value.
@@ -117,7 +118,7 @@ func (s *Server) editKind(c *gin.Context) {
 
 func kindValues(t *plan.Template) url.Values {
 	v := url.Values{"name": {t.Name}, "reason": {t.Reason}, "source": {t.Source}, "minutes": {strconv.Itoa(t.Minutes)}, "dose": {t.Dose}, "core": {t.Core}, "order": {t.Order},
-		"positions": t.Positions, "surfaces": t.Surfaces, "for": {strings.Join(t.For, ", ")}, "prepare": {strings.Join(t.Prepare, ", ")}, "finish": {strings.Join(t.Finish, ", ")}}
+		"positions": trade.Words(t.Positions), "surfaces": trade.Words(t.Surfaces), "for": {strings.Join(t.For, ", ")}, "prepare": {strings.Join(t.Prepare, ", ")}, "finish": {strings.Join(t.Finish, ", ")}}
 	if t.EffortCap > 0 {
 		v.Set("effort_cap", strconv.Itoa(t.EffortCap))
 	}
@@ -158,7 +159,7 @@ func (s *Server) kindOf(slug string, f url.Values) (t plan.Template, problems []
 		return strings.FieldsFunc(f.Get(name), func(r rune) bool { return r == ',' || r == '\n' || r == ' ' || r == '\r' })
 	}
 	t = plan.Template{Slug: slug, Name: get("name"), Reason: get("reason"), Source: get("source"), Minutes: number("minutes"), Dose: get("dose"), Core: get("core"), Order: get("order"),
-		Positions: f["positions"], Surfaces: f["surfaces"], EffortCap: number("effort_cap"), MaxStrong: number("most_strong"), Resets: get("resets") == "yes", For: list("for"), Prepare: list("prepare"), Finish: list("finish")}
+		Positions: trade.List[trade.Position](f["positions"]), Surfaces: trade.List[trade.Surface](f["surfaces"]), EffortCap: number("effort_cap"), MaxStrong: number("most_strong"), Resets: get("resets") == "yes", For: list("for"), Prepare: list("prepare"), Finish: list("finish")}
 	if slug == "" {
 		t.Slug = strings.Trim(slugUnsafe.ReplaceAllString(strings.ToLower(t.Name), "-"), "-")
 	}

@@ -10,6 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // libraryFilter is what the list is narrowed to.
@@ -28,7 +29,7 @@ func (f *libraryFilter) keeps(v *catalogue.Version, names *finder) bool {
 	any := func(want string, have []string) bool { return want == "" || slices.Contains(have, want) }
 	kit := f.Kit == "" || f.Kit == "none" && len(v.Kit) == 0 || slices.Contains(v.WithHelp(), f.Kit)
 	begin := f.Begin == "" || (f.Begin == "a place to start") == v.Start
-	return begin && names.finds(v) && any(f.Aim, v.Aims) && any(f.Position, []string{v.Position}) && any(f.Surface, v.Surfaces) && kit &&
+	return begin && names.finds(v) && any(f.Aim, v.Aims) && any(f.Position, []string{string(v.Position)}) && any(f.Surface, trade.Words(v.Surfaces)) && kit &&
 		any(f.Direction, directions(v)) && any(f.Chain, []string{v.Chain})
 }
 
@@ -57,7 +58,7 @@ type libraryPage struct {
 // library shows every family as a staircase; a filter keeps the families that have a
 // matching step and dims the other steps, so that the ladder stays readable.
 func (s *Server) library(c *gin.Context) {
-	pg := libraryPage{Total: len(s.cat(c).Versions), Aims: catalogue.Aims, Positions: catalogue.Positions, Surfaces: catalogue.Surfaces,
+	pg := libraryPage{Total: len(s.cat(c).Versions), Aims: catalogue.Aims, Positions: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces),
 		KitList: append([]string{"none"}, catalogue.Kit...), Directions: spineDirections, ChainsL: []string{"closed", "open", "pseudo-closed"},
 		Begins: []string{"a place to start", "behind a gate"}}
 	if err := c.ShouldBindQuery(&pg.Filter); err != nil {
@@ -142,27 +143,27 @@ func (s *Server) entry(c *gin.Context) {
 	if !ok {
 		return
 	}
-	side := c.Query("side")
-	if v.SideMode == "none" {
+	side, _ := trade.ParseSide(c.Query("side"))
+	if v.SideMode == trade.None {
 		side = ""
-	} else if side != "left" {
-		side = "right"
+	} else if side != trade.Left {
+		side = trade.Right
 	}
 	family, _ := s.cat(c).Family(v.Family)
 	shown, look, with := v, url.Values{}, ""
 	if side != "" {
-		look.Set("side", side)
+		look.Set("side", string(side))
 	}
 	if e := v.Ease(c.Query("ease")); e != nil && e.Solved != nil {
 		shown, _ = v.Eased(e.Slug)
 		with = "with this ease: " + e.Name
 		look.Set("ease", e.Slug)
-	} else if on := c.Query("surface"); v.On[on] != nil {
+	} else if on := trade.Surface(c.Query("surface")); v.On[on] != nil {
 		shown = v.At(on)
-		with = "on a " + on + ": " + v.On[on].Note
-		look.Set("surface", on)
+		with = "on a " + string(on) + ": " + v.On[on].Note
+		look.Set("surface", string(on))
 	}
-	pg := entryPage{V: shown, Side: side, Look: template.URL(look.Encode()), With: with, Eases: v.Eases, On: slices.Sorted(maps.Keys(v.On)), Rose: movementRose(shown, side), Below: s.cat(c).Previous(v), Above: s.cat(c).Next(v), Family: family, Older: s.cat(c).Revisions(v.Slug)}
+	pg := entryPage{V: shown, Side: string(side), Look: template.URL(look.Encode()), With: with, Eases: v.Eases, On: trade.Words(slices.Sorted(maps.Keys(v.On))), Rose: movementRose(shown, side), Below: s.cat(c).Previous(v), Above: s.cat(c).Next(v), Family: family, Older: s.cat(c).Revisions(v.Slug)}
 	if v.Gate != nil {
 		pg.Gate = v.Gate.Words(s.cat(c))
 	}

@@ -323,7 +323,6 @@ func (s *Server) difference(before, after *safety.Rules, row *store.Client, cat 
 	if err := json.Unmarshal(row.Document, &cl); err != nil {
 		return d, err
 	}
-	forget(&cl.Today, s.Today())
 	a, err := safety.NewScreener(before, cat, &cl, s.Today())
 	if err != nil {
 		return d, err

@@ -5,11 +5,11 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // overrideDays is how long an override holds unless a day is given: 6 weeks.
@@ -28,7 +28,7 @@ func (s *Server) saveOverride(c *gin.Context) {
 		s.fail(c, http.StatusNotFound, "There is no such exercise", "Nothing was changed.")
 		return
 	}
-	if r.Verdict != safety.LeaveOut && c.PostForm("op") != "end" {
+	if r.Verdict != trade.LeaveOut && c.PostForm("op") != "end" {
 		s.fail(c, http.StatusUnprocessableEntity, "Only an exercise that is left out can be overridden; nothing lifts refer first", "Nothing was changed.")
 		return
 	}
@@ -42,21 +42,21 @@ func (s *Server) saveOverride(c *gin.Context) {
 	if c.PostForm("op") != "end" {
 		reason, until := strings.TrimSpace(c.PostForm("reason")), c.PostForm("until")
 		wrong := ""
-		today := s.Today().Format(time.DateOnly)
-		latest := s.Today().AddDate(0, 6, 0).Format(time.DateOnly)
-		switch day, err := time.Parse(time.DateOnly, until); {
+		var day trade.Day
+		today, latest := s.Today(), s.Today().AddMonths(6)
+		switch err := day.UnmarshalText([]byte(until)); {
 		case len(reason) < 10:
 			wrong = "Reason: say in a sentence why, for this client, it may be used."
 		case until == "":
-			until = s.Today().AddDate(0, 0, overrideDays).Format(time.DateOnly)
-		case err != nil || day.Format(time.DateOnly) < today || day.Format(time.DateOnly) > latest:
+			day = today.AddDays(overrideDays)
+		case err != nil || day.YearOnly() || day.Before(today) || day.After(latest):
 			wrong = fmt.Sprintf("Until: found %q, allowed: a day from %s to %s.", until, today, latest)
 		}
 		if wrong != "" {
 			s.showVerdict(c, http.StatusUnprocessableEntity, p, id, r, overrideForm{reason, c.PostForm("until"), wrong})
 			return
 		}
-		cl.Overrides = append(cl.Overrides, safety.Override{Version: slug, Reason: reason, Until: until})
+		cl.Overrides = append(cl.Overrides, safety.Override{Version: slug, Reason: reason, Until: day})
 		why = reason
 	}
 	if err := s.keep(c, p.Row, cl, why); err != nil {

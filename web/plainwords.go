@@ -7,6 +7,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // fractions of body weight as people say them.
@@ -40,11 +41,11 @@ func loads(p catalogue.SolvedPhase) []string {
 			out = append(out, fraction((l+r)/2)+" on each "+part.one)
 		default:
 			for _, s := range []struct {
-				side string
+				side trade.Side
 				v    float64
-			}{{"left", l}, {"right", r}} {
+			}{{trade.Left, l}, {trade.Right, r}} {
 				if s.v >= 0.03 {
-					out = append(out, fraction(s.v)+" on the "+s.side+" "+part.one)
+					out = append(out, fraction(s.v)+" on the "+string(s.side)+" "+part.one)
 				}
 			}
 		}
@@ -99,8 +100,8 @@ func compared(a, b *catalogue.Version) []measureRow {
 	var rows []measureRow
 	add := func(what, x, y string) { rows = append(rows, measureRow{what, x, y, x != y}) }
 	add("effort", fmt.Sprintf("%d of 10", a.Effort), fmt.Sprintf("%d of 10", b.Effort))
-	add("position", a.Position, b.Position)
-	add("surfaces", strings.Join(a.Surfaces, ", "), strings.Join(b.Surfaces, ", "))
+	add("position", string(a.Position), string(b.Position))
+	add("surfaces", strings.Join(trade.Words(a.Surfaces), ", "), strings.Join(trade.Words(b.Surfaces), ", "))
 	add("kit", strings.Join(a.Kit, ", "), strings.Join(b.Kit, ", "))
 	add("chain", a.Chain, b.Chain)
 	add("carried by", a.Base(), b.Base())
@@ -134,4 +135,13 @@ func kitWords(kit []string) string {
 		}
 	}
 	return strings.Join(out, ", ")
+}
+
+// codeWords writes codes or words of the trade as a person reads them.
+func codeWords(codes any) string {
+	if surfaces, ok := codes.([]trade.Surface); ok {
+		codes = trade.Words(surfaces)
+	}
+	list, _ := codes.([]string)
+	return strings.ReplaceAll(strings.Join(list, ", "), "-", " ")
 }

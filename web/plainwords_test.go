@@ -9,6 +9,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 func TestSharesAreSaidInFractions(t *testing.T) {
@@ -50,7 +51,7 @@ func TestDirectionsAndComparison(t *testing.T) {
 	assert.True(t, differs["weight"])
 	assert.False(t, differs["position"])
 	for _, side := range []string{"left", "right"} {
-		r := movementRose(get("palms-turn"), side)
+		r := movementRose(get("palms-turn"), trade.Side(side))
 		turned := map[string]int{}
 		for _, a := range r.Axes {
 			turned[a.Name] = a.UsedDeg

@@ -18,6 +18,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/store"
 )
 
@@ -27,16 +28,19 @@ import (
 // with another one is stale.
 func basis(p *person) string {
 	type step struct {
-		To, Decision, Extra string
-		Dose                dose.Dose
+		To       string
+		Decision trade.Decision
+		Extra    trade.Side
+		Dose     dose.Dose
 	}
 	made := struct {
 		Sessions []progress.Session
+		Whole    *progress.Whole
 		Next     []step
 		Today    safety.Today
 		Kind     *plan.Template // as the practice has it
-	}{Sessions: p.Log.Sessions, Today: p.Client.Today, Kind: p.Req.Template}
-	made.Today.Date = ""
+	}{Sessions: p.Log.Sessions, Today: p.Client.Today, Whole: p.Req.Whole, Kind: p.Req.Template}
+	made.Today.Date = trade.Day{}
 	for _, d := range p.Req.Decisions {
 		made.Next = append(made.Next, step{d.ToVersion, d.Decision, d.Extra, d.Dose})
 	}
@@ -165,6 +169,8 @@ type planPage struct {
 	Sides    sideBalance
 	Rises    string
 	Cautions []string
+	Limits   *limitsBox // the clinician's words, nil when there are none
+	Whole    *wholeView
 	Props    []string // to fetch, in the order of use
 	Instead  []string // what does at home for what helps and is not there
 	Kinds    []kindChoice
@@ -198,7 +204,7 @@ func minds(it *plan.Item, v *catalogue.Version) (out []string) {
 		out = append(out, "Mind: "+strings.TrimSuffix(w, ".")+".")
 	}
 	if o := it.Override; o != nil {
-		out = append(out, "Left out for this client; overridden until "+o.Until+": "+o.Reason)
+		out = append(out, "Left out for this client; overridden until "+o.Until.String()+": "+o.Reason)
 	}
 	return out
 }
@@ -277,6 +283,7 @@ func outdated(p *plan.Plan, cat *catalogue.Catalogue) bool {
 }
 
 func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
+	pg.Limits, pg.Whole = newLimitsBox(pg), s.wholeView(pg.Person)
 	p, r := pg.Plan, pg.Person.Req
 	at := map[int]bool{}
 	mends := r.Mends(p)
@@ -310,13 +317,13 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 			}
 		}
 		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: mind, Broken: at[i], Here: i == pg.At}
-		for _, prop := range append([]string{it.Surface}, it.Kit...) {
+		for _, prop := range append([]string{string(it.Surface)}, it.Kit...) {
 			if prop != "" && !slices.Contains(pg.Props, prop) {
 				pg.Props = append(pg.Props, prop)
 			}
 		}
-		if it.Side == "left" || it.Side == "right" {
-			pi.FigureSide = it.Side
+		if it.Side.One() {
+			pi.FigureSide = string(it.Side)
 		}
 		pg.Items = append(pg.Items, pi)
 		pg.Sides.add(&it, pg.Person.Client.BreathRate)
@@ -350,28 +357,28 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 
 // add counts an item's working seconds for each side.
 func (b *sideBalance) add(it *plan.Item, rate float64) {
-	if it.Role == "reset" {
+	if it.Role == trade.Reset {
 		return
 	}
 	d := it.Dose
 	one := d.TotalReps() * (d.MoveS + d.HoldSeconds(rate))
 	switch it.Side {
-	case "each":
+	case trade.Each:
 		b.Left, b.Right = b.Left+one, b.Right+one
-	case "alternate":
+	case trade.Alternate:
 		b.Left, b.Right = b.Left+one/2, b.Right+one/2
-	case "left":
+	case trade.Left:
 		b.Left += one
-	case "right":
+	case trade.Right:
 		b.Right += one
 	}
 	if e := d.ExtraSeconds(rate); e > 0 && d.Extra != nil {
-		if d.Extra.Side == "left" {
+		if d.Extra.Side == trade.Left {
 			b.Left += e
 		} else {
 			b.Right += e
 		}
-		b.Extra = d.Extra.Side
+		b.Extra = string(d.Extra.Side)
 	}
 }
 
@@ -390,9 +397,9 @@ func choices(versions []*catalogue.Version) (out []familyChoice) {
 
 // doseText says a dose and its sides as an instructor would.
 func doseText(it plan.Item) string {
-	side := map[string]string{"each": ", each side", "alternate": ", sides in turn", "left": ", left only", "right": ", right only"}[it.Side]
+	side := map[trade.Side]string{trade.Each: ", each side", trade.Alternate: ", sides in turn", trade.Left: ", left only", trade.Right: ", right only"}[it.Side]
 	if it.Dose.Extra != nil {
-		side += ", extra on the " + it.Dose.Extra.Side
+		side += ", extra on the " + string(it.Dose.Extra.Side)
 	}
 	return it.Dose.Words() + side
 }

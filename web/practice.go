@@ -18,6 +18,9 @@ type practicePage struct {
 	Name    string // typed
 	Wrong   string
 	Added   string
+
+	Zone, ZoneWrong string // typed, and what is wrong with it
+	Today           string // in that zone
 }
 
 // practice shows who works here; the account that keeps the practice adds others.
@@ -29,6 +32,13 @@ func (s *Server) showPractice(c *gin.Context, status int, pg practicePage) {
 		s.failed(c, err)
 		return
 	}
+	if pg.ZoneWrong == "" {
+		if pg.Zone, err = s.Store.Setting(c, ZoneSetting); err != nil {
+			s.failed(c, err)
+			return
+		}
+	}
+	pg.Today = s.Today().String()
 	for _, m := range pg.Members {
 		if m.ID == s.account(c) {
 			pg.Me = m

@@ -32,6 +32,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
@@ -50,8 +51,8 @@ type Server struct {
 	Rules     *safety.Rules // the defaults; limits() are in force
 	Norms     *assess.Norms
 	Tasks     []catalogue.Task
-	Templates []plan.Template // kinds of session as delivered
-	Today     func() time.Time
+	Templates []plan.Template  // kinds of session as delivered
+	Today     func() trade.Day // in the practice's time zone
 	Demo      bool
 	sessions  *scs.SessionManager
 	stop      func()
@@ -63,11 +64,12 @@ type Server struct {
 	previews  previews
 	sent      sentParts
 	handler   http.Handler
+	zone      atomic.Pointer[time.Location]
 }
 
 // New prepares a server.
 func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []plan.Template) (*Server, error) {
-	s := &Server{Store: st, Cat: cat, Rules: rules, Norms: norms, Tasks: tasks, Templates: templates, Today: time.Now, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
+	s := &Server{Store: st, Cat: cat, Rules: rules, Norms: norms, Tasks: tasks, Templates: templates, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
 	s.own.cats = map[int64]*catalogue.Catalogue{}
 	changes, err := st.LimitChanges(context.Background())
 	if err != nil {
@@ -87,6 +89,12 @@ func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *
 		return nil, err
 	}
 	s.routes()
+	if err := s.foldOld(context.Background()); err != nil {
+		return nil, err
+	}
+	if err := s.loadZone(context.Background()); err != nil {
+		return nil, err
+	}
 	return s, s.checkOwn(context.Background())
 }
 
@@ -121,6 +129,8 @@ func (s *Server) routes() {
 	in.GET("/clients/:id/intake/:step", s.intake)
 	in.POST("/clients/:id/intake/:step", s.saveIntake)
 	in.POST("/clients/:id/today", s.saveToday)
+	in.POST("/teach/:id/follow-up", s.saveFollowUp)
+	in.POST("/plans/:id/confirm", s.confirm)
 	in.POST("/clients/:id/overrides", s.saveOverride)
 	in.GET("/clients/:id/history", s.history)
 	in.GET("/clients/:id/tests", s.testsPage)
@@ -170,6 +180,7 @@ func (s *Server) routes() {
 	in.POST("/limits/preview/:id/save", s.keeperOnly, s.saveLimit)
 	in.GET("/practice", s.practice)
 	in.POST("/practice/accounts", s.keeperOnly, s.addAccount)
+	in.POST("/practice/zone", s.keeperOnly, s.saveZone)
 	in.GET("/own", s.ownList)
 	in.POST("/own/import", s.ownImport)
 	in.GET("/own/:id", s.ownEdit)
@@ -249,10 +260,11 @@ func (s *Server) parseTemplates() error {
 	funcs := template.FuncMap{
 		"join":     strings.Join,
 		"minutes":  func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
-		"position": catalogue.PositionWords,
-		"codes":    func(codes []string) string { return strings.ReplaceAll(strings.Join(codes, ", "), "-", " ") },
-		"words":    func(s string) string { return strings.ReplaceAll(strings.ReplaceAll(s, "-", " "), "_", " ") },
-		"mark":     verdictMark,
+		"position": func(p any) string { return catalogue.PositionWords(trade.Position(fmt.Sprint(p))) },
+		"on":       func(m map[trade.Side]trade.Verdict, side string) trade.Verdict { return m[trade.Side(side)] },
+		"codes":    codeWords,
+		"words":    func(s any) string { return strings.ReplaceAll(strings.ReplaceAll(fmt.Sprint(s), "-", " "), "_", " ") },
+		"mark":     func(v any) string { return verdictMark(trade.Verdict(fmt.Sprint(v))) },
 		"version":  s.anyVersion,
 		"shaking":  func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },
 		"kitWords": kitWords,
@@ -266,7 +278,7 @@ func (s *Server) parseTemplates() error {
 		},
 		"sentence": func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
 		"still":    func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
-		"has":      catalogue.Has,
+		"has":      catalogue.Has[string],
 		"add":      func(a, b int) int { return a + b },
 		"list":     func(a ...string) []string { return a },
 		"dict":     dict,
@@ -387,6 +399,6 @@ func (s *Server) failed(c *gin.Context, err error) {
 	}
 }
 
-func verdictMark(v string) string {
-	return map[string]string{safety.Suits: "●", safety.Adapt: "◐", safety.LeaveOut: "○", safety.ReferFirst: "▲"}[v]
+func verdictMark(v trade.Verdict) string {
+	return map[trade.Verdict]string{trade.Suits: "●", trade.Adapt: "◐", trade.LeaveOut: "○", trade.ReferFirst: "▲"}[v]
 }

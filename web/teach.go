@@ -1,14 +1,14 @@
 package web
 
 import (
+	"context"
 	"database/sql"
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
-	"strconv"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -16,6 +16,8 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/teach"
+	"restbend/core/trade"
 	"restbend/store"
 )
 
@@ -25,6 +27,20 @@ type startForm struct {
 	Problem string
 	Pain    string
 	Unsafe  []string
+	Asked   *store.Taught // the last session, when nobody knows how sore it left the client
+	Form    afterForm
+	Whole   *wholeView
+}
+
+// showStart shows the page before a session with what was typed.
+func (s *Server) showStart(c *gin.Context, status int, pg *planPage, problem string) {
+	s.fillPlan(pg, s.cat(c))
+	asked, err := s.unanswered(c, pg.Row.ClientID)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, status, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, problem, c.PostForm("pain"), unsafeItems(pg), asked, newAfterForm(c.Request.PostForm, nil), s.wholeView(pg.Person)})
 }
 
 // unsafeItems names the items that no longer suit; such a plan is mended first.
@@ -46,8 +62,7 @@ func (s *Server) startPage(c *gin.Context) {
 		}
 		return
 	}
-	s.fillPlan(pg, s.cat(c))
-	s.render(c, http.StatusOK, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, "", "", unsafeItems(pg)})
+	s.showStart(c, http.StatusOK, pg, "")
 }
 
 // start opens a session after the red-flag question; a red flag is recorded and stops it.
@@ -59,10 +74,11 @@ func (s *Server) start(c *gin.Context) {
 		}
 		return
 	}
-	again := func(why string) {
-		s.fillPlan(pg, s.cat(c))
-		s.render(c, http.StatusUnprocessableEntity, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, why, c.PostForm("pain"), unsafeItems(pg)})
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
 	}
+	again := func(why string) { s.showStart(c, http.StatusUnprocessableEntity, pg, why) }
 	if flags := c.PostFormArray("red_flags"); len(flags) > 0 {
 		s.recordFlags(c, pg, flags)
 		return
@@ -84,8 +100,19 @@ func (s *Server) start(c *gin.Context) {
 		again(fmt.Sprintf("Pain now: found %q, allowed: 0 to 10.", c.PostForm("pain")))
 		return
 	}
-	if pain >= 7 {
-		again("Pain of 7 or more at the start: only breath, relaxation and comfortable positions today. Plan a shorter session of those, or refer.")
+	if most := progress.StartCap(pain); most > 0 && hardest(pg.Plan) > most {
+		if err := s.recordPain(c, pg, pain); err != nil {
+			s.failed(c, err)
+			return
+		}
+		again(fmt.Sprintf("Pain of %g at the start: %s today. It is noted; mend the plan, or refer.", pain, map[bool]string{true: "only breath, relaxation and comfortable positions", false: "only gentle work"}[most == 1]))
+		return
+	}
+	if left := unread(pg); left != nil {
+		again("Hold these against the clinician's limits first: " + strings.Join(left, ", ") + ".")
+		return
+	}
+	if stop := s.answersBefore(c, pg, again); stop {
 		return
 	}
 	doc, err := json.Marshal(pg.Plan)
@@ -94,12 +121,69 @@ func (s *Server) start(c *gin.Context) {
 		return
 	}
 	id, err := s.Store.StartTeaching(c, store.Taught{ClientID: pg.Row.ClientID, PlanID: sql.NullInt64{Int64: pg.Row.ID, Valid: true},
-		Day: s.Today().Format("2006-01-02"), Plan: doc, PainStart: sql.NullFloat64{Float64: pain, Valid: true}})
+		Day: s.Today(), Plan: doc, PainStart: sql.NullFloat64{Float64: pain, Valid: true}})
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/teach/%d", id))
+}
+
+// answersBefore takes in what the client says of the time since the last session. It tells that
+// nothing begins: an answer was wrong, or what was said asks for a clinician.
+func (s *Server) answersBefore(c *gin.Context, pg *planPage, again func(string)) (stop bool) {
+	t, err := s.unanswered(c, pg.Row.ClientID)
+	if err != nil {
+		s.failed(c, err)
+		return true
+	}
+	if t == nil {
+		return false
+	}
+	wrong, err := s.follow(c, t)
+	if err != nil {
+		s.failed(c, err)
+		return true
+	}
+	if wrong != nil {
+		again(strings.Join(wrong, "; "))
+		return true
+	}
+	p, err := s.person(c, pg.Row.ClientID, 30)
+	if err != nil {
+		s.failed(c, err)
+		return true
+	}
+	if p.Req.Whole != nil && p.Req.Whole.Decision == trade.Refer {
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", pg.Row.ClientID))
+		return true
+	}
+	return false
+}
+
+// hardest is the hardest effort of a plan.
+func hardest(p *plan.Plan) (effort int) {
+	for i := range p.Items {
+		effort = max(effort, p.Items[i].Effort)
+	}
+	return effort
+}
+
+// recordPain notes the pain before a session, so that what is planned now heeds it.
+func (s *Server) recordPain(c *gin.Context, pg *planPage, pain float64) error {
+	cl, err := documentOf(&pg.Person.Row)
+	if err != nil {
+		return err
+	}
+	if cl.Pain == nil {
+		cl.Pain = &safety.Pain{Worst: pain}
+	}
+	cl.Pain.Now, cl.Pain.Worst, cl.Pain.On = pain, max(pain, cl.Pain.Worst), s.Today()
+	if err := s.keep(c, pg.Person.Row, cl, "asked before a session"); err != nil {
+		return err
+	}
+	pg.Stale = true
+	return nil
 }
 
 func (s *Server) recordFlags(c *gin.Context, pg *planPage, flags []string) {
@@ -111,7 +195,7 @@ func (s *Server) recordFlags(c *gin.Context, pg *planPage, flags []string) {
 	for _, f := range flags {
 		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
 		if known {
-			cl.Raise(f, s.Today().Format(time.DateOnly))
+			cl.Raise(f, s.Today())
 		}
 	}
 	row := pg.Person.Row
@@ -144,7 +228,28 @@ func (s *Server) teach(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/teach/%d/after", t.ID))
 		return
 	}
-	s.render(c, http.StatusOK, "teach", "teach", "Teach", t.ID)
+	cl, err := s.Store.Client(c, s.account(c), t.ClientID)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	doc, err := documentOf(&cl)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	sc, err := safety.NewScreener(s.limits(), s.cat(c), doc, s.Today())
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "teach", "teach", "Teach", teachPage{t.ID, sc.Limits()})
+}
+
+// teachPage is the player before it has loaded its session.
+type teachPage struct {
+	ID     int64
+	Limits []string // the clinicians' words
 }
 
 // teachItem is what the player says about one exercise.
@@ -201,18 +306,18 @@ func (s *Server) teachData(c *gin.Context) {
 		if len(it.Eases) > 0 {
 			ease = it.Eases[0]
 		}
-		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.FaultSays(), v.Stop, doseText(it), v.SideMode != "none", v.SideMeans,
-			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], v.EffortPhase(), append([]string{it.Surface}, it.Kit...), it.Surface, ease, append([]string{}, minds(&it, v)...)})
+		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.FaultSays(), v.Stop, doseText(it), v.SideMode != trade.None, v.SideMeans,
+			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], v.EffortPhase(), append([]string{string(it.Surface)}, it.Kit...), string(it.Surface), ease, append([]string{}, minds(&it, v)...)})
 	}
-	stop := 5.0
-	if cl.Pain != nil && cl.Pain.StopAbove > 0 {
-		stop = cl.Pain.StopAbove
+	limit, start := 0.0, (*float64)(nil)
+	if cl.Pain != nil {
+		limit = cl.Pain.StopAbove
 	}
 	if t.PainStart.Valid {
-		stop = min(stop, t.PainStart.Float64+2)
+		start = &t.PainStart.Float64
 	}
 	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "rate": rate, "items": items, "segments": plan.Segments(&p, rate), "state": json.RawMessage(t.State),
-		"stop_above": stop, "build": row.Build, "entries": len(t.Entries)})
+		"stop_from": progress.StopFrom(start, limit), "felt": progress.Felt, "build": row.Build, "entries": len(t.Entries)})
 }
 
 func errorsOf(errs ...error) error {
@@ -224,29 +329,13 @@ func errorsOf(errs ...error) error {
 	return nil
 }
 
-// entry is one line of the log as the player sends it.
-type entry struct {
-	Key   string           `json:"key"`
-	Kind  string           `json:"kind"` // done, form, symptom, pain, ease or skip
-	Item  int              `json:"item"`
-	Side  string           `json:"side"`
-	Rep   int              `json:"rep"`
-	S     float64          `json:"s"`
-	Pain  *float64         `json:"pain"`
-	Where string           `json:"where"`
-	Done  *progress.Amount `json:"done"`
-	Ended string           `json:"ended_by"`
-}
-
-var entryKinds = []string{"done", "form", "symptom", "pain", "ease", "skip"}
-
 // addEntry stores one entry before it is acknowledged; the same key twice is harmless.
 func (s *Server) addEntry(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
 	}
-	var e entry
+	var e teach.Entry
 	if err := c.ShouldBindJSON(&e); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"error": "entry: " + err.Error(), "kept": "nothing was stored"})
 		return
@@ -256,17 +345,7 @@ func (s *Server) addEntry(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	why := ""
-	switch {
-	case e.Key == "" || len(e.Key) > 100:
-		why = "key: give one of up to 100 characters"
-	case !slices.Contains(entryKinds, e.Kind):
-		why = fmt.Sprintf("kind: found %q, allowed: %s", e.Kind, strings.Join(entryKinds, ", "))
-	case e.Item < 0 || e.Item >= len(p.Items):
-		why = fmt.Sprintf("item: found %d, allowed: 0 to %d", e.Item, len(p.Items)-1)
-	case e.Pain != nil && (*e.Pain < 0 || *e.Pain > 10):
-		why = fmt.Sprintf("pain: found %v, allowed: 0 to 10", *e.Pain)
-	}
+	why := e.Check(&p)
 	if why != "" {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": why, "kept": "nothing was stored"})
 		return
@@ -280,7 +359,17 @@ func (s *Server) addEntry(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, gin.H{"stored": e.Key})
+	if t.EndedAt.Valid { // it arrives late: the log takes it in
+		if err := s.refold(c, t.ID); err != nil {
+			s.failed(c, err)
+			return
+		}
+	}
+	do := []string{}
+	if slices.Contains(progress.Urgent, e.Felt) {
+		do = s.limits().Act(e.Felt)
+	}
+	c.JSON(http.StatusOK, gin.H{"stored": e.Key, "do": do})
 }
 
 func (s *Server) saveState(c *gin.Context) {
@@ -308,10 +397,13 @@ func (s *Server) saveState(c *gin.Context) {
 	c.Status(http.StatusNoContent)
 }
 
-// sessionLog folds a session's entries into the log format: one item per exercise and
-// side, with what was seen and felt.
-func sessionLog(t *store.Taught) progress.Session {
-	out := progress.Session{Date: t.Day, Notes: t.Notes}
+// sessionLog is the log session of a taught session: as it is kept once it has ended, else
+// folded from what the player sent so far.
+func sessionLog(t *store.Taught) (out progress.Session, err error) {
+	if len(t.Log) > len("{}") {
+		return out, json.Unmarshal(t.Log, &out)
+	}
+	out = progress.Session{Date: t.Day, Notes: t.Notes}
 	if t.PainStart.Valid {
 		out.PainStart = &t.PainStart.Float64
 	}
@@ -321,76 +413,99 @@ func sessionLog(t *store.Taught) progress.Session {
 	if t.SoreSettledH.Valid {
 		out.Soreness = &progress.Soreness{Peak: t.SorePeak.Float64, SettledH: t.SoreSettledH.Float64}
 	}
-	_ = json.Unmarshal(t.RedFlags, &out.RedFlags) // the column is checked JSON; an empty list otherwise
 	var p plan.Plan
-	if json.Unmarshal(t.Plan, &p) != nil {
-		return out
+	if err := errorsOf(json.Unmarshal(t.RedFlags, &out.RedFlags), json.Unmarshal(t.Plan, &p)); err != nil {
+		return out, fmt.Errorf("the session of %s: %w", t.Day, err)
 	}
-	at := map[string]int{}
-	for _, row := range t.Entries {
-		var e entry
-		if json.Unmarshal(row.Document, &e) != nil || e.Item < 0 || e.Item >= len(p.Items) {
-			continue
-		}
-		it := &p.Items[e.Item]
-		key := fmt.Sprintf("%d %s", e.Item, e.Side)
-		if _, ok := at[key]; !ok {
-			at[key] = len(out.Items)
-			d := it.Dose
-			target := progress.Amount{Sets: d.SetCount(), Reps: d.Reps, HoldS: d.HoldS + d.HoldCounts, HoldBreaths: d.HoldBreaths}
-			if len(d.Pattern) > 0 {
-				target.Sets, target.Reps = 1, d.TotalReps()
-			}
-			out.Items = append(out.Items, progress.Item{Version: it.Version, Revision: it.Revision, Side: e.Side, Target: target})
-		}
-		foldEntry(&out.Items[at[key]], &e)
-	}
-	return out
+	return out, foldInto(&out, &p, t)
 }
 
-func foldEntry(it *progress.Item, e *entry) {
-	switch e.Kind {
-	case "done":
-		if e.Done != nil {
-			it.Done = *e.Done
+// foldInto puts what the player sent into a log session.
+func foldInto(out *progress.Session, p *plan.Plan, t *store.Taught) error {
+	entries := make([]teach.Entry, len(t.Entries))
+	for i, row := range t.Entries {
+		if err := json.Unmarshal(row.Document, &entries[i]); err != nil {
+			return fmt.Errorf("the session of %s, entry %s: %w", t.Day, row.Key, err)
 		}
-		if it.EndedBy == "" {
-			it.EndedBy = e.Ended
-		}
-	case "form":
-		it.EndedBy, it.FormLostS = "form", &e.S
-		it.Seen = append(it.Seen, "form lost")
-	case "symptom":
-		it.EndedBy = "symptom"
-		it.Felt = append(it.Felt, "symptom")
-		if e.Rep > 0 {
-			it.SymptomRep = &e.Rep
-		} else {
-			it.SymptomS = &e.S
-		}
-	case "pain":
-		it.Felt = append(it.Felt, "pain")
-		if e.Pain != nil {
-			it.Pain, it.Where = e.Pain, e.Where
-		}
-	case "ease":
-		it.Seen = append(it.Seen, "eased")
-	case "skip":
-		it.EndedBy = "choice"
-		it.Seen = append(it.Seen, "skipped")
 	}
+	var notes []string
+	out.Items, notes = teach.Fold(p, entries)
+	for _, n := range notes {
+		if !strings.Contains(out.Notes, n) {
+			out.Notes = strings.TrimSpace(out.Notes + "\n" + n)
+		}
+	}
+	return nil
+}
+
+// refold takes entries that arrived after the end into the kept log session.
+func (s *Server) refold(c *gin.Context, id int64) error {
+	t, err := s.Store.Teaching(c, s.account(c), id)
+	if err != nil {
+		return err
+	}
+	out, err := sessionLog(&t)
+	if err != nil {
+		return err
+	}
+	var p plan.Plan
+	if err := errorsOf(json.Unmarshal(t.Plan, &p), foldInto(&out, &p, &t)); err != nil {
+		return err
+	}
+	doc, err := json.Marshal(out)
+	if err != nil {
+		return err
+	}
+	return s.Store.SetLog(c, id, doc)
+}
+
+// foldOld keeps a log session for every session an older release ended.
+func (s *Server) foldOld(ctx context.Context) error {
+	rows, err := s.Store.Unfolded(ctx)
+	if err != nil {
+		return err
+	}
+	for i := range rows {
+		out, err := sessionLog(&rows[i])
+		if err != nil {
+			return err
+		}
+		doc, err := json.Marshal(out)
+		if err != nil {
+			return err
+		}
+		if err := s.Store.SetLog(ctx, rows[i].ID, doc); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// logOf reads a client's kept log.
+func (s *Server) logOf(ctx context.Context, client int64) (*progress.Log, error) {
+	docs, err := s.Store.Logs(ctx, client)
+	if err != nil {
+		return nil, err
+	}
+	log := &progress.Log{Format: "restbend.log/1", Sessions: make([]progress.Session, len(docs))}
+	for i, doc := range docs {
+		if err := json.Unmarshal(doc, &log.Sessions[i]); err != nil {
+			return nil, fmt.Errorf("client %d, session %d: %w", client, i+1, err)
+		}
+	}
+	return log, nil
 }
 
 type afterPage struct {
-	T                             store.Taught
-	ID                            int64
-	ClientID                      int64
-	Name                          string
-	Session                       progress.Session
-	Decisions                     []decisionRow
-	Problem                       string
-	Ended                         bool
-	PainEnd, Peak, Settled, Notes string
+	T         store.Taught
+	ID        int64
+	ClientID  int64
+	Name      string
+	Session   progress.Session
+	Whole     *wholeView
+	Decisions []decisionRow
+	Form      afterForm
+	Ended     bool
 }
 
 func (s *Server) after(c *gin.Context) {
@@ -398,66 +513,59 @@ func (s *Server) after(c *gin.Context) {
 	if !ok {
 		return
 	}
-	s.showAfter(c, http.StatusOK, t, "", nil)
+	s.showAfter(c, http.StatusOK, t, nil, nil)
 }
 
-func (s *Server) showAfter(c *gin.Context, status int, t store.Taught, problem string, typed map[string]string) {
+func (s *Server) showAfter(c *gin.Context, status int, t store.Taught, wrong []string, typed url.Values) {
 	p, err := s.person(c, t.ClientID, 30)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	pg := afterPage{T: t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: sessionLog(&t), Problem: problem, Ended: t.EndedAt.Valid, Notes: t.Notes}
+	session, err := sessionLog(&t)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	pg := afterPage{T: t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: session, Ended: t.EndedAt.Valid}
 	if !t.EndedAt.Valid { // decide as if it ended now
-		p.Log.Sessions = append(p.Log.Sessions, pg.Session)
-		p.Req.Decisions = p.Req.Decide(p.Log, s.Today())
+		p.Log.Sessions = append(p.Log.Sessions, session)
+		p.Req.Whole, p.Req.Decisions = p.Req.Decide(p.Log, s.Today())
 	}
-	pg.Decisions = decisionRows(s.cat(c), p.Req.Decisions)
-	text := func(n sql.NullFloat64) string {
-		if !n.Valid {
-			return ""
-		}
-		return strconv.FormatFloat(n.Float64, 'f', -1, 64)
+	pg.Decisions, pg.Whole = decisionRows(s.cat(c), p.Req.Decisions), s.wholeView(p)
+	if typed == nil {
+		typed = afterValues(&session)
 	}
-	pg.PainEnd, pg.Peak, pg.Settled = text(t.PainEnd), text(t.SorePeak), text(t.SoreSettledH)
-	if typed != nil {
-		pg.PainEnd, pg.Peak, pg.Settled, pg.Notes = typed["pain_end"], typed["peak"], typed["settled"], typed["notes"]
-	}
+	pg.Form = newAfterForm(typed, wrong)
 	s.render(c, status, "after", "", "After the session", pg)
 }
 
+// finish closes a session, or takes in what is said of it afterwards. A sign that needs a
+// clinician is answered with what to do.
 func (s *Server) finish(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
 	}
-	typed := map[string]string{"pain_end": c.PostForm("pain_end"), "peak": c.PostForm("peak"), "settled": c.PostForm("settled"), "notes": c.PostForm("notes")}
-	var wrong []string
-	number := func(name, label string, most float64) sql.NullFloat64 {
-		v := strings.TrimSpace(typed[name])
-		if v == "" {
-			return sql.NullFloat64{}
-		}
-		f, err := typedNumber(v)
-		if err != nil || f < 0 || f > most {
-			wrong = append(wrong, fmt.Sprintf("%s: found %q, allowed: 0 to %v", label, v, most))
-		}
-		return sql.NullFloat64{Float64: f, Valid: true}
-	}
-	t.PainEnd = number("pain_end", "Pain at the end", 10)
-	t.SorePeak = number("peak", "Soreness", 10)
-	t.SoreSettledH = number("settled", "Settled after", 400)
-	if t.SorePeak.Valid && !t.SoreSettledH.Valid {
-		wrong = append(wrong, "Settled after: give the hours, or leave both empty")
-	}
-	if len(typed["notes"]) > 4000 {
-		wrong = append(wrong, "Notes: at most 4000 characters")
-	}
-	if wrong != nil {
-		s.showAfter(c, http.StatusUnprocessableEntity, t, strings.Join(wrong, "; "), typed)
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
 		return
 	}
-	t.Notes, t.RedFlags = typed["notes"], []byte("[]")
+	session, err := sessionLog(&t)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	a := &answers{v: c.Request.PostForm}
+	a.close(&session, s.Today())
+	if a.wrong != nil {
+		s.showAfter(c, http.StatusUnprocessableEntity, t, a.wrong, a.v)
+		return
+	}
+	if err := keepLog(&t, &session); err != nil {
+		s.failed(c, err)
+		return
+	}
 	if err := s.Store.FinishTeaching(c, t); err != nil {
 		s.failed(c, err)
 		return

@@ -6,21 +6,12 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
-
-// forget drops what was checked on another day: the jammed side holds for one day only.
-// Tight side and weak hours are the last known.
-func forget(t *safety.Today, today time.Time) {
-	if t.Date != today.Format(time.DateOnly) {
-		t.SIJSide = ""
-	}
-	t.Date = "" // the core reads today's date where this is absent
-}
 
 // saveToday records the checks at the start of a session; a red flag stops everything.
 func (s *Server) saveToday(c *gin.Context) {
@@ -33,17 +24,17 @@ func (s *Server) saveToday(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	cl.Today = safety.Today{Date: s.Today().Format(time.DateOnly)}
+	cl.Today = safety.Today{Date: s.Today()}
 	wrong := ""
-	one := func(field string, allowed ...string) string {
-		v := c.PostForm(field)
+	one := func(field string, allowed ...trade.Side) trade.Side {
+		v := trade.Side(c.PostForm(field))
 		if v != "" && !slices.Contains(allowed, v) {
 			wrong = fmt.Sprintf("%s: found %q, allowed: %v", field, v, allowed)
 		}
 		return v
 	}
-	cl.Today.SIJSide = one("sij_side", "left", "right", "even")
-	cl.Today.TightTurn = one("tight_turn", "left", "right")
+	cl.Today.SIJSide = one("sij_side", trade.Left, trade.Right, trade.Even)
+	cl.Today.TightTurn = one("tight_turn", trade.BothSides[:]...)
 	for _, h := range c.PostFormArray("clock_weak") {
 		n, err := strconv.Atoi(h)
 		if err != nil || n < 1 || n > 12 {
@@ -55,7 +46,7 @@ func (s *Server) saveToday(c *gin.Context) {
 	for _, f := range c.PostFormArray("red_flags") {
 		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
 		if known {
-			cl.Raise(f, s.Today().Format(time.DateOnly))
+			cl.Raise(f, s.Today())
 		}
 	}
 	if wrong != "" {

@@ -46,7 +46,7 @@ func (s *Server) importClients(c *gin.Context) {
 		return
 	}
 	defer f.Close()
-	b, err := archive.Read(f, s.cat(c), s.limits())
+	b, err := archive.Read(f, s.cat(c), s.limits(), s.Today())
 	if err != nil {
 		if p, ok := err.(exchange.Problems); ok {
 			s.fail(c, http.StatusUnprocessableEntity, "This file cannot be used", "Nothing was changed. "+strings.Join(strings.Split(p.Error(), "\n"), "; "))

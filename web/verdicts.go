@@ -8,12 +8,12 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // verdictStep is one step of a family's staircase with this client's verdict.
@@ -42,7 +42,8 @@ type verdictPage struct {
 	Families                            []verdictFamily
 	Found, Total                        int
 	Finder                              *finder
-	Positions, Verdicts                 []string
+	Positions                           []string
+	Verdicts                            []trade.Verdict
 	Conditions                          []safety.Rule
 	Look                                template.URL
 	Session                             *planPage // exercises are chosen for it
@@ -97,7 +98,7 @@ func (s *Server) verdicts(c *gin.Context) {
 	}
 	cat := s.cat(c)
 	pg := verdictPage{ID: id, Name: p.Row.Name, Refer: p.Req.Screening.Refer, Query: c.Query("q"), Position: c.Query("position"), Verdict: c.Query("verdict"), Condition: c.Query("condition"),
-		Total: len(cat.Versions), Positions: catalogue.Positions, Verdicts: []string{safety.Suits, safety.Adapt, safety.LeaveOut},
+		Total: len(cat.Versions), Positions: trade.Words(trade.Positions), Verdicts: []trade.Verdict{trade.Suits, trade.Adapt, trade.LeaveOut},
 		Look: template.URL(url.Values{"build": {p.Row.Build}}.Encode())}
 	for _, k := range p.Client.Conditions {
 		if r, ok := s.limits().Rule(k.Code); ok && !slices.ContainsFunc(pg.Conditions, func(x safety.Rule) bool { return x.Code == r.Code }) {
@@ -124,12 +125,12 @@ func (s *Server) verdicts(c *gin.Context) {
 				if !ok {
 					continue
 				}
-				lit := pg.Finder.finds(v) && (pg.Position == "" || v.Position == pg.Position) && (pg.Verdict == "" || r.Verdict == pg.Verdict) &&
+				lit := pg.Finder.finds(v) && (pg.Position == "" || string(v.Position) == pg.Position) && (pg.Verdict == "" || string(r.Verdict) == pg.Verdict) &&
 					(pg.Condition == "" || slices.ContainsFunc(r.Findings, func(f safety.Finding) bool { return f.Condition == pg.Condition }))
 				if lit {
 					found++
 				}
-				if r.Verdict == safety.Suits {
+				if r.Verdict == trade.Suits {
 					vf.Suits++
 				}
 				step := verdictStep{Result: r, V: v, Lit: lit, Here: here[slug]}
@@ -173,7 +174,7 @@ func (v *verdictStep) forSession(pg *planPage) {
 	for i := range pg.Plan.Items {
 		v.In = v.In || pg.Plan.Items[i].Version == v.Version
 	}
-	if fits := v.Verdict == safety.Suits || v.Verdict == safety.Adapt && v.Use == v.Version || v.Overridden; fits && !v.In {
+	if fits := v.Verdict == trade.Suits || v.Verdict == trade.Adapt && v.Use == v.Version || v.Overridden; fits && !v.In {
 		v.Waits = pg.Person.Req.Waits(v.V)
 		v.May = v.Waits == ""
 	}
@@ -199,7 +200,7 @@ func (s *Server) standing(p *person, cat *catalogue.Catalogue) map[string]string
 type frozen struct {
 	Phase    int
 	Name     string
-	Side     string
+	Side     trade.Side
 	Findings []safety.Finding
 	Picture  template.URL // query of the figure
 }
@@ -208,7 +209,7 @@ type frozen struct {
 type instead struct {
 	V            *catalogue.Version
 	Keeps, Loses string
-	Verdict      string
+	Verdict      trade.Verdict
 }
 
 type verdictDetail struct {
@@ -217,7 +218,7 @@ type verdictDetail struct {
 	R        *safety.Result
 	V        *catalogue.Version
 	Refer    *safety.Referral
-	Side     string       // shown: one that suits, else the right
+	Side     trade.Side   // shown: one that suits, else the right
 	Look     template.URL // the client's side, surface and build, as a query
 	Frozen   []frozen
 	Use      *instead
@@ -244,14 +245,14 @@ func (s *Server) verdict(c *gin.Context) {
 func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r *safety.Result, form overrideForm) {
 	cat := s.cat(c)
 	v, _ := cat.Version(r.Version)
-	look := url.Values{"build": {p.Row.Build}, "surface": {r.Surface}}
-	d := verdictDetail{ID: id, Name: p.Row.Name, R: r, V: v, Refer: p.Req.Screening.Refer, Override: form, Until: s.Today().AddDate(0, 0, overrideDays).Format(time.DateOnly)}
-	if v.SideMode != "none" {
-		d.Side = "right"
-		if r.Sides["right"] == safety.LeaveOut && r.Sides["left"] != "" && r.Sides["left"] != safety.LeaveOut {
-			d.Side = "left"
+	look := url.Values{"build": {p.Row.Build}, "surface": {string(r.Surface)}}
+	d := verdictDetail{ID: id, Name: p.Row.Name, R: r, V: v, Refer: p.Req.Screening.Refer, Override: form, Until: s.Today().AddDays(overrideDays).String()}
+	if v.SideMode != trade.None {
+		d.Side = trade.Right
+		if r.Sides[trade.Right] == trade.LeaveOut && r.Sides[trade.Left] != "" && r.Sides[trade.Left] != trade.LeaveOut {
+			d.Side = trade.Left
 		}
-		look.Set("side", d.Side)
+		look.Set("side", string(d.Side))
 	}
 	d.Look = template.URL(look.Encode())
 	d.Frozen = freeze(v, r, look)
@@ -267,7 +268,7 @@ func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r 
 		}
 		return in
 	}
-	if r.Verdict == safety.Adapt && r.Use != r.Version {
+	if r.Verdict == trade.Adapt && r.Use != r.Version {
 		d.Use = version(r.Use)
 	}
 	for _, slug := range r.Swaps {
@@ -280,10 +281,10 @@ func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r 
 			d.Eases = append(d.Eases, e)
 		}
 	}
-	if on := v.LyingOn("left"); v.SideMode != "each" || v.Binds == "" && on != "left" && on != "right" {
+	if _, lies := v.LyingOn(trade.Left).Side(); v.SideMode != trade.Each || v.Binds == "" && !lies {
 		d.SaySides = []string{"Left and right name " + v.SideMeans + "."}
 	} else {
-		d.SaySides = []string{v.SaySide("left"), v.SaySide("right")}
+		d.SaySides = []string{v.SaySide(trade.Left), v.SaySide(trade.Right)}
 	}
 	s.render(c, status, "verdict", "", v.Name+" for "+p.Row.Name, d)
 }
@@ -308,7 +309,7 @@ func freeze(v *catalogue.Version, r *safety.Result, look url.Values) []frozen {
 				q.Set(k, look.Get(k))
 			}
 			if f.Side != "" {
-				q.Set("side", f.Side)
+				q.Set("side", string(f.Side))
 			}
 			m := markOf(f)
 			q.Set("phase", fmt.Sprint(phase+1))

@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/store"
 	"restbend/web"
@@ -59,7 +60,7 @@ func start(t testing.TB, filled bool) *practice {
 	t.Cleanup(func() { st.Close() })
 	s := serverOn(t, st)
 	if filled {
-		require.NoError(t, demo.Fill(context.Background(), st, s.Cat, s.Rules, time.Now()))
+		require.NoError(t, demo.Fill(context.Background(), st, s.Cat, s.Rules, trade.DayOf(time.Now(), time.Local)))
 	}
 	srv := httptest.NewServer(s)
 	t.Cleanup(srv.Close)
@@ -278,7 +279,7 @@ func TestTheWarningQuestionComesBeforeTeaching(t *testing.T) {
 	assert.Contains(t, page, "warning signs first")
 	code, page = p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"8"}})
 	assert.Equal(t, 422, code)
-	assert.Contains(t, page, "Pain of 7 or more")
+	assert.Contains(t, page, "Pain of 8 at the start")
 	_, page = p.do("POST", "/plans/1/start", url.Values{"red_flags": {"bladder-bowel"}})
 	assert.Contains(t, page, "Urgent medical help now")
 	code, page = p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
@@ -359,7 +360,7 @@ func TestAPlanIsStaleAfterAnAbsence(t *testing.T) {
 	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
 	_, page := p.do("GET", "/plans/1", nil)
 	assert.NotContains(t, page, "older than what is known")
-	p.server.Today = func() time.Time { return time.Now().AddDate(0, 0, 45) }
+	p.server.Today = func() trade.Day { return trade.DayOf(time.Now(), time.Local).AddDays(45) }
 	_, page = p.do("GET", "/plans/1", nil)
 	assert.Contains(t, page, "older than what is known")
 }

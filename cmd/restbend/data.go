@@ -13,8 +13,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"restbend/archive"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/store"
+	"restbend/web"
 )
 
 // holdData keeps the data directory for this process: one server at a time, and no
@@ -194,13 +196,30 @@ func examine(ctx context.Context, path string) (report, error) {
 	if r.Rows, err = st.Counts(ctx); err != nil {
 		return r, err
 	}
-	t, err := loadTrade()
+	t, err := loadContent()
 	if err != nil {
 		return r, err
 	}
-	problems, notes, err := archive.Examine(ctx, st, t.cat, t.rules, time.Now())
+	today, err := practiceDay(ctx, st)
+	if err != nil {
+		return r, err
+	}
+	problems, notes, err := archive.Examine(ctx, st, t.cat, t.rules, today)
 	r.Problems, r.Notes = append(r.Problems, problems...), append(r.Notes, notes...)
 	return r, err
+}
+
+// practiceDay is today in the practice's time zone.
+func practiceDay(ctx context.Context, st *store.Store) (trade.Day, error) {
+	name, err := st.Setting(ctx, web.ZoneSetting)
+	if err != nil || name == "" {
+		return clock(), err
+	}
+	zone, err := time.LoadLocation(name)
+	if err != nil {
+		return trade.Day{}, err
+	}
+	return trade.DayOf(time.Now(), zone), nil
 }
 
 func doctorCmd() *cobra.Command {
@@ -300,7 +319,7 @@ func importCmd() *cobra.Command {
 		if err != nil {
 			return usage{fmt.Errorf("account: no account is called %q", name)}
 		}
-		t, err := loadTrade()
+		t, err := loadContent()
 		if err != nil {
 			return err
 		}
@@ -309,7 +328,11 @@ func importCmd() *cobra.Command {
 			return err
 		}
 		defer f.Close()
-		b, err := archive.Read(f, t.cat, t.rules)
+		today, err := practiceDay(cmd.Context(), st)
+		if err != nil {
+			return err
+		}
+		b, err := archive.Read(f, t.cat, t.rules, today)
 		if err != nil {
 			return err
 		}

@@ -17,12 +17,13 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
 )
 
-// trade is what every command works with.
-type trade struct {
+// content is what every command works with.
+type content struct {
 	cat   *catalogue.Catalogue
 	rules *safety.Rules
 	tasks []catalogue.Task
@@ -30,25 +31,25 @@ type trade struct {
 	kinds []plan.Template
 }
 
-func loadTrade() (trade, error) {
+func loadContent() (content, error) {
 	cat, err := restbend.Catalogue()
 	if err != nil {
-		return trade{}, err
+		return content{}, err
 	}
 	rules, err := restbend.Rules()
 	if err != nil {
-		return trade{}, err
+		return content{}, err
 	}
 	tasks, err := restbend.Tasks()
 	if err != nil {
-		return trade{}, err
+		return content{}, err
 	}
 	norms, err := restbend.Norms()
 	if err != nil {
-		return trade{}, err
+		return content{}, err
 	}
 	kinds, err := restbend.Templates(cat)
-	return trade{cat, rules, tasks, norms, kinds}, err
+	return content{cat, rules, tasks, norms, kinds}, err
 }
 
 // open reads a file, or standard input for "-".
@@ -63,29 +64,33 @@ func open(cmd *cobra.Command, name string) (io.ReadCloser, error) {
 	return f, nil
 }
 
-func (t trade) client(cmd *cobra.Command, name string) (*safety.Client, error) {
+// clock is today where this machine stands.
+func clock() trade.Day { return trade.DayOf(time.Now(), time.Local) }
+
+func (t content) client(cmd *cobra.Command, name string) (*safety.Client, error) {
 	f, err := open(cmd, name)
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
-	c, err := exchange.ReadClient(f, t.cat, t.rules)
-	if err == nil && c.Today.Date == "" {
-		fmt.Fprintf(cmd.ErrOrStderr(), "note: today.date is absent, using %s\n", time.Now().Format(time.DateOnly))
+	c, err := exchange.ReadClient(f, t.cat, t.rules, clock())
+	if err == nil && c.Today.Date.IsZero() {
+		c.Today.Date = clock()
+		fmt.Fprintf(cmd.ErrOrStderr(), "note: today.date is absent, using %s\n", c.Today.Date)
 	}
 	return c, err
 }
 
-func (t trade) log(cmd *cobra.Command, name string) (*progress.Log, error) {
+func (t content) log(cmd *cobra.Command, name string, today trade.Day) (*progress.Log, error) {
 	f, err := open(cmd, name)
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
-	return exchange.ReadLog(f, t.cat)
+	return exchange.ReadLog(f, t.cat, today)
 }
 
-func (t trade) version(slug string) (*catalogue.Version, error) {
+func (t content) version(slug string) (*catalogue.Version, error) {
 	v, ok := t.cat.Version(slug)
 	if !ok {
 		return nil, exchange.Problems{{Path: "version", Text: fmt.Sprintf("unknown version %q%s", slug, exchange.Meant(slug, t.cat.Slugs()))}}
@@ -99,7 +104,7 @@ func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JS
 func catalogueCmd() *cobra.Command {
 	validate, edge, films := false, false, false
 	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadTrade()
+		t, err := loadContent()
 		if err != nil {
 			return err
 		}
@@ -122,7 +127,7 @@ func catalogueCmd() *cobra.Command {
 }
 
 // printEdges lists what measures so near a limit that its pose deserves a second look.
-func printEdges(cmd *cobra.Command, t trade) error {
+func printEdges(cmd *cobra.Command, t content) error {
 	edges := t.rules.AtEdge(t.cat)
 	keeps := 0
 	for _, e := range edges {
@@ -156,10 +161,10 @@ func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
 }
 
 // clientCommand is a command that answers about one client with one JSON document.
-func clientCommand(use, short string, answer func(cmd *cobra.Command, t trade, c *safety.Client) (any, error)) *cobra.Command {
+func clientCommand(use, short string, answer func(cmd *cobra.Command, t content, c *safety.Client) (any, error)) *cobra.Command {
 	var client string
 	cmd := &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadTrade()
+		t, err := loadContent()
 		if err != nil {
 			return err
 		}
@@ -190,13 +195,13 @@ func mustHave(cmd *cobra.Command, flag string) {
 
 func screenCmd() *cobra.Command {
 	var slugs []string
-	cmd := clientCommand("screen", "Verdicts for a client", func(_ *cobra.Command, t trade, c *safety.Client) (any, error) {
+	cmd := clientCommand("screen", "Verdicts for a client", func(_ *cobra.Command, t content, c *safety.Client) (any, error) {
 		for _, s := range slugs {
 			if _, err := t.version(s); err != nil {
 				return nil, err
 			}
 		}
-		s, err := safety.NewScreener(t.rules, t.cat, c, time.Now())
+		s, err := safety.NewScreener(t.rules, t.cat, c, c.Today.Date)
 		if err != nil {
 			return nil, err
 		}
@@ -207,22 +212,22 @@ func screenCmd() *cobra.Command {
 }
 
 // request gathers everything a session or a decision needs; logFile may be empty.
-func (t trade) request(cmd *cobra.Command, c *safety.Client, logFile string, minutes int) (*plan.Request, error) {
+func (t content) request(cmd *cobra.Command, c *safety.Client, logFile string, minutes int) (*plan.Request, error) {
 	var log *progress.Log
 	if logFile != "" {
 		var err error
-		if log, err = t.log(cmd, logFile); err != nil {
+		if log, err = t.log(cmd, logFile, c.Today.Date); err != nil {
 			return nil, err
 		}
 	}
-	return plan.NewRequest(t.cat, t.rules, t.tasks, c, log, minutes, time.Now())
+	return plan.NewRequest(t.cat, t.rules, t.tasks, c, log, minutes, c.Today.Date)
 }
 
 // sessionCommand is a command about one session, with its flags.
 func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.Request) (any, error)) *cobra.Command {
 	var logFile, template string
 	var minutes int
-	cmd := clientCommand(use, short, func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+	cmd := clientCommand(use, short, func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, minutes)
 		if err != nil {
 			return nil, err
@@ -239,7 +244,7 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 }
 
 // template finds a kind of session; nil for none.
-func (t trade) template(slug string) (*plan.Template, error) {
+func (t content) template(slug string) (*plan.Template, error) {
 	if slug == "" {
 		return nil, nil
 	}
@@ -269,12 +274,12 @@ type lpText struct{ m *plan.Model }
 
 func nextCmd() *cobra.Command {
 	var logFile string
-	cmd := clientCommand("next", "Progress decisions per family", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+	cmd := clientCommand("next", "Progress decisions per family", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
 		if err != nil {
 			return nil, err
 		}
-		return exchange.NewNext(r.Decisions), nil
+		return exchange.NewNext(r.Whole, r.Decisions), nil
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	mustHave(cmd, "log")
@@ -283,13 +288,13 @@ func nextCmd() *cobra.Command {
 
 func assessCmd() *cobra.Command {
 	var file string
-	cmd := clientCommand("assess", "Test results beside their references, with flags", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+	cmd := clientCommand("assess", "Test results beside their references, with flags", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
 		f, err := open(cmd, file)
 		if err != nil {
 			return nil, err
 		}
 		defer f.Close()
-		results, err := exchange.ReadResults(f)
+		results, err := exchange.ReadResults(f, c.Today.Date)
 		if err != nil {
 			return nil, err
 		}
@@ -318,7 +323,7 @@ type doseSteps struct {
 
 func doseCmd() *cobra.Command {
 	var slug, school, logFile string
-	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(cmd *cobra.Command, t trade, c *safety.Client) (any, error) {
+	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
 		v, err := t.version(slug)
 		if err != nil {
 			return nil, err
@@ -361,7 +366,7 @@ func figureCmd() *cobra.Command {
 	var share float64
 	var felt bool
 	cmd := &cobra.Command{Use: "figure", Short: "The drawing of a version as SVG", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadTrade()
+		t, err := loadContent()
 		if err != nil {
 			return err
 		}
@@ -369,7 +374,7 @@ func figureCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if side != "" && side != "left" && side != "right" {
+		if _, ok := trade.ParseSide(side); side != "" && !ok {
 			return exchange.Problems{{Path: "side", Text: fmt.Sprintf("found %q, allowed: left, right", side)}}
 		}
 		if ease != "" {
@@ -383,8 +388,9 @@ func figureCmd() *cobra.Command {
 			}
 			v = eased
 		}
-		v = v.At(surface)
-		q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, side)
+		place := trade.Surface(surface)
+		v = v.At(place)
+		q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, trade.Side(side))
 		if phase == 0 {
 			phase = q.Effort() + 1
 		}
@@ -401,14 +407,14 @@ func figureCmd() *cobra.Command {
 			if !(share >= 0 && share <= 1) {
 				return exchange.Problems{{Path: "share", Text: fmt.Sprintf("found %g, allowed: 0 to 1", share)}}
 			}
-			svg, err := q.Between(phase-1, to-1, share, figure.Options{Build: build, Surface: surface, Title: fmt.Sprintf("%s, %s to %s", v.Name, v.Phases[phase-1].Name, v.Phases[to-1].Name)})
+			svg, err := q.Between(phase-1, to-1, share, figure.Options{Build: build, Surface: place, Title: fmt.Sprintf("%s, %s to %s", v.Name, v.Phases[phase-1].Name, v.Phases[to-1].Name)})
 			if err != nil {
 				return err
 			}
 			_, err = io.WriteString(cmd.OutOrStdout(), svg)
 			return err
 		}
-		_, err = io.WriteString(cmd.OutOrStdout(), q.Phase(phase-1, figure.Options{Build: build, Surface: surface, Felt: felt, Title: v.Name + ", " + v.Phases[phase-1].Name}))
+		_, err = io.WriteString(cmd.OutOrStdout(), q.Phase(phase-1, figure.Options{Build: build, Surface: place, Felt: felt, Title: v.Name + ", " + v.Phases[phase-1].Name}))
 		return err
 	}}
 	cmd.Flags().StringVar(&slug, "version", "", "the version")

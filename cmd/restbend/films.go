@@ -31,7 +31,7 @@ func variants(v *catalogue.Version) (labels []string, all []*catalogue.Version) 
 		}
 	}
 	for surface := range v.On {
-		labels, all = append(labels, v.Slug+"/"+surface), append(all, v.At(surface))
+		labels, all = append(labels, v.Slug+"/"+string(surface)), append(all, v.At(surface))
 	}
 	return labels, all
 }

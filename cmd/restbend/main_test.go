@@ -243,7 +243,7 @@ func TestTheDemoOnlyStartsInAnEmptyDirectory(t *testing.T) {
 func TestDoseWithALog(t *testing.T) {
 	dir := t.TempDir()
 	client, log := filepath.Join(dir, "client.json"), filepath.Join(dir, "log.json")
-	require.NoError(t, os.WriteFile(client, []byte(`{"format": "restbend.client/1", "conditions": [], "today": {"date": "2026-11-20"}}`), 0o600))
+	require.NoError(t, os.WriteFile(client, []byte(`{"format": "restbend.client/1", "conditions": [], "positions": {"floor": "yes", "supine": "yes", "kneel": "yes"}, "today": {"date": "2026-11-20"}}`), 0o600))
 	require.NoError(t, os.WriteFile(log, []byte(`{"format": "restbend.log/1", "sessions": [{"date": "2026-11-18", "items": [{"version": "bridge", "target": {"sets": 2, "reps": 8}, "done": {"sets": 1, "reps": 5}, "symptom_at_rep": 5, "ended_by": "symptom"}]}]}`), 0o600))
 	type step struct {
 		Dose struct {

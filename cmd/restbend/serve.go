@@ -37,7 +37,7 @@ func openStore(ctx context.Context, dir string) (*store.Store, error) {
 func serve(cmd *cobra.Command, dir, addr string, isDemo bool, ready func(st *store.Store, url string) error) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	t, err := loadTrade()
+	t, err := loadContent()
 	if err != nil {
 		return err
 	}
@@ -58,7 +58,7 @@ func serve(cmd *cobra.Command, dir, addr string, isDemo bool, ready func(st *sto
 	defer s.Close()
 	s.Demo = isDemo
 	if isDemo {
-		if err := demo.Fill(ctx, st, t.cat, t.rules, time.Now()); err != nil {
+		if err := demo.Fill(ctx, st, t.cat, t.rules, s.Today()); err != nil {
 			return err
 		}
 	}

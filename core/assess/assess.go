@@ -7,14 +7,16 @@ import (
 	"fmt"
 
 	"gopkg.in/yaml.v3"
+
+	"restbend/core/trade"
 )
 
 // Results is one day of tests; the field names are those of the exchange format. Absent
 // tests were not done.
 type Results struct {
-	Format string `json:"format"`
-	Date   string `json:"date"`
-	Tests  Tests  `json:"results"`
+	Format string    `json:"format"`
+	Date   trade.Day `json:"date"`
+	Tests  Tests     `json:"results"`
 }
 
 // Tests are the raw results: seconds to first loss of form, counts, degrees, centimetres.
@@ -40,7 +42,7 @@ type Tests struct {
 	Turn          *Sides         `json:"turn_deg,omitempty"`
 	SideBend      *Sides         `json:"side_bend_cm,omitempty"`
 	Clock         map[string]int `json:"clock,omitempty"` // hour to 0 smooth, 1 uneven, 2 cannot
-	SIJSide       string         `json:"sij_side,omitempty"`
+	SIJSide       trade.Side     `json:"sij_side,omitempty"`
 	Pain          *Pain          `json:"pain,omitempty"`
 	Activities    []Activity     `json:"activities,omitempty"`
 	Breaths30     []float64      `json:"breaths_30s,omitempty"`
@@ -86,13 +88,13 @@ type Item struct {
 
 // Sets is what the results propose for the client.
 type Sets struct {
-	FallsRisk *bool   `json:"falls-risk,omitempty"` // nil when no balance test was done
-	TightTurn string  `json:"tight_turn,omitempty"`
-	ClockWeak []int   `json:"clock_weak,omitempty"`
-	SIJSide   string  `json:"sij_side,omitempty"`
-	Breaths   float64 `json:"breaths_per_minute,omitempty"` // a proposal: the practice rate stays the instructor's
-	OneLegS   float64 `json:"one_leg_stand_s,omitempty"`
-	HeightCM  float64 `json:"height_cm,omitempty"`
+	FallsRisk *bool      `json:"falls-risk,omitempty"` // nil when no balance test was done
+	TightTurn trade.Side `json:"tight_turn,omitempty"`
+	ClockWeak []int      `json:"clock_weak,omitempty"`
+	SIJSide   trade.Side `json:"sij_side,omitempty"`
+	Breaths   float64    `json:"breaths_per_minute,omitempty"` // a proposal: the practice rate stays the instructor's
+	OneLegS   float64    `json:"one_leg_stand_s,omitempty"`
+	HeightCM  float64    `json:"height_cm,omitempty"`
 }
 
 // Assessment is a restbend.assess/1 document.

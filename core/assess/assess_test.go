@@ -12,6 +12,7 @@ import (
 	"restbend"
 	"restbend/core/assess"
 	"restbend/core/safety"
+	"restbend/core/trade"
 	"restbend/exchange"
 )
 
@@ -19,7 +20,7 @@ func judged(t testing.TB, c *safety.Client, tests string) (assess.Assessment, ma
 	t.Helper()
 	norms, err := restbend.Norms()
 	require.NoError(t, err)
-	r, err := exchange.ReadResults(strings.NewReader(`{"format": "restbend.results/1", "date": "2026-11-18", "results": {` + tests + `}}`))
+	r, err := exchange.ReadResults(strings.NewReader(`{"format": "restbend.results/1", "date": "2026-11-18", "results": {`+tests+`}}`), trade.On(2026, 11, 20))
 	require.NoError(t, err)
 	a := assess.Assess(norms, c, r)
 	items := map[string]assess.Item{}
@@ -85,9 +86,9 @@ func TestWhatTheResultsSet(t *testing.T) {
 	a, _ := judged(t, &safety.Client{}, `"tandem_s": 8, "up_and_go_s": 12.4, "turn_deg": {"left": 30, "right": 42}, "clock": {"4": 1, "5": 2, "6": 0}, "sij_side": "left", "breaths_30s": [7, 8], "one_leg_right_s": [12, 9, 14], "one_leg_left_s": [60]`)
 	require.NotNil(t, a.Sets.FallsRisk)
 	assert.True(t, *a.Sets.FallsRisk)
-	assert.Equal(t, "left", a.Sets.TightTurn)
+	assert.Equal(t, trade.Left, a.Sets.TightTurn)
 	assert.Equal(t, []int{4, 5}, a.Sets.ClockWeak)
-	assert.Equal(t, "left", a.Sets.SIJSide)
+	assert.Equal(t, trade.Left, a.Sets.SIJSide)
 	assert.InDelta(t, 15, a.Sets.Breaths, 1e-9)
 	assert.InDelta(t, 14, a.Sets.OneLegS, 1e-9)
 	a, _ = judged(t, &safety.Client{}, `"tandem_s": 10, "turn_deg": {"left": 40, "right": 42}`)

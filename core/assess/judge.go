@@ -6,9 +6,9 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // judge collects the items of one day.
@@ -26,8 +26,8 @@ type judge struct {
 // Assess holds results against the norms for this client.
 func Assess(n *Norms, c *safety.Client, r *Results) Assessment {
 	j := &judge{n: n, c: c, t: &r.Tests, out: Assessment{Format: "restbend.assess/1", Items: []Item{}}}
-	if day, err := time.Parse(time.DateOnly, r.Date); err == nil && c.Born > 0 {
-		j.age = day.Year() - c.Born
+	if year, _, _ := r.Date.Date(); !r.Date.IsZero() && c.Born > 0 {
+		j.age = year - c.Born
 	}
 	j.holds()
 	j.chair()
@@ -223,9 +223,9 @@ func (j *judge) spine() {
 	assessed := slices.ContainsFunc(j.c.Conditions, func(k safety.Condition) bool { return k.Code == "scoliosis" })
 	if t.TrunkRotation != nil {
 		for _, s := range []struct {
-			side string
+			side trade.Side
 			v    *float64
-		}{{"right", t.TrunkRotation.Right}, {"left", t.TrunkRotation.Left}} {
+		}{{trade.Right, t.TrunkRotation.Right}, {trade.Left, t.TrunkRotation.Left}} {
 			if s.v == nil {
 				continue
 			}
@@ -238,23 +238,23 @@ func (j *judge) spine() {
 			case *s.v >= n.TrunkRotation.Earlier:
 				flag, say = Watch, "Some schools refer from here."
 			}
-			j.add("trunk_rotation_"+s.side, *s.v, "degrees", fmt.Sprintf("under %.0f; an earlier school %.0f", n.TrunkRotation.Refer, n.TrunkRotation.Earlier), n.TrunkRotation.Source, flag, "%s", say)
+			j.add("trunk_rotation_"+string(s.side), *s.v, "degrees", fmt.Sprintf("under %.0f; an earlier school %.0f", n.TrunkRotation.Refer, n.TrunkRotation.Earlier), n.TrunkRotation.Source, flag, "%s", say)
 		}
 	}
-	pair := func(test, unit string, s *Sides, least float64) string {
+	pair := func(test, unit string, s *Sides, least float64) trade.Side {
 		if s == nil || s.Left == nil || s.Right == nil {
 			return ""
 		}
-		d, tight := *s.Right-*s.Left, ""
+		d, tight := *s.Right-*s.Left, trade.Side("")
 		if math.Abs(d) >= least {
-			tight = "left"
+			tight = trade.Left
 			if d < 0 {
-				tight = "right"
+				tight = trade.Right
 			}
 		}
 		say := "The sides are alike."
 		if tight != "" {
-			say = "The " + tight + " is tighter. One side usually is; it is recorded, not a fault."
+			say = "The " + string(tight) + " is tighter. One side usually is; it is recorded, not a fault."
 		}
 		j.add(test, math.Abs(d), unit, fmt.Sprintf("a difference of %.0f", least), n.Turn.Source, Info, "%s", say)
 		return tight
@@ -275,7 +275,7 @@ func (j *judge) spine() {
 	}
 	if t.SIJSide != "" {
 		j.out.Sets.SIJSide = t.SIJSide
-		j.add("sij_side", 1, t.SIJSide, "checked at the start of each session", "common practice", Info, "Holds for today only.")
+		j.add("sij_side", 1, string(t.SIJSide), "checked at the start of each session", "common practice", Info, "Holds for today only.")
 	}
 }
 

@@ -13,28 +13,25 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/dose"
+	"restbend/core/trade"
 )
 
 // Aims a version may serve.
 var Aims = []string{"breathing", "spinal-mobility", "deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength",
 	"hip-strength", "hip-mobility", "thoracic-mobility", "leg-strength", "balance", "bone-loading", "posture", "relaxation", "ankle-foot", "arm-strength"}
 
-// Positions a version may be done in, lowest first: the order of the posture line.
-var Positions = []string{"supine", "side", "prone", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"}
-
 // PositionWords says a position as an instructor does: on the back, all fours.
-func PositionWords(position string) string {
-	if n, ok := map[string]string{"supine": "on the back", "prone": "on the front", "side": "on the side"}[position]; ok {
+func PositionWords(position trade.Position) string {
+	if n, ok := map[trade.Position]string{trade.Supine: "on the back", trade.Prone: "on the front", trade.SideLying: "on the side"}[position]; ok {
 		return n
 	}
-	return strings.ReplaceAll(position, "-", " ")
+	return strings.ReplaceAll(string(position), "-", " ")
 }
 
 // Kit and surfaces known to the formats.
 var (
-	Surfaces = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "spring-carriage"}
-	Kit      = []string{"mat", "bed", "chair", "sofa", "counter", "wall", "towel", "pillow", "dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "raised-pad", "spring-carriage", "cushion", "table", "large-ball"}
-	Schools  = []string{"reps", "short-holds", "long-hold", "breaths"}
+	Kit     = []string{string(trade.Mat), string(trade.Bed), string(trade.Chair), string(trade.Sofa), string(trade.Counter), string(trade.Wall), "towel", "pillow", "dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "raised-pad", string(trade.Carriage), "cushion", "table", "large-ball"}
+	Schools = []string{"reps", "short-holds", "long-hold", "breaths"}
 	// Settings are the load settings of the log format.
 	Settings = []string{"surface_cm", "band", "anchor_cm", "pad_level", "pad_offset_cm", "spring", "weight_kg", "help"}
 	Declared = []string{"breath-hold-risk", "vision-off", "quick", "impact", "head-turns", "spring-light", "spring-medium", "spring-heavy"}
@@ -42,62 +39,62 @@ var (
 
 // Version is one exercise at one rung.
 type Version struct {
-	Slug       string                 `yaml:"version"`
-	Family     string                 `yaml:"family"`
-	Name       string                 `yaml:"name"`
-	Aliases    []string               `yaml:"aliases"`
-	MainAims   []string               `yaml:"aims"`           // what it is for
-	Also       []string               `yaml:"also,omitempty"` // what it serves besides
-	Aims       []string               `yaml:"-"`              // both, the main ones first
-	Position   string                 `yaml:"position"`
-	Camera     string                 `yaml:"camera,omitempty"` // from where it is seen; else as the poses say
-	Surfaces   []string               `yaml:"surfaces"`
-	Kit        []string               `yaml:"kit"`               // without it the exercise is another
-	Helpful    []string               `yaml:"helpful,omitempty"` // makes it comfortable or precise
-	SideMode   string                 `yaml:"side_mode"`         // none, each or alternate
-	SideMeans  string                 `yaml:"side_means"`        // what "left" names
-	Binds      string                 `yaml:"binds,omitempty"`   // what side this must be: curve-opens, curve-works or jammed-up
-	Compares   string                 `yaml:"compares"`          // what is compared between the sides
-	Hours      []int                  `yaml:"hours,omitempty"`   // of the pelvic clock that a pass leads over
-	Chain      string                 `yaml:"chain"`
-	Effort     int                    `yaml:"effort"` // 1-10
-	Unit       string                 `yaml:"unit"`
-	Changes    string                 `yaml:"changes"` // the one thing that differs from the rung before
-	DoseNames  map[string]string      `yaml:"doses"`
-	Declared   []string               `yaml:"declared"`
-	Bed        Answer                 `yaml:"bed"`
-	Chair      Swap                   `yaml:"chair"`
-	Setup      []string               `yaml:"setup"`
-	Cues       Cues                   `yaml:"cues"`
-	Feel       []Said                 `yaml:"feel"`                 // where it should be felt: a place of FeltAt and its words
-	Faults     []Said                 `yaml:"faults"`               // what can be seen: a code of FaultCodes and its words
-	Shaking    string                 `yaml:"shaking,omitempty"`    // what trembling means, a word of Shaking
-	Hold       string                 `yaml:"hold,omitempty"`       // still, or cycle: the round repeats while the hold runs
-	Turn       string                 `yaml:"turn,omitempty"`       // when direction changes inside a set: rep or half
-	InsteadOf  string                 `yaml:"instead_of,omitempty"` // floor or free: a version for people who cannot
-	Sibling    string                 `yaml:"held,omitempty"`       // for who stands with a hold: an ease of its own, or a version
-	Walking    bool                   `yaml:"walking,omitempty"`    // steps follow each other: no one-leg or narrow stand
-	Eases      []Ease                 `yaml:"eases,omitempty"`
-	Stop       []string               `yaml:"stop"`
-	Cautions   []string               `yaml:"cautions,omitempty"` // to mind with anybody
-	Settings   []string               `yaml:"settings,omitempty"` // load settings worth recording
-	Swaps      []Swap                 `yaml:"swaps,omitempty"`    // other families that keep the purpose, and why
-	Same       Swap                   `yaml:"same_as,omitempty"`  // a version that measures or reads alike, and why both exist
-	Phases     []Phase                `yaml:"phases"`
-	On         map[string]*Placed     `yaml:"on,omitempty"` // how it is done elsewhere than on its own surface
-	Start      bool                   `yaml:"-"`            // a place to begin
-	Gate       *Gate                  `yaml:"-"`            // what opens it when it is not
-	Revision   int                    `yaml:"revision"`
-	Superseded string                 `yaml:"superseded,omitempty"` // of an old revision: the day and what changed
-	Branch     int                    `yaml:"-"`
-	Rung       int                    `yaml:"-"`
-	Set        bool                   `yaml:"-"` // member of a set: not a rung of its family
-	Doses      map[string][]dose.Dose `yaml:"-"`
-	Drawn      string                 `yaml:"authored,omitempty"` // the side the file describes: left, or right when absent
-	Authored   body.Side              `yaml:"-"`
-	Quantities Quantities             `yaml:"-"` // of the authored side
-	CheckAgain string                 `yaml:"-"` // why an own version's poses must be checked before it is planned anew
-	Solved     *Solved                `yaml:"-"`
+	Slug       string                    `yaml:"version"`
+	Family     string                    `yaml:"family"`
+	Name       string                    `yaml:"name"`
+	Aliases    []string                  `yaml:"aliases"`
+	MainAims   []string                  `yaml:"aims"`           // what it is for
+	Also       []string                  `yaml:"also,omitempty"` // what it serves besides
+	Aims       []string                  `yaml:"-"`              // both, the main ones first
+	Position   trade.Position            `yaml:"position"`
+	Camera     string                    `yaml:"camera,omitempty"` // from where it is seen; else as the poses say
+	Surfaces   []trade.Surface           `yaml:"surfaces"`
+	Kit        []string                  `yaml:"kit"`               // without it the exercise is another
+	Helpful    []string                  `yaml:"helpful,omitempty"` // makes it comfortable or precise
+	SideMode   trade.Side                `yaml:"side_mode"`         // none, each or alternate
+	SideMeans  string                    `yaml:"side_means"`        // what "left" names
+	Binds      string                    `yaml:"binds,omitempty"`   // what side this must be: curve-opens, curve-works or jammed-up
+	Compares   string                    `yaml:"compares"`          // what is compared between the sides
+	Hours      []int                     `yaml:"hours,omitempty"`   // of the pelvic clock that a pass leads over
+	Chain      string                    `yaml:"chain"`
+	Effort     int                       `yaml:"effort"` // 1-10
+	Unit       string                    `yaml:"unit"`
+	Changes    string                    `yaml:"changes"` // the one thing that differs from the rung before
+	DoseNames  map[string]string         `yaml:"doses"`
+	Declared   []string                  `yaml:"declared"`
+	Bed        Answer                    `yaml:"bed"`
+	Chair      Swap                      `yaml:"chair"`
+	Setup      []string                  `yaml:"setup"`
+	Cues       Cues                      `yaml:"cues"`
+	Feel       []Said                    `yaml:"feel"`                 // where it should be felt: a place of FeltAt and its words
+	Faults     []Said                    `yaml:"faults"`               // what can be seen: a code of FaultCodes and its words
+	Shaking    string                    `yaml:"shaking,omitempty"`    // what trembling means, a word of Shaking
+	Hold       string                    `yaml:"hold,omitempty"`       // still, or cycle: the round repeats while the hold runs
+	Turn       string                    `yaml:"turn,omitempty"`       // when direction changes inside a set: rep or half
+	InsteadOf  string                    `yaml:"instead_of,omitempty"` // floor or free: a version for people who cannot
+	Sibling    string                    `yaml:"held,omitempty"`       // for who stands with a hold: an ease of its own, or a version
+	Walking    bool                      `yaml:"walking,omitempty"`    // steps follow each other: no one-leg or narrow stand
+	Eases      []Ease                    `yaml:"eases,omitempty"`
+	Stop       []string                  `yaml:"stop"`
+	Cautions   []string                  `yaml:"cautions,omitempty"` // to mind with anybody
+	Settings   []string                  `yaml:"settings,omitempty"` // load settings worth recording
+	Swaps      []Swap                    `yaml:"swaps,omitempty"`    // other families that keep the purpose, and why
+	Same       Swap                      `yaml:"same_as,omitempty"`  // a version that measures or reads alike, and why both exist
+	Phases     []Phase                   `yaml:"phases"`
+	On         map[trade.Surface]*Placed `yaml:"on,omitempty"` // how it is done elsewhere than on its own surface
+	Start      bool                      `yaml:"-"`            // a place to begin
+	Gate       *Gate                     `yaml:"-"`            // what opens it when it is not
+	Revision   int                       `yaml:"revision"`
+	Superseded string                    `yaml:"superseded,omitempty"` // of an old revision: the day and what changed
+	Branch     int                       `yaml:"-"`
+	Rung       int                       `yaml:"-"`
+	Set        bool                      `yaml:"-"` // member of a set: not a rung of its family
+	Doses      map[string][]dose.Dose    `yaml:"-"`
+	Drawn      trade.Side                `yaml:"authored,omitempty"` // the side the file describes: left, or right when absent
+	Authored   body.Side                 `yaml:"-"`
+	Quantities Quantities                `yaml:"-"` // of the authored side
+	CheckAgain string                    `yaml:"-"` // why an own version's poses must be checked before it is planned anew
+	Solved     *Solved                   `yaml:"-"`
 	file       *file
 	entry      int // in the file
 }
@@ -113,13 +110,13 @@ type Placed struct {
 }
 
 // variant is a placed version as an ease is written, for solving.
-func (p *Placed) variant(place string) *Ease {
-	return &Ease{Slug: place, Name: p.Note, Phases: p.Phases}
+func (p *Placed) variant(place trade.Surface) *Ease {
+	return &Ease{Slug: string(place), Name: p.Note, Phases: p.Phases}
 }
 
 // At is a version as it is done on a surface: with the postures and the props of that place
 // where it has its own.
-func (v *Version) At(surface string) *Version {
+func (v *Version) At(surface trade.Surface) *Version {
 	on := v.On[surface]
 	if on == nil || on.Solved == nil {
 		return v
@@ -130,7 +127,7 @@ func (v *Version) At(surface string) *Version {
 }
 
 // KitAt is what a version needs on a surface.
-func (v *Version) KitAt(surface string) []string {
+func (v *Version) KitAt(surface trade.Surface) []string {
 	if on := v.On[surface]; on != nil {
 		return on.Kit
 	}
@@ -350,7 +347,7 @@ func (c *Catalogue) Alternatives(v *Version, n int) []*Version {
 }
 
 // Has tells whether a list holds a word.
-func Has(list []string, word string) bool {
+func Has[W ~string](list []W, word W) bool {
 	for _, w := range list {
 		if w == word {
 			return true

@@ -16,6 +16,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/dose"
+	"restbend/core/trade"
 )
 
 // Source is everything a catalogue is made from: file contents by name.
@@ -56,7 +57,7 @@ func (c *Catalogue) Join(solved *Cache) error {
 		}
 		v.Solved, v.Quantities = s, s.Quantities.with(v)
 		for place, on := range v.On {
-			s, err := solved.find(v.Slug+"/"+place, v.poseKey(on.variant(place)))
+			s, err := solved.find(v.Slug+"/"+string(place), v.poseKey(on.variant(place)))
 			if err != nil {
 				problems = append(problems, v.problem("on", err.Error()))
 				continue
@@ -286,7 +287,7 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		oneOf("aims", a, Aims...)
 	}
 	for _, s := range v.Surfaces {
-		oneOf("surfaces", s, Surfaces...)
+		oneOf("surfaces", string(s), trade.Words(trade.Surfaces)...)
 	}
 	for _, k := range v.Kit {
 		oneOf("kit", k, Kit...)
@@ -333,24 +334,24 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 			say("swaps", "%s is of the same family, which is an adaptation", s.Version)
 		}
 	}
-	oneOf("position", v.Position, Positions...)
+	oneOf("position", string(v.Position), trade.Words(trade.Positions)...)
 	if v.Camera != "" {
 		oneOf("camera", v.Camera, body.ViewNames()...)
 	}
-	oneOf("side_mode", v.SideMode, "none", "each", "alternate")
+	oneOf("side_mode", string(v.SideMode), string(trade.None), string(trade.Each), string(trade.Alternate))
 	if v.Binds != "" {
 		oneOf("binds", v.Binds, "curve-opens", "curve-works", "jammed-up")
-		if v.SideMode != "each" {
+		if v.SideMode != trade.Each {
 			say("binds", "only a version done to each side can bind one")
 		}
 	}
 	oneOf("chain", v.Chain, "closed", "open", "pseudo-closed")
 	oneOf("unit", v.Unit, "reps", "seconds", "breaths", "beats", "steps", "laps")
 	oneOf("bed", v.Bed.Answer, "works", "change", "no")
-	if v.SideMode != "none" && (v.SideMeans == "" || v.Compares == "") {
+	if v.SideMode != trade.None && (v.SideMeans == "" || v.Compares == "") {
 		say("side_mode", "a sided version says what left means and what is compared (side_means, compares)")
 	}
-	if (v.Bed.Answer == "works" || v.On["bed"] != nil) != Has(v.Surfaces, "bed") {
+	if (v.Bed.Answer == "works" || v.On[trade.Bed] != nil) != Has(v.Surfaces, trade.Bed) {
 		say("bed", "bed is among the surfaces exactly when the answer is works or the entry says how on a bed")
 	}
 	if v.Effort < 1 || v.Effort > 10 {
@@ -388,11 +389,11 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		say(field, "%v", err)
 	}
 	for place, on := range v.On {
-		oneOf("on", place, "bed")
+		oneOf("on", string(place), string(trade.Bed))
 		for _, k := range on.Kit {
 			oneOf("on", k, Kit...)
 		}
-		if on.Note == "" || len(on.Phases) == 0 || v.Ease(place) != nil {
+		if on.Note == "" || len(on.Phases) == 0 || v.Ease(string(place)) != nil {
 			say("on", "%s needs a note, its postures, and no ease of that name", place)
 		}
 		if _, _, err := v.specs(on.variant(place)); err != nil {
@@ -409,9 +410,9 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 	}
 	v.Authored = body.Right
 	switch v.Drawn {
-	case "left":
+	case trade.Left:
 		v.Authored = body.Left
-	case "", "right":
+	case "", trade.Right:
 	default:
 		say("authored", "found %q, allowed: left, right", v.Drawn)
 	}

@@ -7,6 +7,8 @@ import (
 	"strings"
 
 	"gopkg.in/yaml.v3"
+
+	"restbend/core/trade"
 )
 
 // OwnPrefix begins the slug of an instructor's own version.
@@ -23,7 +25,7 @@ func (v *Version) Copy(slug, name string) *Version {
 	}
 	if v.On != nil { // solved for the original's poses
 		w.On = nil
-		w.Surfaces = slices.DeleteFunc(slices.Clone(v.Surfaces), func(s string) bool { return v.On[s] != nil })
+		w.Surfaces = slices.DeleteFunc(slices.Clone(v.Surfaces), func(s trade.Surface) bool { return v.On[s] != nil })
 	}
 	w.Changes = "a version of " + v.Name
 	w.Solved, w.Quantities, w.Doses = nil, nil, nil

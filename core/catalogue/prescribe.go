@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"restbend/core/dose"
+	"restbend/core/trade"
 )
 
 // Product defaults for time around an exercise, seconds.
@@ -38,10 +39,10 @@ func (v *Version) agreed(steps []dose.Dose) []dose.Dose {
 		if d.Turn == "" {
 			d.Turn = v.TurnIn()
 		}
-		if v.SideMode != "each" {
+		if v.SideMode != trade.Each {
 			d.By = ""
 		}
-		if d.Reps == 1 && len(d.Pattern) == 0 && v.SideMode != "alternate" {
+		if d.Reps == 1 && len(d.Pattern) == 0 && v.SideMode != trade.Alternate {
 			d.Turn = ""
 		}
 	}
@@ -53,7 +54,7 @@ func (v *Version) TurnIn() string {
 	switch {
 	case v.Turn != "":
 		return v.Turn
-	case v.SideMode == "alternate":
+	case v.SideMode == trade.Alternate:
 		return "rep"
 	case v.Unit == "laps":
 		return "half"
@@ -92,7 +93,7 @@ func (v *Version) Dose(school string, step int) dose.Dose {
 	steps, _ := v.Steps(school)
 	d := steps[min(max(step, 0), len(steps)-1)]
 	d.SetupS = SetupSeconds
-	if v.SideMode == "each" {
+	if v.SideMode == trade.Each {
 		d.ChangeS = SideChange
 	}
 	return d

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/trade"
 )
 
 // What an entry says, held against what its poses do. The validator of a single pose knows
@@ -59,7 +60,7 @@ func (v *Version) travel(e *Ease, specs []*body.Spec) body.Travel {
 }
 
 // upright are the positions in which tall means plumb.
-var upright = []string{"sitting", "long-sitting", "standing", "kneeling", "half-kneeling"}
+var upright = []trade.Position{trade.Sitting, trade.LongSitting, trade.Standing, trade.Kneeling, trade.HalfKneel}
 
 // Degrees a trunk or pelvis may be off what the words say.
 const maxOffWords = 4.0
@@ -152,7 +153,7 @@ func (v *Version) mirrors(e *Ease, names []string, specs []*body.Spec, measured 
 	for i := range specs {
 		for k := i + 1; k < len(specs); k++ {
 			// Done to each side a phase may be called after where one part goes.
-			named := v.SideMode != "each" && swapSides(names[i]) == names[k] && names[i] != names[k]
+			named := v.SideMode != trade.Each && swapSides(names[i]) == names[k] && names[i] != names[k]
 			if !named && !body.Mirrors(specs[i], specs[k]) {
 				continue
 			}
@@ -202,10 +203,10 @@ func (v *Version) together(poses []*body.Pose) []Finding {
 		if furniture[kind] == "" {
 			continue
 		}
-		if Has(v.Surfaces, "bed") && v.On["bed"] == nil && lies {
+		if Has(v.Surfaces, trade.Bed) && v.On[trade.Bed] == nil && lies {
 			out = append(out, Finding{v.Slug, "surfaces", fmt.Sprintf("a %s cannot stand on a bed", kind)})
 		}
-		if carriage := kind == "box" || kind == "footplate"; Has(v.Surfaces, "spring-carriage") && !carriage {
+		if carriage := kind == "box" || kind == "footplate"; Has(v.Surfaces, trade.Carriage) && !carriage {
 			out = append(out, Finding{v.Slug, "surfaces", fmt.Sprintf("a %s cannot stand on a spring carriage", kind)})
 		}
 	}

@@ -12,6 +12,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // copyOf is an entry that may be spoilt.
@@ -144,7 +145,7 @@ func TestWhatHasNoSidesMeasuresAlike(t *testing.T) {
 	}
 	for _, slug := range []string{"hip-hinge-dowel", "band-sit-back"} {
 		v, _ := cat.Version(slug)
-		assert.Equal(t, "each", v.SideMode, slug)
+		assert.Equal(t, trade.Each, v.SideMode, slug)
 		assert.NotEmpty(t, differs(v, v.Quantities), "%s: the test can fail", slug)
 	}
 }

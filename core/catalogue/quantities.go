@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/trade"
 )
 
 // Peak is the largest value of a quantity over an exercise and the phase it occurs in.
@@ -116,7 +117,7 @@ func (q Quantities) held(s *Solved) {
 // both, and so do unsided ones, whose bent knee or upper hand follows comfort.
 func (v *Version) Side(s body.Side, q Quantities) Quantities {
 	switch {
-	case v.SideMode != "each":
+	case v.SideMode != trade.Each:
 		return q.Merge(q.Mirror())
 	case s == v.Authored:
 		return q
@@ -191,7 +192,7 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 	if m.OnFeet {
 		q.raise("standing.head-turn", math.Abs(m.Neck.Rotation+m.Thoracic.Rotation+m.Lumbar.Rotation), phase)
 	}
-	if m.LyingOn == "front" {
+	if trade.Lying(m.LyingOn) == trade.OnFront {
 		q.raise("prone.neck", math.Max(math.Abs(m.Neck.Flexion), math.Max(math.Abs(m.Neck.SideBend), math.Abs(m.Neck.Rotation))), phase)
 	}
 	if rest {
@@ -234,13 +235,13 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 	flag("needs.standing", m.Standing)
 	flag("needs.floor", m.OnFloor)
 	flag("needs.floor-sit", m.FloorSit)
-	switch m.LyingOn {
-	case "back":
+	switch on := trade.Lying(m.LyingOn); on {
+	case trade.OnBack:
 		flag("needs.supine", true)
-	case "front":
+	case trade.OnFront:
 		flag("needs.prone", true)
-	case "left", "right":
-		flag("needs.side."+m.LyingOn, true)
+	case trade.OnLeft, trade.OnRight:
+		flag("needs.side."+string(on), true)
 	}
 }
 

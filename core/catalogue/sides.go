@@ -1,35 +1,38 @@
 package catalogue
 
-import "math"
+import (
+	"math"
+
+	"restbend/core/trade"
+)
 
 // LyingOn is what the client lies on when a side ("left" or "right") works or opens:
 // left, right, back, front, or nothing.
-func (v *Version) LyingOn(side string) string {
+func (v *Version) LyingOn(side trade.Side) trade.Lying {
 	if v.Solved == nil || len(v.Solved.Phases) == 0 {
 		return ""
 	}
-	on := v.Solved.Phases[0].Measures.LyingOn
+	on := trade.Lying(v.Solved.Phases[0].Measures.LyingOn)
 	for i := range v.Solved.Phases {
 		if on == "" {
-			on = v.Solved.Phases[i].Measures.LyingOn
+			on = trade.Lying(v.Solved.Phases[i].Measures.LyingOn)
 		}
 	}
-	if v.SideMode == "each" && side != "" && side != [2]string{"left", "right"}[v.Authored] {
-		on = map[string]string{"left": "right", "right": "left"}[on] + map[bool]string{true: on}[on == "back" || on == "front"]
+	if v.SideMode == trade.Each && side != "" && side != trade.BothSides[v.Authored] {
+		on = on.Other()
 	}
 	return on
 }
 
 // SaySide says for one side which side is down, which is up, and which works or opens:
 // three things that get confused. Left and right are always the client's.
-func (v *Version) SaySide(side string) string {
-	if v.SideMode != "each" || side != "left" && side != "right" {
+func (v *Version) SaySide(side trade.Side) string {
+	if v.SideMode != trade.Each || !side.One() {
 		return ""
 	}
 	lie := ""
-	switch on := v.LyingOn(side); on {
-	case "left", "right":
-		lie = "Lie on the " + on + ". "
+	if on, ok := v.LyingOn(side).Side(); ok {
+		lie = "Lie on the " + string(on) + ". "
 	}
 	up := ""
 	if lie != "" {
@@ -37,13 +40,13 @@ func (v *Version) SaySide(side string) string {
 	}
 	switch v.Binds {
 	case "curve-opens":
-		return lie + "The " + side + " is" + up + " the short side and opens."
+		return lie + "The " + string(side) + " is" + up + " the short side and opens."
 	case "curve-works":
-		return lie + "The " + side + " is" + up + " the long side and works."
+		return lie + "The " + string(side) + " is" + up + " the long side and works."
 	case "jammed-up":
-		return lie + "The " + side + ", jammed today, is up and lets go."
+		return lie + "The " + string(side) + ", jammed today, is up and lets go."
 	}
-	return lie + sentence(side) + ": " + v.SideMeans + "."
+	return lie + sentence(string(side)) + ": " + v.SideMeans + "."
 }
 
 func sentence(s string) string { return string(s[0]-32) + s[1:] }
@@ -55,12 +58,12 @@ var TrunkDirections = []string{"flexion", "extension", "side_bend_left", "side_b
 // direction) moves in each direction in the phases of a version done to a side: left,
 // right, or each, alternate and none for all of it. Degrees from neutral, rounded to a
 // tenth as the documents say them.
-func (v *Version) TrunkPeaks(side string) (out [6]float64) {
+func (v *Version) TrunkPeaks(side trade.Side) (out [6]float64) {
 	if v.Solved == nil {
 		return out
 	}
-	flip := v.SideMode == "each" && side != "" && side == [2]string{"right", "left"}[v.Authored]
-	both := v.SideMode == "alternate" || v.SideMode == "each" && side != "left" && side != "right"
+	flip := v.SideMode == trade.Each && side != "" && side == trade.BothSides[1-v.Authored]
+	both := v.SideMode == trade.Alternate || v.SideMode == trade.Each && !side.One()
 	for i := range v.Solved.Phases {
 		m := &v.Solved.Phases[i].Measures
 		add := func(k int, a, b float64) {

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/trade"
 )
 
 // Table holds the quantities of every version, ease and side as rows of numbers, so that
@@ -13,7 +14,7 @@ type Table struct {
 	names  []string
 	phases []string
 	rows   map[*Version][]Row
-	on     map[*Version]map[string]*Row // as done on another surface
+	on     map[*Version]map[trade.Surface]*Row // as done on another surface
 	number map[*Version]int
 	shared [][]float32 // how much of the purpose of one version another serves
 }
@@ -37,7 +38,7 @@ func (c *Catalogue) Table() *Table {
 }
 
 func newTable(versions []*Version) *Table {
-	t := &Table{ids: map[string]int{}, rows: map[*Version][]Row{}, on: map[*Version]map[string]*Row{}, number: map[*Version]int{}}
+	t := &Table{ids: map[string]int{}, rows: map[*Version][]Row{}, on: map[*Version]map[trade.Surface]*Row{}, number: map[*Version]int{}}
 	t.purposes(versions)
 	phases := map[string]uint16{}
 	add := func(q Quantities) {
@@ -58,7 +59,7 @@ func newTable(versions []*Version) *Table {
 		for _, v := range versions {
 			do(v, nil, v.Quantities)
 			for place, on := range v.On {
-				do(v, &Ease{Slug: place, placed: true}, on.Quantities)
+				do(v, &Ease{Slug: string(place), placed: true}, on.Quantities)
 			}
 			for i := range v.Eases {
 				do(v, &v.Eases[i], v.Eases[i].Quantities)
@@ -81,7 +82,7 @@ func newTable(versions []*Version) *Table {
 		fill(own, q, false)
 		r := Row{Ease: e, sides: [2][]cell{own, own}}
 		switch v.SideMode {
-		case "each":
+		case trade.Each:
 			other := make([]cell, len(t.names))
 			fill(other, q, true)
 			r.sides[v.Authored], r.sides[1-v.Authored] = own, other
@@ -90,9 +91,9 @@ func newTable(versions []*Version) *Table {
 		}
 		if e != nil && e.placed {
 			if t.on[v] == nil {
-				t.on[v] = map[string]*Row{}
+				t.on[v] = map[trade.Surface]*Row{}
 			}
-			t.on[v][e.Slug] = &r
+			t.on[v][trade.Surface(e.Slug)] = &r
 			return
 		}
 		t.rows[v] = append(t.rows[v], r)
@@ -121,7 +122,7 @@ func (t *Table) ID(quantity string) int {
 func (t *Table) Rows(v *Version) []Row { return t.rows[v] }
 
 // At is the version as it stands on a surface.
-func (t *Table) At(v *Version, surface string) *Row {
+func (t *Table) At(v *Version, surface trade.Surface) *Row {
 	if r := t.on[v][surface]; r != nil {
 		return r
 	}

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"strings"
+
+	"restbend/core/trade"
 )
 
 // Task is something a client wants to be able to do again.
@@ -44,11 +46,11 @@ func (v *Version) Base() string {
 	p := v.Solved.Phases[v.EffortPhase()].Measures
 	foot := func(s string) float64 { return p.Share["foot."+s] + p.Share["toes."+s] + p.Share["heel."+s] }
 	switch v.Position {
-	case "supine", "side", "prone":
+	case trade.Supine, trade.SideLying, trade.Prone:
 		return "lying"
-	case "sitting", "long-sitting":
+	case trade.Sitting, trade.LongSitting:
 		return "sitting"
-	case "standing":
+	case trade.Standing:
 		if math.Min(foot("left"), foot("right")) < 0.02 {
 			return "one foot"
 		}
@@ -80,7 +82,7 @@ func (v *Version) View() string {
 // Argue compares a version with a task: chain, gravity, base, the work asked for, and
 // whether the pelvis keeps still while the hips move. More matches, more carry-over.
 func (v *Version) Argue(t *Task) []Point {
-	upright := v.Position == "sitting" || v.Position == "standing"
+	upright := v.Position == trade.Sitting || v.Position == trade.Standing
 	var shared []string
 	for _, a := range v.Aims {
 		if Has(t.Aims, a) {

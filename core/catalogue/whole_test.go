@@ -15,6 +15,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // measured is everything a version's quantities say, as text.
@@ -90,7 +91,7 @@ func TestWhatPosturesUseIsAskedFor(t *testing.T) {
 	for _, v := range cat.Versions {
 		has := func(words ...string) bool {
 			for _, w := range words {
-				if catalogue.Has(v.Surfaces, w) || catalogue.Has(v.WithHelp(), w) {
+				if catalogue.Has(v.Surfaces, trade.Surface(w)) || catalogue.Has(v.WithHelp(), w) {
 					return true
 				}
 			}

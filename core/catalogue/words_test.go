@@ -14,6 +14,7 @@ import (
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/trade"
 )
 
 func whole(t *testing.T) *catalogue.Catalogue {
@@ -51,7 +52,7 @@ var otherMeaning = map[string]string{
 func TestKitNamedIsKitListed(t *testing.T) {
 	named := 0
 	for _, v := range whole(t).Versions {
-		listed := append(append(v.WithHelp(), v.Surfaces...), v.KitAt("bed")...)
+		listed := append(append(v.WithHelp(), trade.Words(v.Surfaces)...), v.KitAt("bed")...)
 		for kit, words := range propWords {
 			if !words.MatchString(spoken(v)) {
 				continue
@@ -84,7 +85,9 @@ func TestEveryChairAnswerKeepsAnAim(t *testing.T) {
 		w, ok := cat.Version(v.Chair.Version)
 		require.True(t, ok, v.Slug)
 		assert.True(t, slices.ContainsFunc(v.MainAims, func(a string) bool { return catalogue.Has(w.Aims, a) }), "%s %v on a chair is %s %v", v.Slug, v.MainAims, w.Slug, w.Aims)
-		assert.True(t, slices.ContainsFunc(w.Surfaces, func(s string) bool { return catalogue.Has([]string{"chair", "counter", "wall"}, s) }), "%s: %s needs %v", v.Slug, w.Slug, w.Surfaces)
+		assert.True(t, slices.ContainsFunc(w.Surfaces, func(s trade.Surface) bool {
+			return catalogue.Has([]trade.Surface{trade.Chair, trade.Counter, trade.Wall}, s)
+		}), "%s: %s needs %v", v.Slug, w.Slug, w.Surfaces)
 	}
 	assert.Less(t, none, 12)
 }
@@ -106,15 +109,15 @@ func TestSidesNamedAreSidesDrawn(t *testing.T) {
 			continue
 		}
 		side := names[v.Authored]
-		on := v.LyingOn(side)
+		on := v.LyingOn(trade.Side(side))
 		m := v.Solved.Phases[v.EffortPhase()].Measures
 		switch {
 		case on == "left" || on == "right":
 			checked++
 			if upper.MatchString(v.SideMeans) {
-				assert.NotEqual(t, side, on, "%s: %s", v.Slug, v.SideMeans)
+				assert.NotEqual(t, trade.Lying(side), on, "%s: %s", v.Slug, v.SideMeans)
 			} else if lower.MatchString(v.SideMeans) {
-				assert.Equal(t, side, on, "%s: %s", v.Slug, v.SideMeans)
+				assert.Equal(t, trade.Lying(side), on, "%s: %s", v.Slug, v.SideMeans)
 			}
 		case regexp.MustCompile(`\b(leg that (stands|carries)|standing leg)\b`).MatchString(v.SideMeans):
 			checked++
@@ -406,7 +409,7 @@ func TestTheFirstRisesStayUpright(t *testing.T) {
 		assert.Less(t, v.Quantities["lumbar.flexion"].Value, 4.0, slug)
 		assert.Less(t, v.Quantities["lumbar.extension"].Value, 4.0, slug)
 		assert.Zero(t, v.Quantities["rise.free"].Value, "%s: the hands help", slug)
-		assert.Contains(t, v.Surfaces, "chair")
+		assert.Contains(t, v.Surfaces, trade.Chair)
 	}
 }
 
@@ -423,7 +426,7 @@ func TestBedVariants(t *testing.T) {
 		}
 		seen++
 		w := v.At("bed")
-		assert.Contains(t, v.Surfaces, "bed")
+		assert.Contains(t, v.Surfaces, trade.Bed)
 		assert.Equal(t, []string{"cushion"}, w.Kit, v.Slug)
 		assert.Equal(t, []string{"chair"}, v.KitAt("mat"), v.Slug)
 		assert.NotEqual(t, measured(v), measured(w), v.Slug)

@@ -7,6 +7,8 @@ import (
 	"math"
 	"strconv"
 	"strings"
+
+	"restbend/core/trade"
 )
 
 // Dose is one prescription. Seconds are whole; a hold is in seconds, breaths or counts. A
@@ -44,8 +46,8 @@ const (
 
 // Extra is more for one side: half as much again on the tighter or weaker side.
 type Extra struct {
-	Side  string  `yaml:"side" json:"side"`
-	Share float64 `yaml:"share" json:"share"`
+	Side  trade.Side `yaml:"side" json:"side"`
+	Share float64    `yaml:"share" json:"share"`
 }
 
 // Line is one row of the sum of a dose.
@@ -65,11 +67,11 @@ const (
 )
 
 // SidesOf reads a side mode: each, alternate, or anything else for one side.
-func SidesOf(mode string) Sides {
+func SidesOf(mode trade.Side) Sides {
 	switch mode {
-	case "each":
+	case trade.Each:
 		return EachSide
-	case "alternate":
+	case trade.Alternate:
 		return Alternating
 	}
 	return OneSide
@@ -218,7 +220,7 @@ func (d Dose) Sum(breathsPerMinute float64, sides Sides) []Line {
 			}
 			say = fmt.Sprintf("%s: %d x (%d move + %d hold)", label, s.Reps, d.MoveS, hold)
 		case "extra":
-			say = "extra on the " + d.Extra.Side
+			say = "extra on the " + string(d.Extra.Side)
 		case "hours":
 			say = fmt.Sprintf("weak hours %s: %d slower passes each", list(d.Hours, ", "), HourPasses)
 		}

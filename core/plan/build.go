@@ -7,6 +7,7 @@ import (
 	"sort"
 
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // Build makes the best session found. It refuses (Refused) when a clinician comes first,
@@ -57,10 +58,8 @@ func (r *Request) refused() error {
 	if r.Minutes < MinMinutes || r.Minutes > MaxMinutes {
 		return &Refused{Reason: fmt.Sprintf("minutes: found %d, allowed: %d to %d", r.Minutes, MinMinutes, MaxMinutes)}
 	}
-	for _, d := range r.Decisions {
-		if d.Decision == "refer" {
-			return &Refused{Reason: "See a clinician before the next session: " + d.Because}
-		}
+	if r.Whole != nil && r.Whole.Decision == trade.Refer {
+		return &Refused{Reason: "See a clinician before the next session: " + r.Whole.Because}
 	}
 	return nil
 }
@@ -86,13 +85,13 @@ func (r *Request) calms(slug string) bool {
 // Order of the positions: a little more demanding each time, or standing first while
 // fresh and ending seated (two schools).
 var (
-	lyingFirst    = []string{"supine", "side", "prone", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"}
-	standingFirst = []string{"standing", "all-fours", "kneeling", "half-kneeling", "prone", "side", "supine", "long-sitting", "sitting"}
+	lyingFirst    = trade.Positions
+	standingFirst = []trade.Position{trade.Standing, trade.AllFours, trade.Kneeling, trade.HalfKneel, trade.Prone, trade.SideLying, trade.Supine, trade.LongSitting, trade.Sitting}
 )
 
 // route is the client's order school: standing first by default with bone loss or a risk
 // of falls when standing free is confirmed.
-func (r *Request) route() []string {
+func (r *Request) route() []trade.Position {
 	order := r.Client.Schools.Order
 	if r.Template != nil && r.Template.Order != "" {
 		order = r.Template.Order
@@ -110,16 +109,16 @@ func (r *Request) route() []string {
 	return lyingFirst
 }
 
-func (r *Request) rank(position string) int { return slices.Index(r.route(), position) }
+func (r *Request) rank(position trade.Position) int { return slices.Index(r.route(), position) }
 
 // tier is the part of the session a posture belongs to; no change of posture leads back
 // to an earlier part (but for leaving the opener's posture and for the closer).
-func (r *Request) tier(position string) int {
-	standing := position == "standing"
-	if r.route()[0] == "standing" {
+func (r *Request) tier(position trade.Position) int {
+	standing := position == trade.Standing
+	if r.route()[0] == trade.Standing {
 		return b2i(!standing)
 	}
-	return b2i(standing || position == "sitting") + b2i(standing)
+	return b2i(position.Upright()) + b2i(standing)
 }
 
 func b2i(b bool) int {
@@ -132,20 +131,20 @@ func b2i(b bool) int {
 // Layout lays a selection out in order and times it.
 func (m *Model) Layout(r *Request, sel Selection) *Plan {
 	p := &Plan{Format: "restbend.plan/1", Minutes: r.Minutes, Items: []Item{}}
-	put := func(i int, role string, o *option) {
+	put := func(i int, role trade.Role, o *option) {
 		p.Items = append(p.Items, r.item(&m.cands[i], role, o))
 	}
 	reset := func(block int) {
 		if sweep := m.blocks[block].sweep; sweep >= 0 {
-			put(sweep, "reset", &option{length: Normal, dose: resetDose})
+			put(sweep, trade.Reset, &option{length: Normal, dose: resetDose})
 		}
 	}
-	ends := func(e *end, role string) {
+	ends := func(e *end, role trade.Role) {
 		for n, i := range e.cands {
 			put(i, role, &m.cands[i].doses[e.option[n]])
 		}
 	}
-	ends(&m.opens[sel.Open], "open")
+	ends(&m.opens[sel.Open], trade.Open)
 	reset(m.opens[sel.Open].last)
 	for _, block := range m.order(sel) {
 		var cols []int
@@ -162,11 +161,11 @@ func (m *Model) Layout(r *Request, sel Selection) *Plan {
 			return a.cand < b.cand
 		})
 		for _, c := range cols {
-			put(m.Items[c].cand, "main", &m.cands[m.Items[c].cand].doses[m.Items[c].option])
+			put(m.Items[c].cand, trade.Main, &m.cands[m.Items[c].cand].doses[m.Items[c].option])
 			reset(block)
 		}
 	}
-	ends(&m.closes[sel.Close], "close")
+	ends(&m.closes[sel.Close], trade.Close)
 	r.Retime(p)
 	return p
 }

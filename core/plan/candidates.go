@@ -7,22 +7,22 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/dose"
 	"restbend/core/progress"
-	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // candidate is a version the client may do now, with the doses it may be done in.
 type candidate struct {
 	v          *catalogue.Version
-	side       string
+	side       trade.Side
 	eases      []string
-	surface    string
+	surface    trade.Surface
 	decision   *progress.Decision
 	seen       bool // its branch was done before
 	known      bool // this very version was done before: a shorter set-up
 	continuous bool // its branch was in the last session
 	fit        int  // points the version wins for the client's best matching task
 	doses      []option
-	locked     string // the role the instructor locked it in, else empty
+	locked     trade.Role // the role the instructor locked it in, else empty
 }
 
 // option is one length of a candidate's dose.
@@ -71,7 +71,7 @@ func (r *Request) find() []candidate {
 	byBranch := map[string]*progress.Decision{}
 	for i := range r.Decisions {
 		d := &r.Decisions[i]
-		if v, ok := r.Catalogue.Version(d.ToVersion); ok {
+		if v, ok := r.Catalogue.Version(d.Version); ok {
 			byBranch[branchKey(v)] = d
 		}
 	}
@@ -99,6 +99,9 @@ func (r *Request) find() []candidate {
 			continue
 		}
 		key := branchKey(v)
+		if d := byBranch[key]; d != nil && d.Decision == trade.Refer { // seen first
+			continue
+		}
 		if !r.rung(v, byBranch[key], taken) {
 			continue
 		}
@@ -119,22 +122,22 @@ func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
 	}
 	c = candidate{v: v, surface: res.Surface, side: v.SideMode}
 	switch {
-	case res.Verdict == safety.Suits:
-	case res.Verdict == safety.Adapt && res.Use == v.Slug && len(res.Eases) > 0:
+	case res.Verdict == trade.Suits:
+	case res.Verdict == trade.Adapt && res.Use == v.Slug && len(res.Eases) > 0:
 	case res.Overridden:
 	default:
 		return c, false
 	}
-	if v.SideMode == "alternate" && r.sameSide(v) {
-		c.side = "each"
+	if v.SideMode == trade.Alternate && r.sameSide(v) {
+		c.side = trade.Each
 	}
-	if v.SideMode == "each" && res.Sides["left"] != res.Sides["right"] {
-		c.side = "left"
-		if res.Sides["right"] == safety.Suits || res.Sides["left"] == safety.LeaveOut {
-			c.side = "right"
+	if v.SideMode == trade.Each && res.Sides[trade.Left] != res.Sides[trade.Right] {
+		c.side = trade.Left
+		if res.Sides[trade.Right] == trade.Suits || res.Sides[trade.Left] == trade.LeaveOut {
+			c.side = trade.Right
 		}
 	}
-	if res.Verdict == safety.Adapt {
+	if res.Verdict == trade.Adapt {
 		ease := res.EaseFor(c.side)
 		if ease == "" { // no one ease serves both sides
 			return c, false
@@ -145,10 +148,10 @@ func (r *Request) permitted(v *catalogue.Version) (c candidate, ok bool) {
 }
 
 // kit is what an item needs on its surface and what helps and is at hand.
-func (r *Request) kit(v *catalogue.Version, surface string) []string {
+func (r *Request) kit(v *catalogue.Version, surface trade.Surface) []string {
 	out := slices.Clone(v.KitAt(surface))
 	for _, k := range v.Helpful {
-		if r.Screener.Owns(k) && k != surface {
+		if r.Screener.Owns(k) && k != string(surface) {
 			out = append(out, k)
 		}
 	}
@@ -168,7 +171,7 @@ func (r *Request) dress(it *Item) {
 		it.Override = res.Override
 	}
 	ease := res.EaseFor(it.Side)
-	if ease == "" || res.Verdict != safety.Adapt || res.Use != it.Version {
+	if ease == "" || res.Verdict != trade.Adapt || res.Use != it.Version {
 		return
 	}
 	it.Eases = []string{ease}
@@ -199,6 +202,12 @@ func branchKey(v *catalogue.Version) string {
 	return fmt.Sprintf("%s %d", v.Family, v.Branch)
 }
 
+// decides tells whether a decision is about the branch of a version.
+func (r *Request) decides(d *progress.Decision, v *catalogue.Version) bool {
+	w, ok := r.Catalogue.Version(d.Version)
+	return ok && branchKey(w) == branchKey(v)
+}
+
 // rung keeps one version per branch: what progress decided, else the recorded level, else
 // the lowest rung that may be done.
 func (r *Request) rung(v *catalogue.Version, decided *progress.Decision, taken map[string]bool) bool {
@@ -207,7 +216,7 @@ func (r *Request) rung(v *catalogue.Version, decided *progress.Decision, taken m
 	}
 	if level := r.Client.Levels[v.Family]; level != "" {
 		if w, ok := r.Catalogue.Version(level); ok && w.Family == v.Family && w.Branch == v.Branch {
-			if res, ok := r.Screening.Result(level); ok && res.Verdict == safety.Suits && level != v.Slug {
+			if res, ok := r.Screening.Result(level); ok && res.Verdict == trade.Suits && level != v.Slug {
 				return false
 			}
 			if v.Rung > w.Rung {
@@ -251,7 +260,7 @@ func (r *Request) tooEarly(v *catalogue.Version) bool {
 			}
 			w, _ := r.Catalogue.Version(slug)
 			res, ok := r.Screening.Result(slug)
-			easier = easier || ok && w.Effort < v.Effort && res.Verdict == safety.Suits
+			easier = easier || ok && w.Effort < v.Effort && res.Verdict == trade.Suits
 		}
 	}
 	return easier
@@ -290,7 +299,7 @@ func (r *Request) options(c *candidate) []option {
 	soft := c.v.Effort <= gentle
 	var out []option
 	add := func(length string, step int, d dose.Dose) {
-		if c.side == "each" && c.v.SideMode == "alternate" {
+		if c.side == trade.Each && c.v.SideMode == trade.Alternate {
 			d = d.PerSide()
 		}
 		d, _ = r.fitDose(c, d)
@@ -316,12 +325,12 @@ func (r *Request) options(c *candidate) []option {
 		base = ladder(0)
 	}
 	add(Normal, normal, base)
-	if normal > 0 && c.decision == nil || c.decision != nil && c.decision.Decision != progress.Cap && normal > 0 {
+	if normal > 0 && c.decision == nil || c.decision != nil && c.decision.Decision != trade.Cap && normal > 0 {
 		add(Short, normal-1, ladder(normal-1))
 	} else if d, shorter := base.FewerSets(); shorter {
 		add(Short, normal, d)
 	}
-	mayLengthen := c.decision == nil || c.decision.Decision == progress.Up || c.decision.Decision == progress.Stay && c.decision.Extra == ""
+	mayLengthen := c.decision == nil || c.decision.Decision == trade.Up || c.decision.Decision == trade.Stay && c.decision.Extra == ""
 	switch {
 	case !mayLengthen:
 	case soft && normal < top:
@@ -344,7 +353,7 @@ func (r *Request) fitSides(c *candidate, d dose.Dose) dose.Dose {
 		d.SetupS = catalogue.FirstSetup
 	}
 	d.ChangeS, d.Extra = 0, nil
-	if c.side == "each" {
+	if c.side == trade.Each {
 		d.ChangeS = catalogue.SideChange
 		if side := r.extraSide(c); side != "" {
 			d.Extra = &dose.Extra{Side: side, Share: extraShare}
@@ -369,11 +378,11 @@ func (r *Request) fitDose(c *candidate, d dose.Dose) (fitted dose.Dose, why []st
 
 // capped keeps a dose at the last clean value when a symptom capped the work.
 func (r *Request) capped(c *candidate, d dose.Dose) dose.Dose {
-	if c.decision == nil || c.decision.Decision != progress.Cap || c.decision.ToVersion != c.v.Slug {
+	if c.decision == nil || c.decision.Decision != trade.Cap || c.decision.ToVersion != c.v.Slug {
 		return d
 	}
 	limit := c.decision.Dose
-	if c.side == "each" && c.v.SideMode == "alternate" {
+	if c.side == trade.Each && c.v.SideMode == trade.Alternate {
 		limit = limit.PerSide()
 	}
 	hold := limit.HoldSeconds(r.Client.BreathRate)
@@ -388,7 +397,7 @@ func (r *Request) capped(c *candidate, d dose.Dose) dose.Dose {
 // limited keeps a dose that was fitted before within the caps of the log and of the
 // client's conditions, and takes it back when the log says so.
 func (r *Request) limited(c *candidate, d dose.Dose) dose.Dose {
-	if normal := c.doses[c.normal()].dose; c.decision != nil && c.decision.Decision == progress.Down && d.Volume(r.Client.BreathRate) > normal.Volume(r.Client.BreathRate) {
+	if normal := c.doses[c.normal()].dose; c.decision != nil && c.decision.Decision == trade.Down && d.Volume(r.Client.BreathRate) > normal.Volume(r.Client.BreathRate) {
 		return normal
 	}
 	d = r.capped(c, d)
@@ -407,20 +416,20 @@ type Prescribed struct {
 // Ladder is a version's whole dose ladder for a school as this client gets it: rests,
 // sides, extra on one side, weak hours and limits included, with a log the longer set-up of
 // what is new and the cap of a symptom too. Side is how it meets the sides.
-func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribed, side string) {
+func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribed, side trade.Side) {
 	c := candidate{v: v, side: v.SideMode, known: r.Log == nil || slices.Contains(r.Seen, v.Slug)}
 	for i := range r.Decisions {
 		if r.Decisions[i].ToVersion == v.Slug {
 			c.decision = &r.Decisions[i]
 		}
 	}
-	if v.SideMode == "alternate" && r.sameSide(v) {
-		c.side = "each"
+	if v.SideMode == trade.Alternate && r.sameSide(v) {
+		c.side = trade.Each
 	}
 	ladder, _ := v.Steps(school)
 	for i := range ladder {
 		d := v.Dose(school, i)
-		if c.side == "each" && v.SideMode == "alternate" {
+		if c.side == trade.Each && v.SideMode == trade.Alternate {
 			d = d.PerSide()
 		}
 		fitted, why := r.fitDose(&c, d)
@@ -437,12 +446,12 @@ const extraShare = 0.5
 
 // mayAdd: nothing is added to work that is capped or stepped back.
 func mayAdd(d *progress.Decision) bool {
-	return d == nil || d.Decision == progress.Up || d.Decision == progress.Stay
+	return d == nil || d.Decision == trade.Up || d.Decision == trade.Stay
 }
 
 // extraSide is the side that gets more: the lagging one from the log, else for turning
 // work the side that turns towards the tighter side.
-func (r *Request) extraSide(c *candidate) string {
+func (r *Request) extraSide(c *candidate) trade.Side {
 	if c.decision != nil && c.decision.Extra != "" {
 		return c.decision.Extra
 	}
@@ -450,8 +459,8 @@ func (r *Request) extraSide(c *candidate) string {
 	if tight == "" || !mayAdd(c.decision) {
 		return ""
 	}
-	turn := map[string]int{"left": 4, "right": 5}[tight]
-	for _, side := range []string{"left", "right"} {
+	turn := map[trade.Side]int{trade.Left: 4, trade.Right: 5}[tight]
+	for _, side := range trade.BothSides {
 		peaks := c.v.TrunkPeaks(side)
 		if peaks[turn] >= turningFrom && peaks[turn] > peaks[9-turn]+postureNoise {
 			return side

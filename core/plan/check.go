@@ -6,8 +6,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
-	"restbend/core/progress"
-	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // checker collects the rules of a session and whether the plan keeps each.
@@ -41,6 +40,9 @@ func (r *Request) check(p *Plan) []Check {
 	c.fresh()
 	c.needs()
 	c.safety()
+	if c.r.Screener.Limits() != nil {
+		c.add("clinician-limits", c.where(func(_ int, it *Item) bool { return c.r.Screener.Unconfirmed(it.Version) }), "every item is held against the clinician's limits")
+	}
 	if limit, why := r.Screener.SupineCap(); limit > 0 {
 		last, longest := r.supineRun(p)
 		c.say("supine-block", longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
@@ -83,10 +85,10 @@ func (c *checker) where(broken func(i int, it *Item) bool) (at []int) {
 func (c *checker) ends() {
 	n := len(c.p.Items)
 	var at []int
-	if c.p.Items[0].Role != "open" {
+	if c.p.Items[0].Role != trade.Open {
 		at = append(at, 0)
 	}
-	if c.p.Items[n-1].Role != "close" {
+	if c.p.Items[n-1].Role != trade.Close {
 		at = append(at, n-1)
 	}
 	c.add("opener-closer", at, "begins with breath or set-up, ends with relaxation or posture")
@@ -95,21 +97,21 @@ func (c *checker) ends() {
 // blocks: each position once (the opener's may return for the closer) and effort that does
 // not fall inside a position.
 func (c *checker) blocks() {
-	seen := map[string]bool{}
+	seen := map[trade.Position]bool{}
 	before := -1 // the item before, resets left out
 	var back, falls []int
 	for i := range c.p.Items {
 		it := &c.p.Items[i]
-		if it.Role == "reset" {
+		if it.Role == trade.Reset {
 			continue
 		}
 		if before >= 0 {
 			was := &c.p.Items[before]
 			moved := it.Position != was.Position || it.place().ground() != was.place().ground()
-			if moved && seen[it.Position] && !(it.Role == "close" && it.Position == c.opener().Position) {
+			if moved && seen[it.Position] && !(it.Role == trade.Close && it.Position == c.opener().Position) {
 				back = append(back, i)
 			}
-			if !moved && it.Role == "main" && was.Role == "main" && it.Effort < was.Effort {
+			if !moved && it.Role == trade.Main && was.Role == trade.Main && it.Effort < was.Effort {
 				falls = append(falls, i)
 			}
 		}
@@ -124,7 +126,7 @@ func (c *checker) blocks() {
 func (c *checker) opener() *Item {
 	o := &c.p.Items[0]
 	for i := range c.p.Items {
-		if c.p.Items[i].Role == "open" {
+		if c.p.Items[i].Role == trade.Open {
 			o = &c.p.Items[i]
 		}
 	}
@@ -137,7 +139,7 @@ func (c *checker) order() {
 	from, at := -1, []int(nil)
 	for i := range c.p.Items {
 		it := &c.p.Items[i]
-		if it.Role != "main" {
+		if it.Role != trade.Main {
 			continue
 		}
 		opening := it.Position == o.Position && it.place().ground() == o.place().ground()
@@ -149,7 +151,7 @@ func (c *checker) order() {
 			from = max(from, tier)
 		}
 	}
-	c.add("order", at, map[bool]string{true: "standing first, then the floor", false: "lying first, standing last"}[c.r.route()[0] == "standing"])
+	c.add("order", at, map[bool]string{true: "standing first, then the floor", false: "lying first, standing last"}[c.r.route()[0] == trade.Standing])
 }
 
 // hardest: an item of the highest effort lies between 40 and 85 % of the list; nothing is
@@ -157,7 +159,7 @@ func (c *checker) order() {
 func (c *checker) hardest() {
 	hard, n := 0, 0
 	for i := range c.p.Items {
-		if c.p.Items[i].Role != "reset" {
+		if c.p.Items[i].Role != trade.Reset {
 			n++
 			hard = max(hard, c.p.Items[i].Effort)
 		}
@@ -166,7 +168,7 @@ func (c *checker) hardest() {
 	var at []int
 	for i := range c.p.Items {
 		it := &c.p.Items[i]
-		if it.Role == "reset" {
+		if it.Role == trade.Reset {
 			continue
 		}
 		k++
@@ -191,7 +193,7 @@ func (c *checker) families() {
 	branch, family := map[string]int{}, map[string]int{}
 	at := c.where(func(_ int, it *Item) bool {
 		v, ok := c.r.Catalogue.Version(it.Version)
-		if !ok || it.Role == "reset" {
+		if !ok || it.Role == trade.Reset {
 			return false
 		}
 		branch[branchKey(v)]++
@@ -209,7 +211,7 @@ func (c *checker) families() {
 func strong(p *Plan) int {
 	n := 0
 	for i := range p.Items {
-		if p.Items[i].Role == "main" && p.Items[i].Effort >= strongFrom {
+		if p.Items[i].Role == trade.Main && p.Items[i].Effort >= strongFrom {
 			n++
 		}
 	}
@@ -263,7 +265,7 @@ func (c *checker) fresh() {
 		return
 	}
 	at := c.where(func(_ int, it *Item) bool {
-		return it.New && it.Role != "reset" && !c.r.fixedPart(it.Version)
+		return it.New && it.Role != trade.Reset && !c.r.fixedPart(it.Version)
 	})
 	c.say("new-items", len(at) <= c.r.maxNew(), at, "%d new item(s), at most %d", len(at), c.r.maxNew())
 }
@@ -273,7 +275,7 @@ func (c *checker) needs() {
 	for _, need := range c.r.Template.needs() {
 		have, could := 0, 0
 		for i := range c.p.Items {
-			if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok && need.takes(v) && c.p.Items[i].Role != "reset" {
+			if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok && need.takes(v) && c.p.Items[i].Role != trade.Reset {
 				have++
 			}
 		}
@@ -315,7 +317,7 @@ func (c *checker) safety() {
 	half := c.where(func(_ int, it *Item) bool {
 		v, ok := r.Catalogue.Version(it.Version)
 		res, _ := r.Screening.Result(it.Version)
-		return ok && res != nil && v.SideMode != "none" && (it.Side == "left" || it.Side == "right") && res.Sides["left"] == res.Sides["right"]
+		return ok && res != nil && v.SideMode != trade.None && (it.Side == trade.Left || it.Side == trade.Right) && res.Sides[trade.Left] == res.Sides[trade.Right]
 	})
 	skipped := c.where(func(_ int, it *Item) bool {
 		v, ok := r.Catalogue.Version(it.Version)
@@ -334,7 +336,7 @@ func (r *Request) wrongSide(it *Item) bool {
 		return false
 	}
 	for name, v := range res.Sides {
-		if (it.Side == "each" || it.Side == "alternate" || it.Side == name) && v == safety.LeaveOut {
+		if (it.Side == trade.Each || it.Side == trade.Alternate || it.Side == name) && v == trade.LeaveOut {
 			return true
 		}
 	}
@@ -348,11 +350,11 @@ func (r *Request) Safe(it *Item) bool {
 		return false
 	}
 	switch res.Verdict {
-	case safety.Suits:
+	case trade.Suits:
 		return true
-	case safety.Adapt:
+	case trade.Adapt:
 		return res.Use == it.Version && res.EaseFor(it.Side) != "" && slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
-	case safety.LeaveOut:
+	case trade.LeaveOut:
 		return res.Overridden
 	}
 	return false
@@ -365,8 +367,8 @@ func (r *Request) above(v *catalogue.Version) bool {
 	}
 	for i := range r.Decisions {
 		d := &r.Decisions[i]
-		if w, ok := r.Catalogue.Version(d.ToVersion); ok && !w.Set && branchKey(w) == branchKey(v) && v.Rung > w.Rung {
-			return d.Decision != progress.Stay || v.Rung > w.Rung+1 // an instructor may try the next rung once
+		if w, ok := r.Catalogue.Version(d.ToVersion); ok && !w.Set && branchKey(w) == branchKey(v) && v.Rung > w.Rung && d.Instead == "" {
+			return d.Decision != trade.Stay || v.Rung > w.Rung+1 // an instructor may try the next rung once
 		}
 	}
 	return false

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
-	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // Edit is one change by hand. Op is up, down, move, remove, longer, shorter, swap, add,
@@ -71,7 +71,7 @@ func (r *Request) apply(p *Plan, e Edit) error {
 	case "harder", "easier":
 		return r.rungs(p, e)
 	case "side":
-		return r.setSide(&p.Items[e.Item], e.With)
+		return r.setSide(&p.Items[e.Item], trade.Side(e.With))
 	case "lock", "unlock":
 		p.Items[e.Item].Locked = e.Op == "lock"
 	case "add":
@@ -104,13 +104,13 @@ func (r *Request) roles(p *Plan) {
 	for i := range p.Items {
 		it := &p.Items[i]
 		switch {
-		case it.Role == "reset" && i < len(p.Items)-1:
-		case i == 0 && (r.opens(it.Version) || slices.Contains(prepare, it.Version)), i > 0 && p.Items[i-1].Role == "open" && slices.Contains(prepare, it.Version):
-			it.Role = "open"
+		case it.Role == trade.Reset && i < len(p.Items)-1:
+		case i == 0 && (r.opens(it.Version) || slices.Contains(prepare, it.Version)), i > 0 && p.Items[i-1].Role == trade.Open && slices.Contains(prepare, it.Version):
+			it.Role = trade.Open
 		case i == len(p.Items)-1 && r.calms(it.Version), r.allFrom(p, i, finish):
-			it.Role = "close"
+			it.Role = trade.Close
 		default:
-			it.Role = "main"
+			it.Role = trade.Main
 		}
 	}
 }
@@ -141,7 +141,7 @@ func (r *Request) stepDose(it *Item, by int) error {
 	switch d := c.v.Dose(r.doseSchool(), step); {
 	case step == it.Step && by < 0 && fewer: // below the ladder: fewer sets
 		it.Dose = r.fitSides(&c, shorter)
-	case c.side == "each" && c.v.SideMode == "alternate":
+	case c.side == trade.Each && c.v.SideMode == trade.Alternate:
 		it.Dose, _ = r.fitDose(&c, d.PerSide())
 	default:
 		it.Dose, _ = r.fitDose(&c, d)
@@ -188,7 +188,7 @@ func (r *Request) candidate(slug string) (candidate, error) {
 	c, ok := r.permitted(v)
 	if !ok {
 		res, _ := r.Screening.Result(slug)
-		return candidate{}, fmt.Errorf("with: %s does not suit this client (%s)", v.Name, strings.ReplaceAll(res.Verdict, "-", " "))
+		return candidate{}, fmt.Errorf("with: %s does not suit this client (%s)", v.Name, strings.ReplaceAll(string(res.Verdict), "-", " "))
 	}
 	if slices.Contains(r.Banned, slug) {
 		return candidate{}, fmt.Errorf("with: %s was taken out of this session; allow it again first", v.Name)
@@ -246,26 +246,26 @@ func (r *Request) rungs(p *Plan, e Edit) error {
 }
 
 // setSide works one side, or both.
-func (r *Request) setSide(it *Item, side string) error {
+func (r *Request) setSide(it *Item, side trade.Side) error {
 	v, ok := r.Catalogue.Version(it.Version)
-	if !ok || v.SideMode == "none" {
+	if !ok || v.SideMode == trade.None {
 		return fmt.Errorf("side: %s is not done to one side", it.Version)
 	}
-	allowed := []string{"left", "right", "each"}
-	if v.SideMode == "alternate" {
-		allowed = []string{"each", "alternate"}
+	allowed := []trade.Side{trade.Left, trade.Right, trade.Each}
+	if v.SideMode == trade.Alternate {
+		allowed = []trade.Side{trade.Each, trade.Alternate}
 	}
 	if !slices.Contains(allowed, side) {
-		return fmt.Errorf("side: found %q, allowed: %s", side, strings.Join(allowed, ", "))
+		return fmt.Errorf("side: found %q, allowed: %s", side, strings.Join(trade.Words(allowed), ", "))
 	}
 	res, _ := r.Screening.Result(it.Version)
-	for _, s := range []string{"left", "right"} {
-		if (side == s || side == "each") && res != nil && res.Sides[s] == safety.LeaveOut && !res.Overridden {
+	for _, s := range trade.BothSides {
+		if (side == s || side == trade.Each) && res != nil && res.Sides[s] == trade.LeaveOut && !res.Overridden {
 			return fmt.Errorf("side: the %s does not suit this client", s)
 		}
 	}
-	if res != nil && res.Verdict == safety.Adapt && res.EaseFor(side) == "" {
-		return fmt.Errorf("side: no ease makes %s suit on %s", v.Name, map[string]string{"left": "the left", "right": "the right"}[side]+map[bool]string{true: "both sides at once"}[side == "each"])
+	if res != nil && res.Verdict == trade.Adapt && res.EaseFor(side) == "" {
+		return fmt.Errorf("side: no ease makes %s suit on %s", v.Name, map[trade.Side]string{trade.Left: "the left", trade.Right: "the right"}[side]+map[bool]string{true: "both sides at once"}[side == trade.Each])
 	}
 	c, err := r.candidate(it.Version)
 	if err != nil {
@@ -274,9 +274,9 @@ func (r *Request) setSide(it *Item, side string) error {
 	old := it.Side
 	it.Side, c.side = side, side
 	switch d := v.Dose(r.doseSchool(), it.Step); {
-	case v.SideMode != "alternate" || side == old:
+	case v.SideMode != trade.Alternate || side == old:
 		it.Dose = r.fitSides(&c, it.Dose)
-	case side == "each":
+	case side == trade.Each:
 		it.Dose, _ = r.fitDose(&c, d.PerSide())
 	default:
 		it.Dose, _ = r.fitDose(&c, d)
@@ -294,7 +294,7 @@ func (r *Request) insert(p *Plan, slug string) error {
 	if p.has(slug) {
 		return fmt.Errorf("with: %s is already in this session", c.v.Name)
 	}
-	it := r.item(&c, "main", &c.doses[c.normal()])
+	it := r.item(&c, trade.Main, &c.doses[c.normal()])
 	it.Why += " Added by hand."
 	p.Items = slices.Insert(p.Items, r.spot(p, &it), it)
 	return nil
@@ -306,9 +306,9 @@ func (r *Request) end(p *Plan, e Edit) error {
 	if err != nil {
 		return err
 	}
-	role, at, allowed := "open", 0, r.opens(e.With)
+	role, at, allowed := trade.Open, 0, r.opens(e.With)
 	if e.Op == "finish" {
-		role, at, allowed = "close", len(p.Items), r.calms(e.With)
+		role, at, allowed = trade.Close, len(p.Items), r.calms(e.With)
 	}
 	if !allowed {
 		return fmt.Errorf("with: %s neither sets the breath nor calms down", c.v.Name)
@@ -322,11 +322,11 @@ func (r *Request) end(p *Plan, e Edit) error {
 
 func (r *Request) spot(p *Plan, it *Item) int {
 	last := len(p.Items)
-	for last > 0 && p.Items[last-1].Role == "close" {
+	for last > 0 && p.Items[last-1].Role == trade.Close {
 		last--
 	}
 	first := 0
-	for first < last && p.Items[first].Role == "open" {
+	for first < last && p.Items[first].Role == trade.Open {
 		first++
 	}
 	end := -1 // after the block of the same place
@@ -335,7 +335,7 @@ func (r *Request) spot(p *Plan, it *Item) int {
 		if x.Position != it.Position || x.place().ground() != it.place().ground() {
 			continue
 		}
-		if x.Role == "main" && x.Effort > it.Effort && i >= first {
+		if x.Role == trade.Main && x.Effort > it.Effort && i >= first {
 			return i
 		}
 		end = i + 1
@@ -343,9 +343,9 @@ func (r *Request) spot(p *Plan, it *Item) int {
 	if end >= 0 {
 		return max(end, first)
 	}
-	rank := func(pos string) int { return 100*r.tier(pos) + r.rank(pos) }
+	rank := func(pos trade.Position) int { return 100*r.tier(pos) + r.rank(pos) }
 	for i := first; i < last; i++ {
-		if p.Items[i].Role == "main" && p.Items[i].Position != p.Items[0].Position && rank(p.Items[i].Position) > rank(it.Position) {
+		if p.Items[i].Role == trade.Main && p.Items[i].Position != p.Items[0].Position && rank(p.Items[i].Position) > rank(it.Position) {
 			return i
 		}
 	}
@@ -417,12 +417,12 @@ func (r *Request) Adoptable(p *Plan) []*catalogue.Version {
 }
 
 // SideChoices are the sides an item may be worked on, as things are for this client.
-func (r *Request) SideChoices(it *Item) (out []string) {
+func (r *Request) SideChoices(it *Item) (out []trade.Side) {
 	v, ok := r.Catalogue.Version(it.Version)
-	if !ok || v.SideMode == "none" || it.Role == "reset" {
+	if !ok || v.SideMode == trade.None || it.Role == trade.Reset {
 		return nil
 	}
-	for _, side := range []string{"each", "alternate", "left", "right"} {
+	for _, side := range []trade.Side{trade.Each, trade.Alternate, trade.Left, trade.Right} {
 		try := *it
 		if side == it.Side || r.setSide(&try, side) == nil {
 			out = append(out, side)

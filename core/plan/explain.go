@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // explain tells which limits would have to be relaxed for a session to be possible: each
@@ -118,7 +119,7 @@ func (r *Request) whyDry(p *Plan, aim string) string {
 func (r *Request) fullOfNew(p *Plan) bool {
 	fresh := 0
 	for i := range p.Items {
-		fresh += b2i(p.Items[i].New && p.Items[i].Role != "reset" && !r.fixedPart(p.Items[i].Version))
+		fresh += b2i(p.Items[i].New && p.Items[i].Role != trade.Reset && !r.fixedPart(p.Items[i].Version))
 	}
 	return len(r.Seen) > 0 && fresh >= r.maxNew()
 }

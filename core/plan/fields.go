@@ -5,6 +5,8 @@ import (
 	"math/bits"
 	"slices"
 	"sort"
+
+	"restbend/core/trade"
 )
 
 // field is a part of the problem: a set of postures, and perhaps where in it the hardest
@@ -397,7 +399,7 @@ func (s *Search) wayOf(f *field, a, b *end) (w way, ok bool) {
 func (m *Model) onBack(mask uint32) int {
 	if m.MaxSupine > 0 {
 		for rest := mask; rest != 0; rest &= rest - 1 {
-			if b := bits.TrailingZeros32(rest); m.blocks[b].position == "supine" {
+			if b := bits.TrailingZeros32(rest); m.blocks[b].position == trade.Supine {
 				return b
 			}
 		}

@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
-	"restbend/core/progress"
+	"restbend/core/trade"
 )
 
 // Mend is one change that would make a broken rule hold.
@@ -51,7 +51,7 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 		remove()
 	case "main-count":
 		for i := range p.Items {
-			if p.Items[i].Role == "main" && p.Items[i].Effort >= strongFrom && !p.Items[i].Locked {
+			if p.Items[i].Role == trade.Main && p.Items[i].Effort >= strongFrom && !p.Items[i].Locked {
 				k.Items = append(k.Items, i)
 			}
 		}
@@ -75,7 +75,7 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 		for _, i := range k.Items {
 			if v, ok := r.Catalogue.Version(p.Items[i].Version); ok {
 				if c, ok := r.permitted(v); ok {
-					propose(Edit{Op: "side", Item: i, With: c.side}, "%s: %s", name(i), sideWords(c.side))
+					propose(Edit{Op: "side", Item: i, With: string(c.side)}, "%s: %s", name(i), sideWords(c.side))
 				}
 			}
 		}
@@ -105,18 +105,18 @@ func (r *Request) easier(it *Item) bool {
 	return w != nil && r.Waits(w) == ""
 }
 
-func sideWords(side string) string {
-	return map[string]string{"each": "both sides", "alternate": "sides in turn", "left": "left only", "right": "right only"}[side]
+func sideWords(side trade.Side) string {
+	return map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "sides in turn", trade.Left: "left only", trade.Right: "right only"}[side]
 }
 
 func (r *Request) mendEnds(p *Plan, propose func(Edit, string, ...any)) {
 	n := len(p.Items)
-	if n == 0 || p.Items[0].Role != "open" {
+	if n == 0 || p.Items[0].Role != trade.Open {
 		if c := r.firstWho(p, func(c *candidate) bool { return r.opens(c.v.Slug) && (n == 0 || c.v.Position == p.Items[0].Position) }, func(c *candidate) bool { return r.opens(c.v.Slug) }); c != nil {
 			propose(Edit{Op: "begin", With: c.v.Slug}, "Begin with: %s", c.v.Name)
 		}
 	}
-	if n == 0 || p.Items[n-1].Role != "close" {
+	if n == 0 || p.Items[n-1].Role != trade.Close {
 		if c := r.firstWho(p, func(c *candidate) bool { return r.calms(c.v.Slug) && (n == 0 || c.v.Position == p.Items[n-1].Position) }, func(c *candidate) bool { return r.calms(c.v.Slug) }); c != nil {
 			propose(Edit{Op: "finish", With: c.v.Slug}, "End with: %s", c.v.Name)
 		}
@@ -137,7 +137,7 @@ func (r *Request) firstWho(p *Plan, wishes ...func(*candidate) bool) *candidate 
 }
 
 func (p *Plan) has(slug string) bool {
-	return slices.ContainsFunc(p.Items, func(it Item) bool { return it.Version == slug && it.Role != "reset" })
+	return slices.ContainsFunc(p.Items, func(it Item) bool { return it.Version == slug && it.Role != trade.Reset })
 }
 
 // instead is what stands in for an item that may not be: the decided rung, the verdict's
@@ -149,8 +149,8 @@ func (r *Request) instead(it *Item) *catalogue.Version {
 	}
 	var slugs []string
 	for i := range r.Decisions {
-		if w, ok := r.Catalogue.Version(r.Decisions[i].ToVersion); ok && branchKey(w) == branchKey(v) && w != v {
-			slugs = append(slugs, w.Slug)
+		if d := &r.Decisions[i]; r.decides(d, v) && d.ToVersion != v.Slug {
+			slugs = append(slugs, d.ToVersion)
 		}
 	}
 	if res, ok := r.Screening.Result(it.Version); ok {
@@ -172,7 +172,7 @@ func (r *Request) mendTime(p *Plan, name func(int) string, propose func(Edit, st
 	}
 	longest := make([]int, 0, len(p.Items))
 	for i := range p.Items {
-		if p.Items[i].Role == "main" && !p.Items[i].Locked {
+		if p.Items[i].Role == trade.Main && !p.Items[i].Locked {
 			longest = append(longest, i)
 		}
 	}
@@ -191,7 +191,7 @@ func (r *Request) mendTime(p *Plan, name func(int) string, propose func(Edit, st
 // mendMissing adds what visits a missing direction or is asked for by the template, where
 // the session already is if possible.
 func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...any)) {
-	here := map[string]bool{}
+	here := map[trade.Position]bool{}
 	for i := range p.Items {
 		here[p.Items[i].Position] = true
 	}
@@ -222,7 +222,7 @@ func (r *Request) arrange(p *Plan) error {
 	t.only = true
 	t.Locked = nil
 	for _, it := range p.Items {
-		if it.Role != "reset" {
+		if it.Role != trade.Reset {
 			t.Locked = append(t.Locked, it)
 		}
 	}
@@ -239,7 +239,7 @@ func (r *Request) arrange(p *Plan) error {
 	q := m.Layout(&t, s.best)
 	for i := range q.Items {
 		for k := range p.Items {
-			if was := &p.Items[k]; was.Version == q.Items[i].Version && was.Role != "reset" {
+			if was := &p.Items[k]; was.Version == q.Items[i].Version && was.Role != trade.Reset {
 				q.Items[i].Locked, q.Items[i].Why = was.Locked, was.Why
 			}
 		}
@@ -251,20 +251,20 @@ func (r *Request) arrange(p *Plan) error {
 // appoint gives the first item that may open and the last that may close these roles when
 // nobody has them.
 func (r *Request) appoint(items []Item) {
-	has := func(role string) bool {
+	has := func(role trade.Role) bool {
 		return slices.ContainsFunc(items, func(it Item) bool { return it.Role == role })
 	}
-	if !has("open") {
-		if i := slices.IndexFunc(items, func(it Item) bool { return it.Role == "main" && r.opens(it.Version) }); i >= 0 {
-			items[i].Role = "open"
+	if !has(trade.Open) {
+		if i := slices.IndexFunc(items, func(it Item) bool { return it.Role == trade.Main && r.opens(it.Version) }); i >= 0 {
+			items[i].Role = trade.Open
 		}
 	}
-	if has("close") {
+	if has(trade.Close) {
 		return
 	}
 	for i := len(items) - 1; i >= 0; i-- {
-		if items[i].Role == "main" && r.calms(items[i].Version) {
-			items[i].Role = "close"
+		if items[i].Role == trade.Main && r.calms(items[i].Version) {
+			items[i].Role = trade.Close
 			return
 		}
 	}
@@ -287,7 +287,7 @@ func (r *Request) Mend(p *Plan) (said []string) {
 			continue
 		}
 		name := r.nameOf(it.Version)
-		if to := r.instead(&it); to != nil && it.Role != "reset" && !p.has(to.Slug) && !slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
+		if to := r.instead(&it); to != nil && it.Role != trade.Reset && !p.has(to.Slug) && !slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
 			c, _ := r.candidate(to.Slug)
 			next := r.item(&c, it.Role, &c.doses[c.normal()])
 			next.Why += " In place of " + name + ", which no longer fits."
@@ -351,14 +351,14 @@ func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 		}
 	}
 	it.Fit, it.Continues, it.New = c.fit, c.continuous, !c.seen
-	if v.SideMode == "each" && it.Side != c.side {
+	if v.SideMode == trade.Each && it.Side != c.side {
 		said = append(said, fmt.Sprintf("%s: %s", v.Name, sideWords(c.side)))
 		it.Side = c.side
 	}
 	normal := &c.doses[c.normal()]
 	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
-	follows := c.decision != nil && c.decision.Decision != progress.Stay
-	if limit, _ := r.Screener.HoldCap(v.Effort); follows || it.Step > normal.step || limit > 0 && it.Dose.HoldSeconds(r.Client.BreathRate) > limit || it.Side != "each" && it.Dose.Extra != nil {
+	follows := c.decision != nil && c.decision.Decision != trade.Stay
+	if limit, _ := r.Screener.HoldCap(v.Effort); follows || it.Step > normal.step || limit > 0 && it.Dose.HoldSeconds(r.Client.BreathRate) > limit || it.Side != trade.Each && it.Dose.Extra != nil {
 		it.Dose, it.Step, it.Length = normal.dose, normal.step, normal.length
 		if after := it.Dose.Seconds(r.Client.BreathRate, it.Sides()); after != before {
 			said = append(said, fmt.Sprintf("%s: %s", v.Name, it.Dose.Words()))
@@ -373,7 +373,7 @@ func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 func (r *Request) Rebuild(p *Plan) (*Plan, error) {
 	r.Locked = nil
 	for _, it := range p.Items {
-		if !it.Locked || it.Role == "reset" {
+		if !it.Locked || it.Role == trade.Reset {
 			continue
 		}
 		if err := r.hold(&it); err != nil {
@@ -411,7 +411,7 @@ func (r *Request) Repeat(last *Plan, withProgress bool) (p *Plan, said []string,
 		return nil, nil, err
 	}
 	p = &Plan{Format: "restbend.plan/1", Minutes: r.Minutes, Items: slices.Clone(last.Items)}
-	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Role == "reset" })
+	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Role == trade.Reset })
 	for i := range p.Items {
 		it := &p.Items[i]
 		it.Locked = false
@@ -425,7 +425,7 @@ func (r *Request) Repeat(last *Plan, withProgress bool) (p *Plan, said []string,
 				continue // as it was, but what was capped or stepped back stays so
 			}
 			w, ok := r.Catalogue.Version(d.ToVersion)
-			if !ok || branchKey(w) != branchKey(v) || p.has(w.Slug) && w != v {
+			if !ok || !r.decides(d, v) || p.has(w.Slug) && w != v {
 				continue
 			}
 			c, err := r.candidate(w.Slug)

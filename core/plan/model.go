@@ -6,6 +6,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/trade"
 )
 
 // A Model is one session as an optimisation problem (docs/planner.md):
@@ -176,9 +177,9 @@ func (r *Request) wants() (aims []string, weight, target []float64) {
 // stays seated.
 func (r *Request) startPlace() place {
 	if pos, _ := r.Client.Position("stand_free"); pos == "no" {
-		return place{"sitting", "chair"}
+		return place{trade.Sitting, trade.Chair}
 	}
-	return place{"standing", ""}
+	return place{trade.Standing, ""}
 }
 
 type builder struct {
@@ -190,7 +191,7 @@ type builder struct {
 
 // block finds or makes the block of a place: all surfaces of one ground are one block.
 func (b *builder) block(p place) int {
-	key := place{p.position, p.ground()}
+	key := place{p.position, trade.Surface(p.ground())}
 	i, ok := b.blockOf[key]
 	if ok {
 		return i
@@ -225,7 +226,7 @@ func bodyItem(v *catalogue.Version) bool { return v.Family != resetFamily }
 func (b *builder) columns() {
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
-		if !bodyItem(c.v) || c.locked != "" && c.locked != "main" || b.outOfReach(c) {
+		if !bodyItem(c.v) || c.locked != "" && c.locked != trade.Main || b.outOfReach(c) {
 			continue
 		}
 		for k := range c.doses {
@@ -292,26 +293,26 @@ func (b *builder) familyOf(v *catalogue.Version) int {
 // ends lists openers and closers: single items, or the fixed sequences of a template.
 func (b *builder) ends() {
 	prepare, finish := b.r.Template.fixed()
-	locked := func(role string) bool {
+	locked := func(role trade.Role) bool {
 		return slices.ContainsFunc(b.m.cands, func(c candidate) bool { return c.locked == role })
 	}
-	if seq := b.sequence(prepare); seq != nil && !locked("open") {
+	if seq := b.sequence(prepare); seq != nil && !locked(trade.Open) {
 		b.m.opens = append(b.m.opens, b.opener(seq))
 	}
-	if seq := b.sequence(finish); seq != nil && !locked("close") {
+	if seq := b.sequence(finish); seq != nil && !locked(trade.Close) {
 		b.m.closes = append(b.m.closes, b.end(seq))
 	}
 	opens, closes := len(b.m.opens) == 0, len(b.m.closes) == 0
-	openLocked, closeLocked := locked("open"), locked("close")
+	openLocked, closeLocked := locked(trade.Open), locked(trade.Close)
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
-		if c.locked == "main" || b.outOfReach(c) {
+		if c.locked == trade.Main || b.outOfReach(c) {
 			continue
 		}
-		if opens && (c.locked == "open" || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
+		if opens && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
 			b.m.opens = append(b.m.opens, b.opener([]int{i}))
 		}
-		if closes && (c.locked == "close" || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
+		if closes && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
 			b.m.closes = append(b.m.closes, b.end([]int{i}))
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // Plan is one session; field names are those of the exchange format.
@@ -36,10 +37,10 @@ type Item struct {
 	Version    string             `json:"version"`
 	Revision   int                `json:"revision,omitempty"` // of the entry the plan was made with
 	Family     string             `json:"family"`
-	Role       string             `json:"role"` // open, main, reset or close
-	Position   string             `json:"position"`
-	Surface    string             `json:"surface"`
-	Side       string             `json:"side"`            // none, each, alternate, left or right
+	Role       trade.Role         `json:"role"` // open, main, reset or close
+	Position   trade.Position     `json:"position"`
+	Surface    trade.Surface      `json:"surface"`
+	Side       trade.Side         `json:"side"`            // none, each, alternate, left or right
 	Eases      []string           `json:"eases,omitempty"` // the ease it needs to suit, when it needs one
 	Kit        []string           `json:"kit,omitempty"`   // props to fetch
 	Load       *progress.Load     `json:"load,omitempty"`  // settings of the last time
@@ -96,6 +97,7 @@ type Request struct {
 	Screening *safety.Screening
 	Tasks     []catalogue.Task
 	Decisions []progress.Decision
+	Whole     *progress.Whole // what holds for the whole client today, nil when nothing does
 	Log       *progress.Log
 	Last      []string // versions of the last session, in order
 	Seen      []string // versions ever done
@@ -179,8 +181,15 @@ func (r *Request) effortCap() int {
 	if t := r.Template; t != nil && t.EffortCap > 0 && (limit == 0 || t.EffortCap < limit) {
 		limit = t.EffortCap
 	}
-	if slices.ContainsFunc(r.Decisions, func(d progress.Decision) bool { return d.Decision == progress.Rest }) {
-		limit = 1 // a day of rest: breath, relaxation and comfortable positions
+	pain := 0.0
+	if r.Client.Pain != nil {
+		pain = r.Client.Pain.Now
+	}
+	if r.Whole != nil && r.Whole.Decision == trade.Rest {
+		pain = 10 // a day of rest, whatever asked for it
+	}
+	if most := progress.StartCap(pain); most > 0 && (limit == 0 || most < limit) {
+		limit = most
 	}
 	return limit
 }
@@ -203,14 +212,14 @@ func serves(v *catalogue.Version, aims ...string) bool {
 }
 
 // item makes a plan's item of a candidate.
-func (r *Request) item(c *candidate, role string, o *option) Item {
+func (r *Request) item(c *candidate, role trade.Role, o *option) Item {
 	it := Item{Version: c.v.Slug, Revision: c.v.Revision, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
 		Dose: o.dose, Step: o.step, Length: o.length, Effort: c.v.Effort, Fit: c.fit, Continues: c.continuous, New: !c.seen,
 		Cues: []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image}, Load: r.lastLoad(c.v.Slug), Locked: c.locked != ""}
-	if say := coreCues[r.coreSchool()]; role == "main" && c.v.Effort >= strongFrom && serves(c.v, "deep-core", "anti-extension", "anti-side-bend", "anti-rotation") {
+	if say := coreCues[r.coreSchool()]; role == trade.Main && c.v.Effort >= strongFrom && serves(c.v, "deep-core", "anti-extension", "anti-side-bend", "anti-rotation") {
 		it.Cues = append(it.Cues, say)
 	}
-	if c.v.Binds != "" && (c.side == "left" || c.side == "right") { // the one thing that must not be confused
+	if c.v.Binds != "" && (c.side == trade.Left || c.side == trade.Right) { // the one thing that must not be confused
 		it.Cues = append([]string{c.v.SaySide(c.side)}, it.Cues...)
 	}
 	it.Why = r.why(c, role)
@@ -229,10 +238,10 @@ func (r *Request) lastLoad(slug string) (load *progress.Load) {
 	if r.Log == nil {
 		return nil
 	}
-	day := ""
+	var day trade.Day
 	for _, s := range r.Log.Sessions {
 		for i := range s.Items {
-			if it := &s.Items[i]; it.Version == slug && it.Load != nil && s.Date >= day {
+			if it := &s.Items[i]; it.Version == slug && it.Load != nil && !s.Date.Before(day) {
 				load, day = it.Load, s.Date
 			}
 		}
@@ -240,9 +249,9 @@ func (r *Request) lastLoad(slug string) (load *progress.Load) {
 	return load
 }
 
-func (r *Request) why(c *candidate, role string) string {
-	s := map[string]string{"open": "Opens the session and sets the breath", "close": "Calms down at the end", "reset": "Settles between postures"}[role]
-	if role == "main" {
+func (r *Request) why(c *candidate, role trade.Role) string {
+	s := map[trade.Role]string{trade.Open: "Opens the session and sets the breath", trade.Close: "Calms down at the end", trade.Reset: "Settles between postures"}[role]
+	if role == trade.Main {
 		best := c.v.Aims[0]
 		for _, a := range c.v.Aims {
 			if r.aims()[a] > r.aims()[best] {
@@ -256,7 +265,7 @@ func (r *Request) why(c *candidate, role string) string {
 	}
 	switch {
 	case c.decision != nil:
-		s += ". " + upperFirst(c.decision.Decision) + ": " + c.decision.Because
+		s += ". " + upperFirst(string(c.decision.Decision)) + ": " + c.decision.Because
 	case c.known:
 		s += ". Done before at this rung"
 	default:
@@ -338,7 +347,7 @@ func creditOf(v *catalogue.Version, seconds int) map[string]float64 {
 // credit is the minutes an item serves its aims: its time without the set-up.
 func (r *Request) credit(it *Item) map[string]float64 {
 	v, _ := r.Catalogue.Version(it.Version)
-	if it.Role == "reset" || v == nil {
+	if it.Role == trade.Reset || v == nil {
 		return map[string]float64{}
 	}
 	return creditOf(v, it.End-it.Start-it.Dose.SetupS)
@@ -368,7 +377,7 @@ func (r *Request) sessionDirections(p *Plan) []Direction {
 	for i := range p.Items {
 		it := &p.Items[i]
 		v, ok := r.Catalogue.Version(it.Version)
-		if !ok || it.Role == "reset" {
+		if !ok || it.Role == trade.Reset {
 			continue
 		}
 		peaks := v.TrunkPeaks(it.Side)
@@ -413,7 +422,7 @@ func (r *Request) score(p *Plan) float64 {
 	}
 	for i := range p.Items {
 		it := &p.Items[i]
-		if it.Role == "reset" {
+		if it.Role == trade.Reset {
 			continue
 		}
 		if it.Continues {
@@ -434,11 +443,11 @@ func (r *Request) movePrice(p *Plan) float64 {
 	for i := range p.Items {
 		it := &p.Items[i]
 		to := it.place()
-		if it.Role == "open" {
+		if it.Role == trade.Open {
 			opener = to
 		}
 		s += price(at, to, it.Transition)
-		inBody := i > 0 && it.Role != "close" && it.Role != "open"
+		inBody := i > 0 && it.Role != trade.Close && it.Role != trade.Open
 		if inBody && at.ground() == opener.ground() && at.position == opener.position { // leaving the opener's posture is free of the school
 			inBody = false
 		}

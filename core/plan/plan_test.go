@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -15,14 +14,15 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
-var today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+var today = trade.On(2026, 11, 20)
 
 func able() *safety.Client {
 	return &safety.Client{
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"},
-		Surfaces:  catalogue.Surfaces, Kit: catalogue.Kit, BreathRate: 12,
+		Surfaces:  trade.Surfaces, Kit: catalogue.Kit, BreathRate: 12,
 	}
 }
 
@@ -82,15 +82,15 @@ func verify(t require.TestingT, p *plan.Plan, c *safety.Client) {
 		require.False(t, seen[it.Version], "%s twice", it.Version)
 		seen[it.Version] = true
 		res, _ := r.Screening.Result(it.Version)
-		require.True(t, res.Verdict == safety.Suits || res.Verdict == safety.Adapt && res.Use == it.Version, it.Version)
+		require.True(t, res.Verdict == trade.Suits || res.Verdict == trade.Adapt && res.Use == it.Version, it.Version)
 		var ease []string // exactly the one that clears every side it is done on
-		if res.Verdict == safety.Adapt {
+		if res.Verdict == trade.Adapt {
 			ease = []string{res.EaseFor(it.Side)}
 			require.NotEmpty(t, ease[0], it.Version)
 		}
 		require.Equal(t, ease, it.Eases, it.Version)
 		if v.SideMode == "each" && res.Sides["left"] == res.Sides["right"] {
-			require.Equal(t, "each", it.Side)
+			require.Equal(t, trade.Each, it.Side)
 		}
 		if i > 0 && it.Role == "main" && p.Items[i-1].Role == "main" && p.Items[i-1].Position == it.Position {
 			require.GreaterOrEqual(t, it.Effort, p.Items[i-1].Effort)
@@ -109,7 +109,7 @@ func TestRandomClientsGetSafeSessions(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := able()
 		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(codes), 0, 3, rapid.ID[string]).Draw(t, "codes") {
-			c.Conditions = append(c.Conditions, safety.Condition{Code: k, Degrees: 20, Side: rapid.SampledFrom([]string{"left", "right"}).Draw(t, "side")})
+			c.Conditions = append(c.Conditions, safety.Condition{Code: k, Degrees: 20, Side: trade.Side(rapid.SampledFrom([]string{"left", "right"}).Draw(t, "side"))})
 		}
 		c.Positions["floor"] = rapid.SampledFrom([]string{"yes", "help", "no"}).Draw(t, "floor")
 		c.Positions["kneel"] = rapid.SampledFrom([]string{"yes", "no"}).Draw(t, "kneel")
@@ -137,7 +137,7 @@ func TestRefused(t *testing.T) {
 	for name, c := range map[string]*safety.Client{
 		"a red flag":  {RedFlags: []safety.Flag{{Code: "fainting"}}},
 		"a fusion":    {Conditions: []safety.Condition{{Code: "spinal-fusion"}}},
-		"no position": {Positions: map[string]string{"stand_free": "no"}, Surfaces: []string{}},
+		"no position": {Positions: map[string]string{"stand_free": "no"}, Surfaces: []trade.Surface{}},
 	} {
 		_, err := plan.Build(request(t, c, nil, 30))
 		var refused *plan.Refused
@@ -214,7 +214,7 @@ func TestAnUnsafeSwapIsRefusedAndAStalePlanMended(t *testing.T) {
 	verifyItems := func() {
 		for _, it := range p.Items {
 			res, _ := r.Screening.Result(it.Version)
-			assert.NotEqual(t, safety.LeaveOut, res.Verdict, it.Version)
+			assert.NotEqual(t, trade.LeaveOut, res.Verdict, it.Version)
 		}
 	}
 	verifyItems()
@@ -286,7 +286,7 @@ func TestAMendedPlanIsInItsBestOrder(t *testing.T) {
 func TestThePlanFollowsTheDecisions(t *testing.T) {
 	amount := progress.Amount{Sets: 1, Reps: 8, HoldS: 3}
 	session := func(date string) progress.Session {
-		return progress.Session{Date: date, Soreness: &progress.Soreness{SettledH: 5}, Items: []progress.Item{{Version: "bridge-low", Target: amount, Done: amount, EndedBy: "target"}}}
+		return progress.Session{Date: trade.MustDay(date), Soreness: &progress.Soreness{SettledH: 5}, Items: []progress.Item{{Version: "bridge-low", Target: amount, Done: amount, EndedBy: "target"}}}
 	}
 	log := &progress.Log{Sessions: []progress.Session{session("2026-11-12"), session("2026-11-17")}}
 	c := able()
@@ -318,12 +318,12 @@ func TestHardWorkWaitsForItsFamily(t *testing.T) {
 		assert.LessOrEqual(t, it.Effort, 5, it.Version)
 	}
 	done := progress.Amount{Sets: 1, Reps: 6, HoldS: 10}
-	log := &progress.Log{Sessions: []progress.Session{{Date: "2026-11-18", Items: []progress.Item{{Version: "plank-counter", Target: done, Done: done, EndedBy: "target"}}}}}
+	log := &progress.Log{Sessions: []progress.Session{{Date: trade.MustDay("2026-11-18"), Items: []progress.Item{{Version: "plank-counter", Target: done, Done: done, EndedBy: "target"}}}}}
 	p, err := plan.Build(request(t, c, log, 45))
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "plank-knees-hand" || it.Version == "plank-counter" }))
 	only := able()
-	only.Aims, only.Surfaces = c.Aims, []string{"mat"}
+	only.Aims, only.Surfaces = c.Aims, []trade.Surface{"mat"}
 	only.Positions = map[string]string{"supine": "no"} // what serves the aim on the back is out, too
 	for k, v := range able().Positions {
 		if k != "supine" {
@@ -359,11 +359,11 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 		require.NoError(t, err)
 		r, ok := sc.Screen().Result("own-pelvic-curl-1")
 		require.True(t, ok)
-		return r.Verdict
+		return string(r.Verdict)
 	}
-	assert.Equal(t, safety.Suits, verdict())
-	assert.NotEqual(t, safety.Suits, verdict("osteoporosis"), "an own copy is no way round a limit")
-	assert.NotEqual(t, safety.Suits, verdict("disc-sciatica"))
+	assert.Equal(t, trade.Suits, trade.Verdict(verdict()))
+	assert.NotEqual(t, trade.Suits, trade.Verdict(verdict("osteoporosis")), "an own copy is no way round a limit")
+	assert.NotEqual(t, trade.Suits, trade.Verdict(verdict("disc-sciatica")))
 
 	c := able()
 	c.Aims = map[string]float64{"spinal-mobility": 5}

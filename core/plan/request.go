@@ -2,38 +2,37 @@ package plan
 
 import (
 	"slices"
-	"time"
+	"strings"
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
-// NewRequest screens a client, reads the log and gathers everything a session needs.
-// Today is used where the client's own date is absent.
-func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue.Task, c *safety.Client, log *progress.Log, minutes int, today time.Time) (*Request, error) {
+// NewRequest screens a client, reads the log and gathers everything a session needs, on a day.
+func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue.Task, c *safety.Client, log *progress.Log, minutes int, today trade.Day) (*Request, error) {
+	c = c.On(today)
 	s, err := safety.NewScreener(rules, cat, c, today)
 	if err != nil {
 		return nil, err
 	}
-	r := &Request{Catalogue: cat, Client: c, Screener: s, Screening: s.Screen(), Tasks: tasks, Minutes: minutes, Cautions: rules.Cautions}
-	if d, err := time.Parse(time.DateOnly, c.Today.Date); err == nil {
-		today = d
-	}
+	r := &Request{Catalogue: cat, Client: c, Screener: s, Screening: s.Screen(), Tasks: tasks, Minutes: minutes, Cautions: append(s.Limits(), rules.Cautions...)}
 	if log == nil {
+		r.Whole, _ = r.Decide(&progress.Log{}, today)
 		return r, nil
 	}
 	r.Log = log
-	r.Decisions = r.Decide(log, today)
-	last := ""
+	r.Whole, r.Decisions = r.Decide(log, today)
+	var last trade.Day
 	for _, sess := range log.Sessions {
 		for _, it := range sess.Items {
 			if !slices.Contains(r.Seen, it.Version) {
 				r.Seen = append(r.Seen, it.Version)
 			}
 		}
-		if sess.Date >= last {
+		if !sess.Date.Before(last) {
 			last = sess.Date
 			r.Last = nil
 			for _, it := range sess.Items {
@@ -47,32 +46,75 @@ func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue
 }
 
 // Decide gives the progress decisions of the client's log under today's verdicts, referral,
-// pain and caps.
-func (r *Request) Decide(log *progress.Log, today time.Time) []progress.Decision {
+// clinicians' words, pain and caps.
+func (r *Request) Decide(log *progress.Log, today trade.Day) (*progress.Whole, []progress.Decision) {
 	c, sc := r.Client, r.Screening
-	in := progress.Input{Catalogue: r.Catalogue, School: c.DoseSchool(), Breaths: c.BreathRate, Log: *log, Today: today,
-		Suits: func(slug string) bool {
-			res, ok := sc.Result(slug)
-			return ok && (res.Verdict == safety.Suits || res.Verdict == safety.Adapt && res.Use == slug)
-		},
-		Cleared: func(flag string, since time.Time) bool { return r.Screener.ClearedSince(flag, since) },
-		Cap: func(v *catalogue.Version, d dose.Dose) (dose.Dose, string) {
-			limit, reason := r.Screener.HoldCap(v.Effort)
-			if limit == 0 {
-				return d, ""
+	in := wholeInput(c, r.Screener, sc.Refer, log, today)
+	in.Catalogue, in.School, in.SidePlank, in.Breaths = r.Catalogue, c.DoseSchool(), c.Schools.SidePlank, c.BreathRate
+	in.EffortCap, in.Levels = c.EffortCap, c.Levels
+	in.Suits, in.Unread = r.suits, r.Screener.Unconfirmed
+	in.Instead = func(slug string) string {
+		res, ok := sc.Result(slug)
+		if !ok {
+			return ""
+		}
+		for _, w := range append([]string{res.Use}, res.Swaps...) {
+			if w != slug && r.suits(w) {
+				return w
 			}
-			capped, did := d.CapHold(limit, c.BreathRate)
-			if !did {
-				return d, ""
-			}
-			return capped, reason
-		},
+		}
+		return ""
 	}
-	if sc.Refer != nil {
-		in.Refer = sc.Refer.Say
-	}
-	if c.Pain != nil {
-		in.PainNow, in.StopAbove = &c.Pain.Now, c.Pain.StopAbove
+	in.Cap = func(v *catalogue.Version, d dose.Dose) (dose.Dose, string) {
+		capped, why := r.Screener.CapDose(v, d, c.BreathRate)
+		return capped, strings.Join(why, "; ")
 	}
 	return progress.Decide(in)
+}
+
+// ForEveryone says what holds for a whole client on a day, nil when nothing does.
+func ForEveryone(cat *catalogue.Catalogue, s *safety.Screener, c *safety.Client, log *progress.Log, today trade.Day) *progress.Whole {
+	in := wholeInput(c.On(today), s, s.Referral(), log, today)
+	in.Catalogue = cat
+	return progress.ForEveryone(in)
+}
+
+// wholeInput is what decides for the whole client.
+func wholeInput(c *safety.Client, s *safety.Screener, refer *safety.Referral, log *progress.Log, today trade.Day) progress.Input {
+	in := progress.Input{Log: *log, Today: today, Changed: changes(c), Cleared: s.ClearedSince}
+	if refer != nil {
+		in.Refer = refer.Say
+	}
+	if c.Pain != nil {
+		in.StopAbove, in.PainNow = c.Pain.StopAbove, &c.Pain.Now
+	}
+	return in
+}
+
+// suits tells whether the verdict lets a version in now.
+func (r *Request) suits(slug string) bool {
+	res, ok := r.Screening.Result(slug)
+	return ok && (res.Verdict == trade.Suits || res.Verdict == trade.Adapt && res.Use == slug)
+}
+
+// changes are what happened to a client by the record: operations, fractures, new conditions,
+// and what the history of the record adds.
+func changes(c *safety.Client) (out []progress.Change) {
+	for _, o := range c.Operations {
+		if !o.Date.IsZero() {
+			out = append(out, progress.Change{Day: o.Date, What: "an operation (" + o.What + ")"})
+		}
+	}
+	for _, k := range c.Conditions {
+		if !k.Date.IsZero() && k.Code != safety.Pregnancy {
+			out = append(out, progress.Change{Day: k.Date, What: strings.ReplaceAll(k.Code, "-", " ")})
+		}
+		if !k.FractureDate.IsZero() {
+			out = append(out, progress.Change{Day: k.FractureDate, What: "a fracture"})
+		}
+	}
+	for _, ch := range c.Changed {
+		out = append(out, progress.Change{Day: ch.Day, What: ch.What})
+	}
+	return out
 }

@@ -2,22 +2,24 @@ package plan
 
 import (
 	"fmt"
+
+	"restbend/core/trade"
 )
 
 // Segment is one stretch of a session as the player runs it. The segments of an item
 // last exactly as long as its dose.
 type Segment struct {
-	Item    int    `json:"item"`
-	Kind    string `json:"kind"` // move, setup, work, rest, change or finish
-	Side    string `json:"side"` // left, right, alternate or none
-	Set     int    `json:"set"`
-	Sets    int    `json:"sets"`
-	Reps    int    `json:"reps"`
-	HoldS   int    `json:"hold_s"`
-	MoveS   int    `json:"move_s"`
-	Seconds int    `json:"seconds"`
-	Label   string `json:"label"`
-	Extra   bool   `json:"extra,omitempty"`
+	Item    int        `json:"item"`
+	Kind    string     `json:"kind"` // move, setup, work, rest, change or finish
+	Side    trade.Side `json:"side"` // left, right, alternate or none
+	Set     int        `json:"set"`
+	Sets    int        `json:"sets"`
+	Reps    int        `json:"reps"`
+	HoldS   int        `json:"hold_s"`
+	MoveS   int        `json:"move_s"`
+	Seconds int        `json:"seconds"`
+	Label   string     `json:"label"`
+	Extra   bool       `json:"extra,omitempty"`
 }
 
 // Segments lays a plan out second by second.
@@ -26,29 +28,29 @@ func Segments(p *Plan, breathsPerMinute float64) []Segment {
 	for i := range p.Items {
 		it := &p.Items[i]
 		if it.Transition > 0 {
-			out = append(out, Segment{Item: i, Kind: "move", Side: "none", Seconds: it.Transition, Label: "Change position: " + it.Position})
+			out = append(out, Segment{Item: i, Kind: "move", Side: trade.None, Seconds: it.Transition, Label: "Change position: " + string(it.Position)})
 		}
 		out = append(out, itemSegments(i, it, breathsPerMinute)...)
 	}
 	if p.UpS > 0 {
-		out = append(out, Segment{Item: len(p.Items) - 1, Kind: "finish", Side: "none", Seconds: p.UpS, Label: "Come up slowly, by the side"})
+		out = append(out, Segment{Item: len(p.Items) - 1, Kind: "finish", Side: trade.None, Seconds: p.UpS, Label: "Come up slowly, by the side"})
 	}
 	return out
 }
 
 // itemSides is the order of the sides: the one that gets the extra first (shared ruling
 // 38), else left before right.
-func itemSides(it *Item) []string {
+func itemSides(it *Item) []trade.Side {
 	switch it.Side {
-	case "each":
-		if it.Dose.Extra != nil && it.Dose.Extra.Side == "right" {
-			return []string{"right", "left"}
+	case trade.Each:
+		if it.Dose.Extra != nil && it.Dose.Extra.Side == trade.Right {
+			return []trade.Side{trade.Right, trade.Left}
 		}
-		return []string{"left", "right"}
+		return trade.BothSides[:]
 	case "":
-		return []string{"none"}
+		return []trade.Side{trade.None}
 	}
-	return []string{it.Side}
+	return []trade.Side{it.Side}
 }
 
 func itemSegments(i int, it *Item, bpm float64) []Segment {
@@ -61,14 +63,14 @@ func itemSegments(i int, it *Item, bpm float64) []Segment {
 		case "setup":
 			s.Label = "Set up"
 		case "change":
-			s.Label = "Change sides: " + s.Side
+			s.Label = "Change sides: " + string(s.Side)
 		case "rest":
 			s.Label = "Rest"
 		case "work":
 			s.Set, s.Sets, s.Reps, s.HoldS, s.MoveS = t.Set+1, d.SetCount(), t.Reps, hold, d.MoveS
 			s.Label = fmt.Sprintf("Set %d of %d", t.Set+1, d.SetCount())
 		case "extra":
-			s = Segment{Item: i, Kind: "work", Side: d.Extra.Side, Set: 1, Sets: 1, Reps: t.Reps, HoldS: t.Seconds, Seconds: t.Seconds, Extra: true, Label: "Extra on the " + d.Extra.Side}
+			s = Segment{Item: i, Kind: "work", Side: d.Extra.Side, Set: 1, Sets: 1, Reps: t.Reps, HoldS: t.Seconds, Seconds: t.Seconds, Extra: true, Label: "Extra on the " + string(d.Extra.Side)}
 			if d.TotalReps() > 1 {
 				s.HoldS, s.MoveS = hold, d.MoveS
 			}

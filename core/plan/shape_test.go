@@ -12,6 +12,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 func index(p *plan.Plan, slug string) int {
@@ -31,7 +32,7 @@ func broken(p *plan.Plan) (out []string) {
 func done(sessions int, step func(progress.Item) progress.Item, slugs ...string) *progress.Log {
 	log := &progress.Log{}
 	for i := range sessions {
-		s := progress.Session{Date: today.AddDate(0, 0, -4*(sessions-i)).Format("2006-01-02"), Soreness: &progress.Soreness{SettledH: 6}}
+		s := progress.Session{Date: today.AddDays(-4 * (sessions - i)), Soreness: &progress.Soreness{SettledH: 6}}
 		for _, slug := range slugs {
 			v, _ := cat.Version(slug)
 			d := v.Dose("reps", 0)
@@ -73,7 +74,7 @@ func TestKindsOfSession(t *testing.T) {
 	}
 	for i, it := range plans["breath-led"].Items[:len(plans["breath-led"].Items)-1] {
 		if next := plans["breath-led"].Items[i+1]; it.Role == "main" && it.Position == "supine" && next.Role != "close" {
-			assert.Equal(t, "reset", next.Role, "after %s", it.Version)
+			assert.Equal(t, trade.Reset, next.Role, "after %s", it.Version)
 		}
 	}
 	families := map[string]bool{}
@@ -81,16 +82,16 @@ func TestKindsOfSession(t *testing.T) {
 		families[it.Family] = true
 	}
 	assert.True(t, families["side-plank"] || families["carry"] || families["band-side"])
-	assert.Equal(t, "standing", plans["bone-safe"].Items[1].Position, "standing comes while fresh")
+	assert.Equal(t, trade.Standing, plans["bone-safe"].Items[1].Position, "standing comes while fresh")
 	sij := plans["sacroiliac"].Items
 	assert.Equal(t, []string{"side-check", "spine-wave", "side-let-down"}, []string{sij[0].Version, sij[1].Version, sij[2].Version})
-	assert.Equal(t, "left", sij[2].Side, "the side that is jammed today goes up")
+	assert.Equal(t, trade.Left, sij[2].Side, "the side that is jammed today goes up")
 	assert.Equal(t, []string{"side-sway", "easy-walk"}, []string{sij[len(sij)-2].Version, sij[len(sij)-1].Version})
 	for _, it := range plans["chair-only"].Items {
-		assert.Equal(t, "sitting", it.Position)
+		assert.Equal(t, trade.Sitting, it.Position)
 	}
 	for _, it := range plans["bed-only"].Items {
-		assert.Contains(t, []string{"supine", "side", "prone", "all-fours", "kneeling", "long-sitting"}, it.Position)
+		assert.Contains(t, []trade.Position{"supine", "side", "prone", "all-fours", "kneeling", "long-sitting"}, it.Position)
 	}
 }
 
@@ -272,7 +273,7 @@ func TestWhatWouldHelpIsSaid(t *testing.T) {
 	c := able()
 	zero := 0
 	c.FloorMax = &zero
-	c.Surfaces, c.Kit = []string{"mat"}, nil
+	c.Surfaces, c.Kit = []trade.Surface{"mat"}, nil
 	c.Positions["stand_free"] = "no"
 	_, err := plan.Build(request(t, c, nil, 20))
 	var refused *plan.Refused
@@ -398,7 +399,7 @@ func TestASweepNeverChangesThePosture(t *testing.T) {
 	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Resets })
 	require.GreaterOrEqual(t, i, 0)
 	sweeps := 0
-	for _, surfaces := range [][]string{{"mat", "chair", "counter", "wall"}, {"bed", "chair"}, {"mat", "bed", "chair"}} {
+	for _, surfaces := range [][]trade.Surface{{"mat", "chair", "counter", "wall"}, {"bed", "chair"}, {"mat", "bed", "chair"}} {
 		c := able()
 		c.Surfaces = surfaces
 		c.Aims = map[string]float64{"hip-mobility": 3, "spinal-mobility": 2, "thoracic-mobility": 2}

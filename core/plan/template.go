@@ -9,6 +9,7 @@ import (
 	"gopkg.in/yaml.v3"
 
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // A Template is a kind of session that practice knows: more constraints on the same
@@ -23,8 +24,8 @@ type Template struct {
 	Dose      string             `yaml:"dose,omitempty" json:"dose,omitempty"`           // dose school
 	Core      string             `yaml:"core,omitempty" json:"core,omitempty"`           // core school
 	Order     string             `yaml:"order,omitempty" json:"order,omitempty"`         // order school
-	Positions []string           `yaml:"positions,omitempty" json:"positions,omitempty"` // only these
-	Surfaces  []string           `yaml:"surfaces,omitempty" json:"surfaces,omitempty"`   // only these
+	Positions []trade.Position   `yaml:"positions,omitempty" json:"positions,omitempty"` // only these
+	Surfaces  []trade.Surface    `yaml:"surfaces,omitempty" json:"surfaces,omitempty"`   // only these
 	EffortCap int                `yaml:"effort_cap,omitempty" json:"effort_cap,omitempty"`
 	MaxStrong int                `yaml:"most_strong,omitempty" json:"most_strong,omitempty"`
 	Aims      map[string]float64 `yaml:"aims,omitempty" json:"aims,omitempty"` // instead of the client's
@@ -89,10 +90,10 @@ func (t *Template) Check(cat *catalogue.Catalogue) (problems []string) {
 	oneOf("order", t.Order, "lying-first", "standing-first")
 	oneOf("core", t.Core, "neutral", "brace", "draw-in", "imprint")
 	for _, p := range t.Positions {
-		oneOf("positions", p, catalogue.Positions...)
+		oneOf("positions", string(p), trade.Words(trade.Positions)...)
 	}
 	for _, p := range t.Surfaces {
-		oneOf("surfaces", p, catalogue.Surfaces...)
+		oneOf("surfaces", string(p), trade.Words(trade.Surfaces)...)
 	}
 	if t.EffortCap < 0 || t.EffortCap > 10 {
 		bad("effort_cap", "found %d, allowed: 0 (none) to 10", t.EffortCap)
@@ -138,7 +139,7 @@ func (t *Template) allows(v *catalogue.Version) bool {
 	if len(t.Positions) > 0 && !slices.Contains(t.Positions, v.Position) {
 		return false
 	}
-	return len(t.Surfaces) == 0 || slices.ContainsFunc(v.Surfaces, func(s string) bool { return slices.Contains(t.Surfaces, s) })
+	return len(t.Surfaces) == 0 || slices.ContainsFunc(v.Surfaces, func(s trade.Surface) bool { return slices.Contains(t.Surfaces, s) })
 }
 
 func (t *Template) resets() bool { return t != nil && t.Resets }

@@ -1,16 +1,22 @@
 package plan
 
+import (
+	"slices"
+
+	"restbend/core/trade"
+)
+
 // Transition seconds between postures are product defaults. A posture here is a height:
 // what it costs to change depends on how far up or down the body travels.
 
-// heights of the postures, lowest first, the steps of the posture line.
-var heights = map[string]int{"supine": 0, "side": 1, "prone": 2, "all-fours": 3, "kneeling": 4, "half-kneeling": 5, "long-sitting": 6, "sitting": 7, "standing": 8}
-
 // Height is how far up the body is, 0 lying on the back to 8 standing.
-func Height(position string) int { return heights[position] }
+func Height(position trade.Position) int { return slices.Index(trade.Positions, position) }
 
 // place is where an item leaves the body.
-type place struct{ position, surface string }
+type place struct {
+	position trade.Position
+	surface  trade.Surface
+}
 
 // What carries a posture. Leaning on a sofa from the floor is still down on the floor.
 const (
@@ -22,11 +28,11 @@ const (
 
 func (p place) ground() string {
 	switch {
-	case p.surface == "spring-carriage":
+	case p.surface == trade.Carriage:
 		return carriage
-	case p.position == "standing" || p.position == "sitting":
+	case p.position.Upright():
 		return upright
-	case p.surface == "bed":
+	case p.surface == trade.Bed:
 		return bed
 	}
 	return floor
@@ -60,7 +66,7 @@ func move(from, to place, helped bool) (seconds int, rises bool) {
 func FromFloor(from, to *Item) bool {
 	at := func(it *Item) place {
 		if it == nil {
-			return place{position: "standing"}
+			return place{position: trade.Standing}
 		}
 		return it.place()
 	}
@@ -73,7 +79,7 @@ func FromFloor(from, to *Item) bool {
 func up(p place, helped bool) int {
 	switch p.ground() {
 	case upright:
-		return within(p.position, "standing")
+		return within(p.position, trade.Standing)
 	case floor:
 		if helped {
 			return toFours(p.position) + helpedToStand
@@ -83,33 +89,32 @@ func up(p place, helped bool) int {
 	return toFours(p.position) + bedToStand
 }
 
-func toFours(position string) int {
+func toFours(position trade.Position) int {
 	switch position {
-	case "supine":
+	case trade.Supine:
 		return lyingToSide + sideToFours
-	case "side":
+	case trade.SideLying:
 		return sideToFours
-	case "prone":
+	case trade.Prone:
 		return frontToFours
 	}
 	return 0
 }
 
-func within(a, b string) int {
-	lying := func(p string) bool { return p == "supine" || p == "side" || p == "prone" }
+func within(a, b trade.Position) int {
 	switch {
 	case a == b:
 		return 0
-	case lying(a) && lying(b):
-		if a == "side" || b == "side" {
+	case a.Lies() && b.Lies():
+		if a == trade.SideLying || b == trade.SideLying {
 			return lyingToSide
 		}
 		return frontToBack
-	case lying(a):
+	case a.Lies():
 		return toFours(a)
-	case lying(b):
+	case b.Lies():
 		return toFours(b)
-	case Height(a) >= Height("sitting") && Height(b) >= Height("sitting"):
+	case Height(a) >= Height(trade.Sitting) && Height(b) >= Height(trade.Sitting):
 		return sitToStand
 	}
 	return foursToKneel

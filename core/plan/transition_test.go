@@ -6,15 +6,15 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // The table of transitions: whole seconds, product defaults; every rise from the floor
 // counts one transfer.
 func TestTransitions(t *testing.T) {
 	stand, sit := place{"standing", ""}, place{"sitting", "chair"}
-	mat := func(p string) place { return place{p, "mat"} }
-	bed := func(p string) place { return place{p, "bed"} }
+	mat := func(p string) place { return place{trade.Position(p), "mat"} }
+	bed := func(p string) place { return place{trade.Position(p), "bed"} }
 	for _, c := range []struct {
 		from, to place
 		helped   bool
@@ -50,9 +50,9 @@ func TestTransitions(t *testing.T) {
 // No detour is shorter or cheaper, and both ways take the same time.
 func TestTheTransitionTableIsMetric(t *testing.T) {
 	var places []place
-	for _, p := range catalogue.Positions {
+	for _, p := range trade.Positions {
 		for _, s := range []string{"mat", "bed", "spring-carriage", "sofa"} {
-			places = append(places, place{p, s})
+			places = append(places, place{p, trade.Surface(s)})
 		}
 	}
 	for _, helped := range []bool{false, true} {
@@ -73,7 +73,7 @@ func TestTheTransitionTableIsMetric(t *testing.T) {
 }
 
 func TestHeightsClimbWithThePostureLine(t *testing.T) {
-	assert.True(t, slices.IsSortedFunc(catalogue.Positions, func(a, b string) int { return Height(a) - Height(b) }))
+	assert.True(t, slices.IsSortedFunc(trade.Positions, func(a, b trade.Position) int { return Height(a) - Height(b) }))
 }
 
 func TestMainItemsByLength(t *testing.T) {
@@ -85,7 +85,9 @@ func TestMainItemsByLength(t *testing.T) {
 // Getting up from the floor is counted once for each time the body leaves it for a bed, a
 // chair or its feet, wherever the session begins and ends; a bed and a carriage are no floor.
 func TestRisesFromTheFloor(t *testing.T) {
-	item := func(position, surface string) Item { return Item{Position: position, Surface: surface} }
+	item := func(position, surface string) Item {
+		return Item{Position: trade.Position(position), Surface: trade.Surface(surface)}
+	}
 	var (
 		mat, side, fours = item("supine", "mat"), item("side", "mat"), item("all-fours", "mat")
 		bed, carriage    = item("supine", "bed"), item("supine", "spring-carriage")

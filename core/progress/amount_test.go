@@ -4,6 +4,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"restbend/core/trade"
 )
 
 // A movement nobody did must not count as reached; a long hold left half way counts by its seconds.
@@ -61,6 +63,6 @@ func TestWhatEndedItIsSaid(t *testing.T) {
 		assert.Equal(t, want, why)
 	}
 	side, why := lagging(turn{items: []Item{{Side: "left", Target: target, Done: done, EndedBy: "form"}, {Side: "right", Target: target, Done: target, EndedBy: "target"}}})
-	assert.Equal(t, "left", side)
+	assert.Equal(t, trade.Left, side)
 	assert.Equal(t, "the left side lags and sets the level", why)
 }

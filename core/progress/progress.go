@@ -1,191 +1,126 @@
 // Package progress decides from the log what each exercise does next time: up, stay,
-// cap, down, rest or refer, always with the rule that fired.
+// cap, down, rest or refer, always with the rule that fired and what would change it.
 package progress
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
-	"strconv"
-	"strings"
-	"time"
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
-)
-
-// Log is a client's taught sessions; field names are those of the exchange format.
-type Log struct {
-	Format   string    `json:"format"`
-	Sessions []Session `json:"sessions"`
-}
-
-// Session is one taught session.
-type Session struct {
-	Date      string    `json:"date"`
-	PainStart *float64  `json:"pain_start,omitempty"`
-	PainEnd   *float64  `json:"pain_end,omitempty"`
-	Soreness  *Soreness `json:"soreness,omitempty"`
-	RedFlags  []string  `json:"red_flags,omitempty"`
-	Ended     string    `json:"ended_because,omitempty"` // done, time, pain, symptom, wish or warning-sign
-	Notes     string    `json:"notes,omitempty"`
-	Items     []Item    `json:"items"`
-}
-
-// Soreness after a session; unknown soreness never permits a step up.
-type Soreness struct {
-	Peak     float64 `json:"peak"`
-	SettledH float64 `json:"settled_h"`
-	Kind     string  `json:"kind,omitempty"` // muscle or old-pain; empty when nobody said
-}
-
-// Item is one exercise as it was done on one side (or both).
-type Item struct {
-	Version    string   `json:"version"`
-	Revision   int      `json:"revision,omitempty"`
-	Side       string   `json:"side,omitempty"`
-	Target     Amount   `json:"target"`
-	Done       Amount   `json:"done"`
-	FormLostS  *float64 `json:"form_lost_s,omitempty"`
-	WarningRep *int     `json:"warning_at_rep,omitempty"`
-	SymptomRep *int     `json:"symptom_at_rep,omitempty"`
-	SymptomS   *float64 `json:"symptom_at_s,omitempty"`
-	Seen       []string `json:"seen,omitempty"`
-	Felt       []string `json:"felt,omitempty"`
-	EndedBy    string   `json:"ended_by,omitempty"` // target, form, symptom, breath or choice
-	Load       *Load    `json:"load,omitempty"`
-	Pain       *float64 `json:"pain,omitempty"`
-	Where      string   `json:"where,omitempty"`
-	Trial      bool     `json:"trial,omitempty"`
-}
-
-// Amount is what was asked or done.
-type Amount struct {
-	Sets        int `json:"sets"`
-	Reps        int `json:"reps"`
-	HoldS       int `json:"hold_s,omitempty"`
-	HoldBreaths int `json:"hold_breaths,omitempty"`
-}
-
-// Load is the settings that make the real dose.
-type Load struct {
-	SurfaceCM   float64  `json:"surface_cm,omitempty"`
-	Band        string   `json:"band,omitempty"`
-	AnchorCM    float64  `json:"anchor_cm,omitempty"`
-	PadLevel    int      `json:"pad_level,omitempty"`
-	PadOffsetCM float64  `json:"pad_offset_cm,omitempty"`
-	Spring      string   `json:"spring,omitempty"`
-	WeightKG    float64  `json:"weight_kg,omitempty"`
-	Help        []string `json:"help,omitempty"`
-}
-
-func (a Amount) volume() int {
-	return max(1, a.Sets) * max(1, a.Reps) * max(1, a.HoldS+a.HoldBreaths)
-}
-
-// words says an amount as an instructor would, in the shape of its target.
-func (a Amount) words(target Amount) string {
-	var parts []string
-	if target.Sets > 1 || a.Sets > 1 {
-		parts = append(parts, strconv.Itoa(max(1, a.Sets)))
-	}
-	held := target.HoldS+target.HoldBreaths > 0
-	if target.Reps > 1 || !held {
-		parts = append(parts, strconv.Itoa(a.Reps))
-	}
-	switch {
-	case !held && a.Reps == 1:
-		parts[len(parts)-1] += " repetition"
-	case !held:
-		parts[len(parts)-1] += " repetitions"
-	case target.HoldS > 0:
-		parts = append(parts, fmt.Sprintf("%d s", a.HoldS))
-	case target.HoldBreaths > 0:
-		parts = append(parts, fmt.Sprintf("%d breaths", a.HoldBreaths))
-	}
-	if a.doneOf(target) == 0 {
-		return "nothing"
-	}
-	return strings.Join(parts, " x ")
-}
-
-// doneOf is the volume done of a target. No repetition done counts as nothing, except in
-// one long hold, which may be left half way.
-func (a Amount) doneOf(target Amount) int {
-	if a.Reps == 0 && (target.Reps > 1 || a.HoldS+a.HoldBreaths == 0) {
-		return 0
-	}
-	return a.volume()
-}
-
-// The decisions.
-const (
-	Up      = "up"
-	Stay    = "stay"
-	Cap     = "cap"
-	Down    = "down"
-	Rest    = "rest"
-	ReferOn = "refer"
+	"restbend/core/trade"
 )
 
 // Decision is what one branch of a family does next.
 type Decision struct {
-	Family    string    `json:"family"`
-	Version   string    `json:"version"`
-	Decision  string    `json:"decision"`
-	ToVersion string    `json:"to_version"`
-	Dose      dose.Dose `json:"dose"`
-	Step      int       `json:"step"`
-	Extra     string    `json:"extra_side,omitempty"` // the lagging side gets more
-	Rule      string    `json:"rule"`
-	Because   string    `json:"because"`
+	Family    string         `json:"family"`
+	Version   string         `json:"version"`
+	Decision  trade.Decision `json:"decision"`
+	ToVersion string         `json:"to_version"`
+	Instead   string         `json:"instead,omitempty"` // what replaces a version that no longer suits
+	Dose      dose.Dose      `json:"dose"`
+	Step      int            `json:"step"`
+	Extra     trade.Side     `json:"extra_side,omitempty"` // the lagging side gets more
+	Rule      string         `json:"rule"`
+	Because   string         `json:"because"`
+	Change    string         `json:"would_change,omitempty"`
+}
+
+// Whole is what holds for the whole client today: refer or rest.
+type Whole struct {
+	Decision trade.Decision `json:"decision"`
+	Rule     string         `json:"rule"`
+	Because  string         `json:"because"`
+	Change   string         `json:"would_change,omitempty"`
+}
+
+// Change is something of a client that changed: a condition, an operation, a limit.
+type Change struct {
+	Day  trade.Day
+	What string
 }
 
 // Input is what decisions depend on.
 type Input struct {
 	Catalogue *catalogue.Catalogue
 	School    string
+	SidePlank string // the school of side planks
 	Breaths   float64
 	Log       Log
-	Today     time.Time
+	Today     trade.Day
 	Suits     func(slug string) bool // may the client do this version now
-	StopAbove float64                // the client's pain limit, 0 for the default
-	PainNow   *float64               // pain today, where it was asked
-	Refer     string                 // why the client must see a clinician today, empty when not
+	// Unread tells whether a version must still be held against a clinician's words.
+	Unread func(slug string) bool
+	// Instead is what replaces a version that does not suit now, or nothing.
+	Instead   func(slug string) string
+	StopAbove float64  // the client's pain limit, 0 for the default
+	PainNow   *float64 // pain now, where it was asked
+	Refer     string   // why the client must see a clinician today, empty when not
+	EffortCap int      // the hardest effort for this client, 0 for none
+	Levels    map[string]string
+	Changed   []Change
 	// Cleared tells whether a clinician has cleared a red flag raised on a day; nobody has when nil.
-	Cleared func(flag string, since time.Time) bool
-	// Cap fits a hold to what the client's conditions allow, and says why; nothing is changed
+	Cleared func(flag string, since trade.Day) bool
+	// Cap fits a dose to what the client's conditions allow, and says why; nothing is changed
 	// when nil.
 	Cap func(v *catalogue.Version, d dose.Dose) (capped dose.Dose, why string)
 }
 
-// The absence and pain rules, in days and points of 10 (common practice).
-const (
-	absenceStep   = 22
-	absenceRung   = 28
-	absenceRetest = 56
-	restPain      = 7
-)
-
-// Decide gives one decision per branch that appears in the log, in catalogue order.
-func Decide(in Input) []Decision {
+// Decide says what holds for the whole client, nil when nothing does, and gives one decision
+// per branch that appears in the log, in catalogue order.
+func Decide(in Input) (*Whole, []Decision) {
+	sessions := in.ordered()
+	whole, stay := in.everyone(sessions)
 	var out []Decision
-	sessions := slices.Clone(in.Log.Sessions)
-	slices.SortStableFunc(sessions, func(a, b Session) int {
-		if a.Date < b.Date {
-			return -1
-		} else if a.Date > b.Date {
-			return 1
-		}
-		return 0
-	})
 	for _, f := range in.Catalogue.Families {
 		for b := range f.Branches {
-			if d, ok := in.branch(f, b, sessions); ok {
+			if d, ok := in.branch(f, b, sessions, whole, stay); ok {
 				out = append(out, d)
 			}
 		}
 	}
-	return out
+	return whole, out
+}
+
+// ForEveryone says what holds for the whole client today, nil when nothing does: what a list of
+// clients shows.
+func ForEveryone(in Input) *Whole {
+	whole, _ := in.everyone(in.ordered())
+	return whole
+}
+
+func (in *Input) everyone(sessions []Session) (whole *Whole, stay hit) {
+	l := &look{in: in, sessions: sessions, window: sessions[max(0, len(sessions)-2):]}
+	rows := seen(l, func(s *Stopper) bool { return s.Who == everyone })
+	for _, strict := range []trade.Decision{trade.Refer, trade.Rest} {
+		if hit, ok := rows[strict]; ok {
+			return &Whole{strict, hit.rule, hit.why, hit.change}, rows[trade.Stay]
+		}
+	}
+	return nil, rows[trade.Stay]
+}
+
+// ordered are the sessions by day; within one the items stand by rung and side, for their order
+// says nothing.
+func (in *Input) ordered() []Session {
+	sessions := slices.Clone(in.Log.Sessions)
+	slices.SortStableFunc(sessions, func(a, b Session) int { return a.Date.Since(b.Date) })
+	rung := func(it *Item) int {
+		if v, ok := in.Catalogue.Version(it.Version); ok {
+			return v.Rung
+		}
+		return -1
+	}
+	for i := range sessions {
+		items := slices.Clone(sessions[i].Items)
+		slices.SortStableFunc(items, func(a, b Item) int {
+			return cmp.Or(cmp.Compare(rung(&a), rung(&b)), cmp.Compare(a.Version, b.Version), cmp.Compare(a.Side, b.Side),
+				cmp.Compare(a.Target.volume(), b.Target.volume()), cmp.Compare(a.text(), b.text()))
+		})
+		sessions[i].Items = items
+	}
+	return sessions
 }
 
 // turn is one session's work on a branch: what counts, and what else was tried or broken off.
@@ -195,31 +130,41 @@ type turn struct {
 	tried   []Item // trials, and what ended by choice without a sign: they count for nothing
 }
 
-// signed tells that something came up that must not be lost, however the item ended.
-func (it *Item) signed() bool {
-	return it.SymptomRep != nil || it.SymptomS != nil || it.WarningRep != nil || it.FormLostS != nil || it.Pain != nil || len(it.Felt) > 0
-}
-
 // all are the items with those that do not count.
 func (t *turn) all() []Item { return append(slices.Clone(t.items), t.tried...) }
 
-func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (Decision, bool) {
-	var turns []turn
-	for _, s := range sessions {
-		t := turn{session: s}
+// turns are the sessions' work on a branch, oldest first.
+func (in *Input) turns(f *catalogue.Family, branch int, sessions []Session) (out []turn) {
+	here := func(slug string) bool {
+		v, ok := in.Catalogue.Version(slug)
+		return ok && v.Family == f.Name && v.Branch == branch
+	}
+	for i := range sessions {
+		s := &sessions[i]
+		t := turn{session: *s}
 		for _, it := range s.Items {
-			if v, ok := in.Catalogue.Version(it.Version); ok && v.Family == f.Name && v.Branch == branch {
-				if it.Trial || it.EndedBy == "choice" && !it.signed() {
-					t.tried = append(t.tried, it)
-				} else {
-					t.items = append(t.items, it)
+			for _, tr := range it.Tried { // a layer tried on the way is a trial of its own branch
+				if here(tr.Version) {
+					t.tried = append(t.tried, Item{Version: tr.Version, Side: it.Side, WarningRep: tr.WarningRep, SymptomRep: tr.SymptomRep, Felt: tr.Felt, Trial: true})
 				}
+			}
+			switch {
+			case !here(it.Version):
+			case it.counts(s):
+				t.items = append(t.items, it)
+			default:
+				t.tried = append(t.tried, it)
 			}
 		}
 		if t.items != nil || t.tried != nil {
-			turns = append(turns, t)
+			out = append(out, t)
 		}
 	}
+	return out
+}
+
+func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session, whole *Whole, stay hit) (Decision, bool) {
+	turns := in.turns(f, branch, sessions)
 	last, before := -1, 0 // the turns that count: the last one and the one before
 	for i, t := range turns {
 		if t.items != nil {
@@ -233,7 +178,13 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (De
 	v, _ := in.Catalogue.Version(done.items[len(done.items)-1].Version)
 	step := in.step(v, done.items)
 	d := Decision{Family: f.Name, Version: v.Slug, ToVersion: v.Slug, Step: step, Dose: v.Dose(in.School, step)}
-	in.decide(&d, v, turns, before, last, sessions)
+	if whole != nil {
+		d.Decision, d.Rule, d.Because, d.Change = whole.Decision, whole.Rule, whole.Because, whole.Change
+	} else {
+		from := slices.IndexFunc(sessions, func(s Session) bool { return !s.Date.Before(turns[before].session.Date) })
+		l := &look{in, sessions, sessions[from:], turns[before:], turns[last:]}
+		in.decide(&d, v, turns, last, l, stay)
+	}
 	if to, ok := in.Catalogue.Version(d.ToVersion); ok && in.Cap != nil {
 		why := ""
 		if d.Dose, why = in.Cap(to, d.Dose); why != "" {
@@ -243,60 +194,38 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session) (De
 	return d, true
 }
 
-// step finds where on the version's dose ladder the last target lay.
-func (in *Input) step(v *catalogue.Version, items []Item) int {
-	steps, _ := v.Steps(in.School)
-	best := 0
-	last := items[len(items)-1]
-	target := last.Target
-	if v.SideMode == "alternate" && (last.Side == "left" || last.Side == "right") {
-		target.Reps *= 2 // done one side after the other, the ladder counts both together
-	}
-	for i, s := range steps {
-		reps := s.TotalReps()
-		vol := reps * max(1, s.HoldS+s.HoldBreaths+s.HoldCounts)
-		if target.volume() >= vol || (target.HoldBreaths > 0 && s.HoldS > 0 && i == 0) {
-			best = i
-		}
-	}
-	return best
-}
-
-// decide reads the last two turns that count and everything tried since.
-func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, before, last int, sessions []Session) {
-	say := func(decision, rule, format string, a ...any) {
-		d.Decision, d.Rule, d.Because = decision, rule, fmt.Sprintf(format, a...)
+// decide reads the last two turns that count, everything tried since, and what came up in any
+// session since the first of the two. Stay is what makes the whole client stay.
+func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, last int, l *look, stay hit) {
+	say := func(decision trade.Decision, rule, change, format string, a ...any) {
+		d.Decision, d.Rule, d.Change, d.Because = decision, rule, change, fmt.Sprintf(format, a...)
 	}
 	done := turns[last]
-	whole := in.seen(everyone, &look{in: in, sessions: sessions})
-	for _, strict := range []string{ReferOn, Rest} {
-		if hit, ok := whole[strict]; ok {
-			say(strict, hit.rule, "%s", hit.why)
-			return
-		}
-	}
-	own := in.seen(family, &look{in, sessions, turns[before:], turns[last:]})
+	own := seen(l, func(*Stopper) bool { return true })
 	switch {
-	case own[Down].rule != "":
+	case own[trade.Refer].rule != "":
+		say(trade.Refer, own[trade.Refer].rule, own[trade.Refer].change, "%s", own[trade.Refer].why)
+	case own[trade.Rest].rule != "":
+		say(trade.Rest, own[trade.Rest].rule, own[trade.Rest].change, "%s", own[trade.Rest].why)
+	case own[trade.Down].rule != "":
 		in.rungDown(d, v)
-		say(Down, own[Down].rule, "%s", own[Down].why)
+		say(trade.Down, own[trade.Down].rule, own[trade.Down].change, "%s", own[trade.Down].why)
 		in.keepCap(d, v, done)
-	case in.absent(d, v, done, say):
+	case in.absent(d, v, done, l.sessions, say):
 		in.keepCap(d, v, done)
-	case !in.Suits(v.Slug) && in.suiting(d, v, say):
-	case in.capped(d, done, say):
 	case !in.Suits(v.Slug):
-		d.Step, d.Dose = 0, v.Dose(in.School, 0)
-		say(Stay, "stay: it no longer suits, and nothing easier here does", "%s does not suit this client now and is left out; see its verdict for what replaces it", v.Name)
+		in.replaced(d, v, say)
+		in.keepCap(d, v, done)
+	case in.capped(d, done, say):
 	default:
 		if side, why := lagging(done); why != "" {
 			d.Extra = side
-			say(Stay, "stay: form ended the set or one side lags", "%s", why)
+			say(trade.Stay, "stay: form ended the set or one side lags", clean2, "%s", why)
 			return
 		}
-		for _, hit := range []hit{own[Stay], whole[Stay]} {
+		for _, hit := range []hit{own[trade.Stay], stay} {
 			if hit.rule != "" {
-				say(Stay, hit.rule, "%s", hit.why)
+				say(trade.Stay, hit.rule, hit.change, "%s", hit.why)
 				return
 			}
 		}
@@ -304,49 +233,93 @@ func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, before,
 	}
 }
 
-// suiting is for a version that no longer suits: the nearest easier rung that does.
-func (in *Input) suiting(d *Decision, v *catalogue.Version, say sayer) bool {
-	for p := in.Catalogue.Previous(v); p != nil; p = in.Catalogue.Previous(p) {
+type sayer func(decision trade.Decision, rule, change, format string, a ...any)
+
+// replaced is for a version that no longer suits: the nearest easier rung that does, else what
+// screening puts in its place.
+func (in *Input) replaced(d *Decision, v *catalogue.Version, say sayer) {
+	const rule, change = "down: it no longer suits", "a verdict that lets it in again"
+	var to *catalogue.Version
+	for p := in.Catalogue.Previous(v); p != nil && to == nil; p = in.Catalogue.Previous(p) {
 		if in.Suits(p.Slug) {
-			d.ToVersion, d.Step, d.Dose = p.Slug, 0, p.Dose(in.School, 0)
-			say(Down, "down: it no longer suits", "%s does not suit this client now; %s does", v.Name, p.Name)
-			return true
+			to = p
 		}
 	}
-	return false
-}
-
-type sayer func(decision, rule, format string, a ...any)
-
-func (in *Input) rungDown(d *Decision, v *catalogue.Version) {
-	d.Step = 0
-	if p := in.Catalogue.Previous(v); p != nil && in.Suits(p.Slug) {
-		d.ToVersion = p.Slug
-		d.Dose = p.Dose(in.School, 0)
+	if to == nil && in.Instead != nil {
+		to, _ = in.Catalogue.Version(in.Instead(v.Slug))
+	}
+	if to == nil {
+		d.Step, d.Dose = 0, v.Dose(in.School, 0)
+		say(trade.Down, rule, change, "%s does not suit this client now and is left out; nothing here keeps its purpose", v.Name)
 		return
 	}
-	d.Dose = v.Dose(in.School, 0)
+	d.ToVersion, d.Instead, d.Step, d.Dose = to.Slug, to.Slug, 0, to.Dose(in.School, 0)
+	say(trade.Down, rule, change, "%s does not suit this client now; %s does", v.Name, to.Name)
 }
 
-func (in *Input) absent(d *Decision, v *catalogue.Version, last turn, say sayer) bool {
-	when, err := time.Parse(time.DateOnly, last.session.Date)
-	if err != nil {
-		return false
+// step finds where on the version's dose ladder the largest target of the version lay.
+func (in *Input) step(v *catalogue.Version, items []Item) int {
+	steps, _ := v.Steps(in.School)
+	best := 0
+	for i := range items {
+		it := &items[i]
+		if it.Version != v.Slug {
+			continue
+		}
+		target := it.Target
+		if v.SideMode == trade.Alternate && it.Side.One() {
+			target.Reps *= 2 // done one side after the other, the ladder counts both together
+		}
+		for k, s := range steps {
+			vol := s.TotalReps() * max(1, s.HoldS+s.HoldBreaths+s.HoldCounts)
+			if target.volume() >= vol || target.HoldBreaths > 0 && s.HoldS > 0 && k == 0 {
+				best = max(best, k)
+			}
+		}
 	}
-	days := int(in.Today.Sub(when).Hours() / 24)
+	return best
+}
+
+func (in *Input) rungDown(d *Decision, v *catalogue.Version) {
+	d.Step, d.Dose = 0, v.Dose(in.School, 0)
+	if p := in.Catalogue.Previous(v); p != nil && in.Suits(p.Slug) {
+		d.ToVersion, d.Dose = p.Slug, p.Dose(in.School, 0)
+		return
+	}
+	if !in.Suits(v.Slug) {
+		in.replaced(d, v, func(trade.Decision, string, string, string, ...any) {})
+	}
+}
+
+// absent counts the days since it was last practised, at home too.
+func (in *Input) absent(d *Decision, v *catalogue.Version, last turn, sessions []Session, say sayer) bool {
+	at := last.session.practised()
+	for i := range sessions {
+		s := &sessions[i]
+		if p := s.practised(); s.Date.After(last.session.Date) && p.After(s.Date) && p.After(at) {
+			at = p
+		}
+		if s.Home > 0 && s.Date.After(at) {
+			at = s.Date
+		}
+	}
+	days := in.Today.Since(at)
 	switch {
-	case days < absenceStep:
+	case last.session.Date.IsZero() || days < absenceStep:
 		return false
+	case !in.Suits(v.Slug):
+		in.replaced(d, v, say) // its cap is kept by whoever asked
+		return true
 	case days < absenceRung:
 		d.Step = max(0, d.Step-1)
 		d.Dose = v.Dose(in.School, d.Step)
-		say(Down, "down: one dose step after an absence", "%d days since it was last done", days)
-	case days < absenceRetest:
+		say(trade.Down, "down: one dose step after an absence", clean2, "%d days since it was last done", days)
+	case days < absenceTest:
 		in.rungDown(d, v)
-		say(Down, "down: one rung after 4 weeks", "%d days since it was last done", days)
+		say(trade.Down, "down: one rung after 4 weeks", clean2, "%d days since it was last done", days)
 	default:
 		in.rungDown(d, v)
-		say(Down, "down: re-test after 8 weeks", "%d days since it was last done; test before building up again", days)
+		say(trade.Down, "down: re-test after 8 weeks", "new tests, and "+clean2, "%d days since it was last done; test before building up again", days)
 	}
 	return true
 }
@@ -357,7 +330,7 @@ func (in *Input) capped(d *Decision, done turn, say sayer) bool {
 	capped, rule, why := in.lastClean(d.Dose, done)
 	if rule != "" {
 		d.Dose = capped
-		say(Cap, rule, "%s", why)
+		say(trade.Cap, rule, clean2, "%s", why)
 	}
 	return rule != ""
 }
@@ -398,32 +371,48 @@ func (in *Input) lastClean(to dose.Dose, done turn) (capped dose.Dose, rule, why
 }
 
 // lagging explains why the target was not reached with form, and which side is behind.
-func lagging(t turn) (side, why string) {
-	short := map[string]bool{}
-	for _, it := range t.items {
-		if it.EndedBy == "form" || it.FormLostS != nil || it.EndedBy == "breath" || it.Done.doneOf(it.Target) < it.Target.volume() {
+func lagging(t turn) (side trade.Side, why string) {
+	short := map[trade.Side]bool{}
+	for i := range t.items {
+		it := &t.items[i]
+		away := it.Confirmed != nil && !*it.Confirmed
+		if it.EndedBy == ByForm || it.FormLostS != nil || it.EndedBy == ByBreath || away || it.amount().doneOf(it.Target) < it.Target.volume() {
 			short[it.Side] = true
 			how := "it ended before the target"
 			switch {
-			case it.EndedBy == "form" || it.FormLostS != nil:
+			case it.EndedBy == ByForm || it.FormLostS != nil:
 				how = "form was lost before the target"
-			case it.EndedBy == "breath":
+			case it.EndedBy == ByBreath:
 				how = "the breath was held before the target"
+			case away:
+				how = "nobody confirmed that it was done"
 			}
-			why = fmt.Sprintf("%s: %s of %s", how, it.Done.words(it.Target), it.Target.words(it.Target))
+			why = fmt.Sprintf("%s: %s of %s", how, it.amount().words(it.Target), it.Target.words(it.Target))
 		}
 	}
 	if len(short) == 1 && len(t.items) > 1 {
 		for s := range short {
-			if s == "left" || s == "right" {
-				return s, "the " + s + " side lags and sets the level"
+			if s.One() {
+				return s, "the " + string(s) + " side lags and sets the level"
 			}
 		}
 	}
 	return "", why
 }
 
+// settings tells in which setting a version was done in a turn.
+func settings(v *catalogue.Version, t *turn) (out []string) {
+	for i := range t.items {
+		if it := &t.items[i]; it.Version == v.Slug && !slices.Contains(out, string(it.Side)+it.setting()) {
+			out = append(out, string(it.Side)+it.setting())
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
 func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
+	const twice, oneMore = "stay: the target must be reached in two sessions running", "one more clean session"
 	var turns []turn
 	for _, t := range all {
 		if t.items != nil {
@@ -431,35 +420,52 @@ func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
 		}
 	}
 	if len(turns) < 2 {
-		say(Stay, "stay: the target must be reached in two sessions running", "reached once so far; one more clean session and it goes up")
+		say(trade.Stay, twice, oneMore, "reached once so far; one more clean session and it goes up")
 		return
 	}
-	turns = turns[len(turns)-2:]
-	for _, t := range turns {
-		if _, why := lagging(t); why != "" || t.items[0].Version != v.Slug || in.step(v, t.items) < d.Step {
-			say(Stay, "stay: the target must be reached in two sessions running", "the session of %s did not reach this target cleanly", t.session.Date)
+	a, b := &turns[len(turns)-2], &turns[len(turns)-1]
+	for _, t := range []*turn{a, b} {
+		did := slices.ContainsFunc(t.items, func(it Item) bool { return it.Version == v.Slug })
+		if _, why := lagging(*t); why != "" || !did || in.step(v, t.items) < d.Step {
+			change := clean2
+			if t == a {
+				change = oneMore
+			}
+			say(trade.Stay, twice, change, "the session of %s did not reach this target cleanly", t.session.Date)
 			return
 		}
 	}
-	if a, b := date(turns[0].session), date(turns[1].session); !b.After(a) || b.Sub(a).Hours() > 24*farApart {
-		say(Stay, "stay: two sessions on different days within three weeks", "the last two were on %s and %s", turns[0].session.Date, turns[1].session.Date)
+	if days := b.session.Date.Since(a.session.Date); days < 1 || days > farApart {
+		say(trade.Stay, "stay: two sessions on different days within three weeks", "a clean session on another day within three weeks", "the last two were on %s and %s", a.session.Date, b.session.Date)
+		return
+	}
+	if !slices.Equal(settings(v, a), settings(v, b)) {
+		say(trade.Stay, "stay: a result counts for its own setting and help", "one more clean session at the setting of the last", "load or help were not the same on %s and %s", a.session.Date, b.session.Date)
 		return
 	}
 	steps, _ := v.Steps(in.School)
 	if d.Step < len(steps)-1 {
 		d.Step++
 		d.Dose = v.Dose(in.School, d.Step)
-		say(Up, "up: the next dose step", "the target was reached with form in two sessions running")
+		say(trade.Up, "up: the next dose step", "a sign, a fault or pain before then", "the target was reached with form in two sessions running")
 		return
 	}
 	next := in.Catalogue.Next(v)
 	switch {
 	case next == nil:
-		say(Stay, "stay: this is the last rung here", "the top dose was reached twice; there is no higher rung in this branch")
+		say(trade.Stay, "stay: this is the last rung here", "another exercise of the same aim", "the top dose was reached twice; there is no higher rung in this branch")
+	case slices.ContainsFunc(b.items, func(it Item) bool { return it.Version == v.Slug && it.helped() }):
+		say(trade.Stay, "stay: a result counts for its own setting and help", clean2+" without help", "the top dose was reached with help")
+	case in.Unread != nil && in.Unread(next.Slug):
+		say(trade.Stay, "stay: the next rung is not held against the clinician's limits yet", "confirming "+next.Name+" against the limits", "%s must be held against the clinician's limits first", next.Name)
 	case !in.Suits(next.Slug):
-		say(Stay, "stay: the next rung does not suit", "%s does not suit this client now", next.Name)
+		say(trade.Stay, "stay: the next rung does not suit", "a verdict that lets "+next.Name+" in", "%s does not suit this client now", next.Name)
+	case in.EffortCap > 0 && next.Effort > in.EffortCap:
+		say(trade.Stay, "stay: the next rung is above the client's effort cap", "a higher cap", "%s is of effort %d, the cap is %d", next.Name, next.Effort, in.EffortCap)
+	case !in.open(next):
+		say(trade.Stay, "stay: the gate of the next rung is closed", "its gate: "+next.Gate.Words(in.Catalogue), "%s opens after: %s", next.Name, next.Gate.Words(in.Catalogue))
 	default:
 		d.ToVersion, d.Step, d.Dose = next.Slug, 0, next.Dose(in.School, 0)
-		say(Up, "up: one rung, at its lowest dose", "the top dose was reached with form in two sessions running")
+		say(trade.Up, "up: one rung, at its lowest dose", "a sign, a fault or pain before then", "the top dose was reached with form in two sessions running")
 	}
 }

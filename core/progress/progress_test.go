@@ -2,22 +2,22 @@ package progress_test
 
 import (
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/progress"
+	"restbend/core/trade"
 )
 
 func ptr[T any](v T) *T { return &v }
 
-var today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+var today = trade.On(2026, 11, 20)
 
 // did is one session: pain 2 to 2, soreness settled in 10 h, and one clean item.
 func did(date, version string, sets, reps, hold int, change func(*progress.Session, *progress.Item)) progress.Session {
 	a := progress.Amount{Sets: sets, Reps: reps, HoldS: hold}
-	s := progress.Session{Date: date, PainStart: ptr(2.0), PainEnd: ptr(2.0), Soreness: &progress.Soreness{Peak: 1, SettledH: 10}}
+	s := progress.Session{Date: trade.MustDay(date), PainStart: ptr(2.0), PainEnd: ptr(2.0), Soreness: &progress.Soreness{Peak: 1, SettledH: 10}}
 	it := progress.Item{Version: version, Side: "none", Target: a, Done: a, EndedBy: "target"}
 	if change != nil {
 		change(&s, &it)
@@ -33,7 +33,7 @@ func decide(t *testing.T, school string, suits func(string) bool, sessions ...pr
 	if suits == nil {
 		suits = func(string) bool { return true }
 	}
-	ds := progress.Decide(progress.Input{Catalogue: cat, School: school, Breaths: 12, Today: today, Suits: suits, Log: progress.Log{Sessions: sessions}})
+	_, ds := progress.Decide(progress.Input{Catalogue: cat, School: school, Breaths: 12, Today: today, Suits: suits, Log: progress.Log{Sessions: sessions}})
 	require.NotEmpty(t, ds)
 	return ds[0]
 }
@@ -83,7 +83,7 @@ func TestDecisions(t *testing.T) {
 		"half the lowest hold":         {[]progress.Session{did("2026-11-17", long, 1, 1, 20, func(_ *progress.Session, i *progress.Item) { i.FormLostS = ptr(8.0); i.EndedBy = "form" })}, nil, "down", b, "down", 0},
 	} {
 		d := decide(t, "reps", c.suits, c.sessions...)
-		assert.Equal(t, c.decision, d.Decision, name)
+		assert.Equal(t, trade.Decision(c.decision), d.Decision, name)
 		assert.Equal(t, c.to, d.ToVersion, name)
 		assert.Contains(t, d.Rule+" "+d.Because, c.rule, name)
 		assert.Equal(t, c.step, d.Step, name)
@@ -105,15 +105,15 @@ func TestTheLaggingSideSetsTheLevel(t *testing.T) {
 	right.Side, right.Done.Reps, right.EndedBy = "right", 5, "form"
 	s.Items = append(s.Items, right)
 	d := decide(t, "reps", nil, s)
-	assert.Equal(t, "stay", d.Decision)
-	assert.Equal(t, "right", d.Extra)
+	assert.Equal(t, trade.Stay, d.Decision)
+	assert.Equal(t, trade.Right, d.Extra)
 }
 
 func TestATrialNeverCounts(t *testing.T) {
 	trial := did("2026-11-18", "bridge-long-hold", 1, 1, 60, func(_ *progress.Session, i *progress.Item) { i.Trial = true })
 	d := decide(t, "reps", nil, did("2026-11-12", "bridge", 1, 8, 3, nil), did("2026-11-17", "bridge", 1, 8, 3, nil), trial)
 	assert.Equal(t, "bridge", d.Version)
-	assert.Equal(t, "up", d.Decision)
+	assert.Equal(t, trade.Up, d.Decision)
 }
 
 func TestTheOrderOfTheLogDoesNotMatter(t *testing.T) {

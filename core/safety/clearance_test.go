@@ -11,6 +11,7 @@ import (
 
 	"restbend"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // Who may clear what, when, and for how long; the day is 20 November 2026. True means that the
@@ -20,16 +21,19 @@ func TestClearances(t *testing.T) {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	day := time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+	day := trade.On(2026, 11, 20)
 	yes, no := true, false
 	fusion := func(date string) []safety.Condition {
-		return []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: date}}
+		return []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay(date)}}
 	}
 	hip := func(date string) []safety.Condition {
-		return []safety.Condition{{Code: "hip-replacement", Side: "left", Date: date, Approach: "posterior"}}
+		return []safety.Condition{{Code: "hip-replacement", Side: "left", Date: trade.MustDay(date), Approach: "posterior"}}
 	}
 	pregnant := func(weeks int, date string) []safety.Condition {
-		return []safety.Condition{{Code: "pregnancy", Weeks: weeks, Date: date}}
+		return []safety.Condition{{Code: "pregnancy", Weeks: weeks, Date: trade.MustDay(date)}}
+	}
+	due := func(day string) []safety.Condition {
+		return []safety.Condition{{Code: "pregnancy", Due: trade.MustDay(day)}}
 	}
 	for _, c := range []struct {
 		say             string
@@ -55,7 +59,19 @@ func TestClearances(t *testing.T) {
 		{"a flag, through its last day", nil, []string{"fall-or-blow"}, "2026-11-01", "doctor", "2026-11-20", no},
 		{"a flag, the day after", nil, []string{"fall-or-blow"}, "2026-11-01", "doctor", "2026-11-19", yes},
 		{"written tomorrow", nil, []string{"fall-or-blow"}, "2026-11-21", "doctor", "", yes},
-		{"not a day", nil, []string{"fall-or-blow"}, "2026-13-40", "doctor", "", yes},
+		{"no day", nil, []string{"fall-or-blow"}, "", "doctor", "", yes},
+		{"a drooping face, physiotherapist", nil, []string{"face-arm-speech"}, "2026-11-19", "physiotherapist", "", yes},
+		{"a drooping face, doctor", nil, []string{"face-arm-speech"}, "2026-11-19", "doctor", "", no},
+		{"a headache, physiotherapist", nil, []string{"sudden-severe-headache"}, "2026-11-19", "physiotherapist", "", yes},
+		{"a headache, specialist", nil, []string{"sudden-severe-headache"}, "2026-11-19", "specialist", "", no},
+		{"a swollen calf, midwife", nil, []string{"calf-swelling"}, "2026-11-19", "midwife", "", yes},
+		{"a swollen calf, GP", nil, []string{"calf-swelling"}, "2026-11-19", "gp", "", no},
+		{"breathless, nurse", nil, []string{"sudden-breathless"}, "2026-11-19", "nurse", "", yes},
+		{"breathless, doctor", nil, []string{"sudden-breathless"}, "2026-11-19", "doctor", "", no},
+		{"a sign in pregnancy, midwife", nil, []string{"pregnancy-warning"}, "2026-11-19", "midwife", "", yes},
+		{"a sign in pregnancy, doctor", nil, []string{"pregnancy-warning"}, "2026-11-19", "doctor", "", no},
+		{"two flags, one covered by one who may", nil, []string{"fall-or-blow", "chest-pain"}, "2026-11-19", "physiotherapist", "", yes},
+		{"a month that is shorter: 31 May and six months is 30 November", nil, []string{"fall-or-blow"}, "2026-05-31", "doctor", "2099-01-01", no},
 
 		{"fusion, cleared after", fusion("2026-05-01"), nil, "2026-10-01", "physiotherapist", "", no},
 		{"fusion, cleared on the day", fusion("2026-07-01"), nil, "2026-07-01", "surgeon", "", no},
@@ -77,11 +93,31 @@ func TestClearances(t *testing.T) {
 		{"pregnancy, physiotherapist", pregnant(20, "2026-11-18"), nil, "2026-10-01", "physiotherapist", "", no},
 		{"pregnancy, friend", pregnant(20, "2026-11-18"), nil, "2026-10-01", "friend", "", yes},
 		{"pregnancy, cleared before it began", pregnant(8, "2026-11-18"), nil, "2026-08-01", "midwife", "", yes},
+		{"pregnancy, cleared the day it began", pregnant(8, "2026-11-18"), nil, "2026-09-23", "midwife", "", no},
+		{"pregnancy, cleared the day before", pregnant(8, "2026-11-18"), nil, "2026-09-22", "midwife", "", yes},
+		{"pregnancy by the due date", due("2027-03-01"), nil, "2026-10-01", "midwife", "", no},
+		{"due date, cleared before it began", due("2027-03-01"), nil, "2026-05-24", "midwife", "", yes},
+		{"due date, cleared the day it began", due("2027-03-01"), nil, "2026-05-25", "midwife", "", no},
+		{"due date, cleared more than six months ago holds to the due date", due("2026-12-20"), nil, "2026-04-01", "midwife", "", no},
+		{"a week after the due date", due("2026-11-13"), nil, "2026-10-01", "midwife", "", no},
+		{"eight days after the due date", due("2026-11-12"), nil, "2026-10-01", "midwife", "", yes},
+		{"a week after the due date, whatever was written", due("2026-11-12"), nil, "2026-10-01", "midwife", "2027-06-01", yes},
+		{"a due date and an earlier written end", due("2027-03-01"), nil, "2026-10-01", "midwife", "2026-11-19", yes},
+		{"week 42 is past", due("2026-10-30"), nil, "2026-11-19", "doctor", "", yes},
+		{"weeks counted: a week after term", pregnant(40, "2026-11-13"), nil, "2026-11-01", "doctor", "", no},
+		{"weeks counted: eight days after term", pregnant(40, "2026-11-12"), nil, "2026-11-01", "doctor", "", yes},
+		{"two fusions, cleared before the later one", append(fusion("2020-01-01"), fusion("2026-06-01")...), nil, "2026-05-01", "surgeon", "", yes},
+		{"two fusions, cleared after both", append(fusion("2020-01-01"), fusion("2026-06-01")...), nil, "2026-10-01", "surgeon", "", no},
+		{"an operation to come is read as today", fusion("2026-12-24"), nil, "2026-11-19", "surgeon", "", yes},
+		{"a year alone is its last day", fusion("2021"), nil, "2021-06-01", "surgeon", "", yes},
+		{"a year alone, cleared a year after", fusion("2021"), nil, "2022-12-31", "surgeon", "", no},
+		{"a year alone, cleared less than a year after", fusion("2021"), nil, "2022-12-30", "surgeon", "", yes},
+		{"a joint of six months when cleared", hip("2025-01-20"), nil, "2025-07-20", "surgeon", "2026-11-20", no},
 	} {
-		client := &safety.Client{Conditions: c.conditions, Clearances: []safety.Clearance{{Date: c.date, By: c.by, Until: c.until}}}
+		client := &safety.Client{Conditions: c.conditions, Clearances: []safety.Clearance{{Date: trade.MustDay(c.date), By: c.by, Until: trade.MustDay(c.until)}}}
 		client.Clearances[0].Covers = append(client.Clearances[0].Covers, c.flags...)
 		for _, code := range c.flags {
-			client.RedFlags = append(client.RedFlags, safety.Flag{Code: code, Since: "2026-01-10"})
+			client.RedFlags = append(client.RedFlags, safety.Flag{Code: code, Since: trade.MustDay("2026-01-10")})
 		}
 		for _, k := range c.conditions {
 			client.Clearances[0].Covers = append(client.Clearances[0].Covers, k.Code)
@@ -100,15 +136,15 @@ func TestContradictionsAreReadStrictly(t *testing.T) {
 	require.NoError(t, err)
 	verdict := func(slug string, k safety.Condition) string {
 		c := &safety.Client{Conditions: []safety.Condition{k}, Positions: map[string]string{"supine": "yes", "prone": "yes", "kneel": "yes", "hands": "yes", "side": "yes", "floor": "yes", "sit": "yes", "stand_free": "yes"},
-			Clearances: []safety.Clearance{{Date: "2026-11-19", By: "doctor", Covers: []string{k.Code}}}, Kit: []string{"pillow"}, Surfaces: []string{"mat", "chair", "wall", "counter"}}
-		s, err := safety.NewScreener(rules, cat, c, time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC))
+			Clearances: []safety.Clearance{{Date: trade.MustDay("2026-11-19"), By: "doctor", Covers: []string{k.Code}}}, Kit: []string{"pillow"}, Surfaces: []trade.Surface{"mat", "chair", "wall", "counter"}}
+		s, err := safety.NewScreener(rules, cat, c, trade.On(2026, 11, 20))
 		require.NoError(t, err)
 		r, ok := s.Screen(slug).Result(slug)
 		require.True(t, ok)
 		return fmt.Sprint(r.Verdict)
 	}
 	pregnant := func(weeks int, date string) safety.Condition {
-		return safety.Condition{Code: "pregnancy", Weeks: weeks, Date: date}
+		return safety.Condition{Code: "pregnancy", Weeks: weeks, Date: trade.MustDay(date)}
 	}
 	assert.Equal(t, "suits", verdict("prone-rest", pregnant(10, "2026-11-18")), "week 10")
 	for say, k := range map[string]safety.Condition{
@@ -120,8 +156,8 @@ func TestContradictionsAreReadStrictly(t *testing.T) {
 		assert.Equal(t, "leave-out", verdict("prone-rest", k), say)
 	}
 	no := false
-	broken := safety.Condition{Code: "osteoporosis", Fracture: &no, FractureDate: "2026-11-01", School: "graded"}
-	s, err := safety.NewScreener(rules, cat, &safety.Client{Conditions: []safety.Condition{broken}}, time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC))
+	broken := safety.Condition{Code: "osteoporosis", Fracture: &no, FractureDate: trade.MustDay("2026-11-01"), School: "graded"}
+	s, err := safety.NewScreener(rules, cat, &safety.Client{Conditions: []safety.Condition{broken}}, trade.On(2026, 11, 20))
 	require.NoError(t, err)
 	assert.NotNil(t, s.Referral(), "the date of a fracture means a fracture")
 }
@@ -132,7 +168,7 @@ func TestClearancesSayThroughWhichDay(t *testing.T) {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	hip := safety.Condition{Code: "hip-replacement", Side: "left", Date: "2025-01-01", Approach: "posterior"}
+	hip := safety.Condition{Code: "hip-replacement", Side: "left", Date: trade.MustDay("2025-01-01"), Approach: "posterior"}
 	for _, c := range []struct{ date, by, until, operated, through, why string }{
 		{"2025-07-01", "surgeon", "", "2025-01-01", "", ""},
 		{"2025-07-01", "surgeon", "", "2025-01-02", "2026-01-01", "ended on 2026-01-01"},
@@ -144,10 +180,10 @@ func TestClearancesSayThroughWhichDay(t *testing.T) {
 		{"", "surgeon", "", "2026-06-01", "", "day is missing"},
 		{"2026-11-21", "surgeon", "", "2026-06-01", "", "lies ahead"},
 	} {
-		hip.Date = c.operated
-		s, err := safety.NewScreener(rules, cat, &safety.Client{Conditions: []safety.Condition{hip}}, time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC))
+		hip.Date = trade.MustDay(c.operated)
+		s, err := safety.NewScreener(rules, cat, &safety.Client{Conditions: []safety.Condition{hip}}, trade.On(2026, 11, 20))
 		require.NoError(t, err)
-		through, why := s.Clears(&safety.Clearance{Date: c.date, By: c.by, Until: c.until, Covers: []string{"hip-replacement"}}, "hip-replacement")
+		through, why := s.Clears(&safety.Clearance{Date: trade.MustDay(c.date), By: c.by, Until: trade.MustDay(c.until), Covers: []string{"hip-replacement"}}, "hip-replacement")
 		got := ""
 		if !through.IsZero() {
 			got = through.Format(time.DateOnly)
@@ -165,21 +201,20 @@ func TestAFlagIsClearedAfterItWasRaised(t *testing.T) {
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
 	seen := func(flag safety.Flag, cleared string) bool {
-		s, err := safety.NewScreener(rules, cat, &safety.Client{RedFlags: []safety.Flag{flag}, Clearances: []safety.Clearance{{Date: cleared, By: "doctor", Covers: []string{flag.Code}}}}, time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC))
+		s, err := safety.NewScreener(rules, cat, &safety.Client{RedFlags: []safety.Flag{flag}, Clearances: []safety.Clearance{{Date: trade.MustDay(cleared), By: "doctor", Covers: []string{flag.Code}}}}, trade.On(2026, 11, 20))
 		require.NoError(t, err)
 		return s.Referral() != nil
 	}
 	const code = "saddle-numbness"
-	assert.True(t, seen(safety.Flag{Code: code, Since: "2026-11-10"}, "2026-11-09"), "an old note clears nothing new")
-	assert.False(t, seen(safety.Flag{Code: code, Since: "2026-11-10"}, "2026-11-10"))
+	assert.True(t, seen(safety.Flag{Code: code, Since: trade.MustDay("2026-11-10")}, "2026-11-09"), "an old note clears nothing new")
+	assert.False(t, seen(safety.Flag{Code: code, Since: trade.MustDay("2026-11-10")}, "2026-11-10"))
 	assert.True(t, seen(safety.Flag{Code: code}, "2026-11-19"), "without a day it was raised today")
 	assert.False(t, seen(safety.Flag{Code: code}, "2026-11-20"))
-	assert.True(t, seen(safety.Flag{Code: code, Since: "2027-01-01"}, "2026-11-19"), "a day ahead is today")
-	assert.True(t, seen(safety.Flag{Code: code, Since: "last week"}, "2026-11-19"), "no day is today")
+	assert.True(t, seen(safety.Flag{Code: code, Since: trade.MustDay("2027-01-01")}, "2026-11-19"), "a day ahead is today")
 
-	c := &safety.Client{RedFlags: []safety.Flag{{Code: code, Since: "2026-10-01"}, {Code: "fainting"}}}
-	c.Raise(code, "2026-11-20")
-	assert.Equal(t, []safety.Flag{{Code: "fainting"}, {Code: code, Since: "2026-11-20"}}, c.RedFlags, "raised anew it must be cleared anew")
+	c := &safety.Client{RedFlags: []safety.Flag{{Code: code, Since: trade.MustDay("2026-10-01")}, {Code: "fainting"}}}
+	c.Raise(code, trade.MustDay("2026-11-20"))
+	assert.Equal(t, []safety.Flag{{Code: "fainting"}, {Code: code, Since: trade.MustDay("2026-11-20")}}, c.RedFlags, "raised anew it must be cleared anew")
 	text, err := json.Marshal(c.RedFlags)
 	require.NoError(t, err)
 	assert.JSONEq(t, `["fainting", {"code": "saddle-numbness", "since": "2026-11-20"}]`, string(text))

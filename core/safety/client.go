@@ -5,10 +5,12 @@ import (
 	"slices"
 
 	"gopkg.in/yaml.v3"
+
+	"restbend/core/trade"
 )
 
 // Client is what a verdict depends on. The field names are those of the exchange format;
-// dates are ISO days.
+// dates are days of the calendar.
 type Client struct {
 	Format      string             `json:"format"`
 	Name        string             `json:"name,omitempty"`
@@ -25,7 +27,7 @@ type Client struct {
 	RedFlags    []Flag             `json:"red_flags,omitzero"`
 	Clearances  []Clearance        `json:"clearances,omitzero"`
 	Kit         []string           `json:"kit,omitzero"`
-	Surfaces    []string           `json:"surfaces,omitzero"`
+	Surfaces    []trade.Surface    `json:"surfaces,omitzero"`
 	Aims        map[string]float64 `json:"aims,omitempty"`
 	Tasks       []string           `json:"tasks,omitzero"`
 	Schools     Schools            `json:"schools,omitzero"`
@@ -37,26 +39,29 @@ type Client struct {
 	Levels      map[string]string  `json:"levels,omitempty"`
 	Overrides   []Override         `json:"overrides,omitzero"`
 
+	// What changed by the history of the record; it is kept there and no part of the document.
+	Changed []Changed `json:"-"`
+
 	// What the instructor writes down and no verdict reads.
 	History         string      `json:"history,omitempty"`
 	Operations      []Operation `json:"operations,omitzero"`
 	Confidence      *int        `json:"confidence,omitempty"` // 0 to 10
 	SessionsPerWeek int         `json:"sessions_per_week,omitempty"`
 	Consent         *Consent    `json:"consent,omitempty"`
-	NextReview      string      `json:"next_review,omitempty"`
+	NextReview      trade.Day   `json:"next_review,omitzero"`
 	Notes           string      `json:"notes,omitempty"`
 }
 
 // Flag is a red flag with the day it was raised; without one it counts as raised today. As a
 // document it is its code, or {"code", "since"}.
 type Flag struct {
-	Code  string `json:"code" yaml:"code"`
-	Since string `json:"since,omitempty" yaml:"since"`
+	Code  string    `json:"code" yaml:"code"`
+	Since trade.Day `json:"since,omitzero" yaml:"since"`
 }
 
 // MarshalJSON writes a flag without a day as its code.
 func (f Flag) MarshalJSON() ([]byte, error) {
-	if f.Since == "" {
+	if f.Since.IsZero() {
 		return json.Marshal(f.Code)
 	}
 	type plain Flag
@@ -90,59 +95,80 @@ func (c *Client) Raised(code string) bool {
 }
 
 // Raise records a red flag of a day; one that was there before, cleared or not, is raised anew.
-func (c *Client) Raise(code, day string) {
+func (c *Client) Raise(code string, day trade.Day) {
 	c.RedFlags = append(slices.DeleteFunc(slices.Clone(c.RedFlags), func(f Flag) bool { return f.Code == code }), Flag{code, day})
+}
+
+// Changed is a day on which the record of a client changed in what exercise depends on.
+type Changed struct {
+	Day  trade.Day
+	What string
 }
 
 // Operation is one past operation.
 type Operation struct {
-	What string `json:"what"`
-	Date string `json:"date,omitempty"`
+	What string    `json:"what"`
+	Date trade.Day `json:"date,omitzero"`
 }
 
 // Consent to keep these data, with its day.
 type Consent struct {
-	Date string `json:"date"`
-	Note string `json:"note,omitempty"`
+	Date trade.Day `json:"date"`
+	Note string    `json:"note,omitempty"`
 }
 
 // Condition is one recorded condition with its details.
 type Condition struct {
-	Code         string   `json:"code" yaml:"code"`
-	Phase        string   `json:"phase,omitempty" yaml:"phase"`
-	ProvokedBy   []string `json:"provoked_by,omitempty" yaml:"provoked_by"`
-	Side         string   `json:"side,omitempty" yaml:"side"`
-	Preference   string   `json:"preference,omitempty" yaml:"preference"`
-	School       string   `json:"school,omitempty" yaml:"school"`
-	Fracture     *bool    `json:"vertebral_fracture,omitempty" yaml:"vertebral_fracture"`
-	FractureDate string   `json:"fracture_date,omitempty" yaml:"fracture_date"`
-	Region       string   `json:"region,omitempty" yaml:"region"`
-	Convex       string   `json:"convex,omitempty" yaml:"convex"`
-	Degrees      float64  `json:"degrees,omitempty" yaml:"degrees"`
-	Progressing  *bool    `json:"progressing,omitempty" yaml:"progressing"`
-	Brace        *bool    `json:"brace,omitempty" yaml:"brace"`
-	Date         string   `json:"date,omitempty" yaml:"date"`
-	Levels       string   `json:"levels,omitempty" yaml:"levels"`
-	Grade        int      `json:"grade,omitempty" yaml:"grade"`
-	Weeks        int      `json:"weeks,omitempty" yaml:"weeks"`
-	Approach     string   `json:"approach,omitempty" yaml:"approach"`
-	Controlled   *bool    `json:"controlled,omitempty" yaml:"controlled"`
+	Code         string     `json:"code" yaml:"code"`
+	Phase        string     `json:"phase,omitempty" yaml:"phase"`
+	ProvokedBy   []string   `json:"provoked_by,omitempty" yaml:"provoked_by"`
+	Side         trade.Side `json:"side,omitempty" yaml:"side"`
+	Preference   string     `json:"preference,omitempty" yaml:"preference"`
+	School       string     `json:"school,omitempty" yaml:"school"`
+	Fracture     *bool      `json:"vertebral_fracture,omitempty" yaml:"vertebral_fracture"`
+	FractureDate trade.Day  `json:"fracture_date,omitzero" yaml:"fracture_date"`
+	Region       string     `json:"region,omitempty" yaml:"region"`
+	Convex       trade.Side `json:"convex,omitempty" yaml:"convex"`
+	Degrees      float64    `json:"degrees,omitempty" yaml:"degrees"`
+	Progressing  *bool      `json:"progressing,omitempty" yaml:"progressing"`
+	Brace        *bool      `json:"brace,omitempty" yaml:"brace"`
+	Date         trade.Day  `json:"date,omitzero" yaml:"date"`
+	Due          trade.Day  `json:"due,omitzero" yaml:"due"` // of a pregnancy
+	Levels       string     `json:"levels,omitempty" yaml:"levels"`
+	Grade        int        `json:"grade,omitempty" yaml:"grade"`
+	Weeks        int        `json:"weeks,omitempty" yaml:"weeks"`
+	Approach     string     `json:"approach,omitempty" yaml:"approach"`
+	Controlled   *bool      `json:"controlled,omitempty" yaml:"controlled"`
 }
 
 // Pain on a scale of 0 to 10.
 type Pain struct {
-	Now       float64 `json:"now"`
-	Worst     float64 `json:"worst_24h"`
-	StopAbove float64 `json:"stop_above,omitempty"`
+	Now       float64   `json:"now"`
+	Worst     float64   `json:"worst_24h"`
+	StopAbove float64   `json:"stop_above,omitempty"`
+	On        trade.Day `json:"on,omitzero"` // the day of Now; without one it counts as today's
 }
 
 // Clearance is a clinician's record; it covers named conditions or red flags until a day.
 type Clearance struct {
-	Date   string   `json:"date"`
-	By     string   `json:"by"`
-	Covers []string `json:"covers"`
-	Limits string   `json:"limits,omitempty"`
-	Until  string   `json:"until,omitempty"` // default six months
+	Date   trade.Day `json:"date"`
+	By     string    `json:"by"`
+	Covers []string  `json:"covers"`
+	Limits string    `json:"limits,omitempty"`
+	Until  trade.Day `json:"until,omitzero"` // default six months
+
+	// Forbids is what the words in Limits forbid: slugs of versions, families or aims, picked by
+	// the instructor while reading them. Confirmed are the items held against them, once each.
+	Forbids   []string    `json:"forbids,omitempty"`
+	Confirmed []Confirmed `json:"confirmed,omitempty"`
+}
+
+// Confirmed is one exercise held against a clinician's words.
+type Confirmed struct {
+	Version string    `json:"version"`
+	Allowed bool      `json:"allowed"`
+	By      string    `json:"by,omitempty"`
+	On      trade.Day `json:"on,omitzero"`
 }
 
 // Schools are the client's choices where practice differs.
@@ -156,17 +182,17 @@ type Schools struct {
 
 // Today is what was checked at the start of the session.
 type Today struct {
-	Date      string `json:"date,omitempty"`
-	SIJSide   string `json:"sij_side,omitempty"`
-	TightTurn string `json:"tight_turn,omitempty"`
-	ClockWeak []int  `json:"clock_weak,omitempty"`
+	Date      trade.Day  `json:"date,omitzero"`
+	SIJSide   trade.Side `json:"sij_side,omitempty"`
+	TightTurn trade.Side `json:"tight_turn,omitempty"`
+	ClockWeak []int      `json:"clock_weak,omitempty"`
 }
 
 // Override lifts one leave-out for one client, with a reason, until a day.
 type Override struct {
-	Version string `json:"version"`
-	Reason  string `json:"reason"`
-	Until   string `json:"until"`
+	Version string    `json:"version"`
+	Reason  string    `json:"reason"`
+	Until   trade.Day `json:"until"`
 }
 
 // defaults of the format when kit and surfaces are absent.
@@ -177,7 +203,7 @@ func (c *Client) Owns() []string {
 	if c.Kit == nil && c.Surfaces == nil {
 		return defaultOwned
 	}
-	return append(append([]string{}, c.Surfaces...), c.Kit...)
+	return append(trade.Words(c.Surfaces), c.Kit...)
 }
 
 // Position is the confirmed answer; absent counts as no, standing as held.

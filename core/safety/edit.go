@@ -5,6 +5,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
+	"restbend/core/trade"
 )
 
 // Change is a practice's own value for one limit: degrees, centimetres, shares or a share
@@ -172,7 +174,7 @@ type Difference struct {
 // Compare holds two screenings of the same client with the same catalogue against each
 // other.
 func Compare(before, after *Screener) (d Difference) {
-	rank := map[string]int{Suits: 0, Adapt: 1, LeaveOut: 2, ReferFirst: 3}
+	rank := map[trade.Verdict]int{trade.Suits: 0, trade.Adapt: 1, trade.LeaveOut: 2, trade.ReferFirst: 3}
 	a, b := before.Verdicts(), after.Verdicts()
 	for i, v := range after.cat.Versions {
 		switch {

@@ -7,6 +7,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 )
 
 // has tells whether one of some props is there, or something soft from the household does.
@@ -39,7 +40,7 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 
 // places ranks where a version is done, nearest to the floor's purpose first
 // (domain/03: bed, chair, counter, wall).
-var places = []string{"mat", "bed", "chair", "counter", "wall"}
+var places = []trade.Surface{trade.Mat, trade.Bed, trade.Chair, trade.Counter, trade.Wall}
 
 func placeRank(v *catalogue.Version) int {
 	best := len(places)

@@ -12,9 +12,10 @@ import (
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
-var strictness = map[string]int{safety.Suits: 0, safety.Adapt: 1, safety.LeaveOut: 2, safety.ReferFirst: 3}
+var strictness = map[string]int{string(trade.Suits): 0, string(trade.Adapt): 1, string(trade.LeaveOut): 2, string(trade.ReferFirst): 3}
 
 func ptr[T any](v T) *T { return &v }
 
@@ -28,10 +29,10 @@ func condition(t *rapid.T) safety.Condition {
 	}
 	pick := func(label string, of ...string) string { return rapid.SampledFrom(append(of, "")).Draw(t, label) }
 	c := safety.Condition{Code: rapid.SampledFrom(codes).Draw(t, "code")}
-	c.Phase, c.Side, c.School = pick("phase", "acute", "persistent"), pick("side", "left", "right"), pick("school", "strict", "graded")
-	c.Region, c.Date = pick("region", "lumbar", "thoracic", "cervical"), pick("date", "2025-01-05", "2026-11-01")
-	c.Convex, c.Approach = pick("convex", "left", "right"), pick("approach", "posterior", "anterior", "unknown")
-	c.Preference, c.FractureDate = pick("preference", "none", "unknown"), pick("fracture date", "2025-03-01", "2026-11-01")
+	c.Phase, c.Side, c.School = pick("phase", "acute", "persistent"), trade.Side(pick("side", "left", "right")), pick("school", "strict", "graded")
+	c.Region, c.Date = pick("region", "lumbar", "thoracic", "cervical"), trade.MustDay(pick("date", "2025-01-05", "2026-11-01"))
+	c.Convex, c.Approach = trade.Side(pick("convex", "left", "right")), pick("approach", "posterior", "anterior", "unknown")
+	c.Preference, c.FractureDate = pick("preference", "none", "unknown"), trade.MustDay(pick("fracture date", "2025-03-01", "2026-11-01"))
 	c.ProvokedBy = rapid.SliceOfDistinct(rapid.SampledFrom([]string{"flexion", "extension", "rotation", "side-bend"}), func(s string) string { return s }).Draw(t, "provoked")
 	flag := func(label string) *bool {
 		if rapid.Bool().Draw(t, label+" known") {
@@ -53,16 +54,16 @@ func client(t *rapid.T, max int) *safety.Client {
 	for _, p := range []string{"floor", "supine", "prone", "kneel", "hands", "side_left", "side_right", "stand_free"} {
 		c.Positions[p] = rapid.SampledFrom([]string{"yes", "yes", "yes", "no", "help", "unconfirmed"}).Draw(t, p)
 	}
-	c.Today.SIJSide = rapid.SampledFrom([]string{"", "left", "right", "even"}).Draw(t, "jammed")
+	c.Today.SIJSide = trade.Side(rapid.SampledFrom([]string{"", "left", "right", "even"}).Draw(t, "jammed"))
 	if rapid.IntRange(0, 3).Draw(t, "cleared") > 0 {
-		all := safety.Clearance{Date: "2026-10-01", By: "physiotherapist"}
+		all := safety.Clearance{Date: trade.MustDay("2026-10-01"), By: "physiotherapist"}
 		for _, k := range c.Conditions {
 			all.Covers = append(all.Covers, k.Code)
 		}
 		c.Clearances = []safety.Clearance{all}
 	}
 	if rapid.IntRange(0, 3).Draw(t, "poor") == 0 {
-		c.Surfaces, c.Kit = []string{"chair", "bed"}, []string{"towel"}
+		c.Surfaces, c.Kit = []trade.Surface{"chair", "bed"}, []string{"towel"}
 	}
 	return c
 }
@@ -80,14 +81,14 @@ func TestOverridesNeverLiftReferFirst(t *testing.T) {
 		require.NoError(t, err)
 		with := *c
 		for _, v := range cat.Versions {
-			with.Overrides = append(with.Overrides, safety.Override{Version: v.Slug, Reason: "tried", Until: "2027-01-01"})
+			with.Overrides = append(with.Overrides, safety.Override{Version: v.Slug, Reason: "tried", Until: trade.MustDay("2027-01-01")})
 		}
 		over, err := safety.NewScreener(rules, cat, &with, today)
 		require.NoError(t, err)
 		a, b := plain.Screen(), over.Screen()
 		for i := range a.Results {
 			x, y := a.Results[i], b.Results[i]
-			if x.Verdict != y.Verdict || y.Overridden != (y.Verdict == safety.LeaveOut) {
+			if x.Verdict != y.Verdict || y.Overridden != (y.Verdict == trade.LeaveOut) {
 				t.Fatalf("%s: %s, with an override %s, overridden %v", x.Version, x.Verdict, y.Verdict, y.Overridden)
 			}
 		}
@@ -106,7 +107,7 @@ func TestAddingAConditionNeverLoosens(t *testing.T) {
 		require.NoError(t, err)
 		a, b := before.Screen(), after.Screen()
 		for i := range a.Results {
-			if strictness[b.Results[i].Verdict] < strictness[a.Results[i].Verdict] {
+			if strictness[string(b.Results[i].Verdict)] < strictness[string(a.Results[i].Verdict)] {
 				t.Fatalf("%s went from %s to %s with %+v", a.Results[i].Version, a.Results[i].Verdict, b.Results[i].Verdict, more.Conditions)
 			}
 		}
@@ -146,11 +147,11 @@ func TestMirroringTheClientMirrorsEveryVerdict(t *testing.T) {
 		m := *c
 		m.Conditions = slices.Clone(c.Conditions)
 		for i := range m.Conditions {
-			m.Conditions[i].Side = other[m.Conditions[i].Side]
-			m.Conditions[i].Convex = other[m.Conditions[i].Convex]
+			m.Conditions[i].Side = trade.Side(other[string(m.Conditions[i].Side)])
+			m.Conditions[i].Convex = trade.Side(other[string(m.Conditions[i].Convex)])
 		}
-		if side, ok := other[c.Today.SIJSide]; ok {
-			m.Today.SIJSide = side
+		if side, ok := other[string(c.Today.SIJSide)]; ok {
+			m.Today.SIJSide = trade.Side(side)
 		}
 		m.Positions = map[string]string{}
 		for k, v := range c.Positions {
@@ -170,7 +171,7 @@ func TestMirroringTheClientMirrorsEveryVerdict(t *testing.T) {
 				t.Fatalf("%s: %s, mirrored %s", v.Slug, a.Results[i].Verdict, b.Results[i].Verdict)
 			}
 			for side, want := range a.Results[i].Sides {
-				if got := b.Results[i].Sides[other[side]]; got != want {
+				if got := b.Results[i].Sides[trade.Side(other[string(side)])]; got != want {
 					t.Fatalf("%s %s: %s, mirrored %s", v.Slug, side, want, got)
 				}
 			}
@@ -181,11 +182,11 @@ func TestMirroringTheClientMirrorsEveryVerdict(t *testing.T) {
 // easesClear fails unless the ease that is named for a side brings every quantity found too
 // large on that side within its limit, all by itself.
 func easesClear(t *rapid.T, v *catalogue.Version, r *safety.Result) {
-	if r.Verdict != safety.Adapt || r.Use != r.Version {
+	if r.Verdict != trade.Adapt || r.Use != r.Version {
 		return
 	}
 	for side, verdict := range r.Sides {
-		if (r.EaseFor(side) != "") != (verdict == safety.Adapt) {
+		if (r.EaseFor(side) != "") != (verdict == trade.Adapt) {
 			t.Fatalf("%s %s is %s with the ease %q", r.Version, side, verdict, r.EaseFor(side))
 		}
 	}
@@ -222,19 +223,19 @@ func TestAdaptsSwapsAndFindingsAreSound(t *testing.T) {
 		sc := s.Screen()
 		for _, r := range sc.Results {
 			v, _ := cat.Version(r.Version)
-			if r.Verdict == safety.Adapt && r.Use != r.Version {
+			if r.Verdict == trade.Adapt && r.Use != r.Version {
 				use, _ := sc.Result(r.Use)
 				w, _ := cat.Version(r.Use)
-				if use.Verdict != safety.Suits || w.Family != v.Family || (w.Branch == v.Branch && w.Rung > v.Rung) {
+				if use.Verdict != trade.Suits || w.Family != v.Family || (w.Branch == v.Branch && w.Rung > v.Rung) {
 					t.Fatalf("%s adapts to %s, which is %s", r.Version, r.Use, use.Verdict)
 				}
 			}
-			if r.Verdict == safety.Adapt && r.Use == r.Version && len(r.Eases) == 0 {
+			if r.Verdict == trade.Adapt && r.Use == r.Version && len(r.Eases) == 0 {
 				t.Fatalf("%s adapts to itself without an ease", r.Version)
 			}
 			easesClear(t, v, &r)
 			for _, w := range r.Swaps {
-				if x, _ := sc.Result(w); x.Verdict != safety.Suits {
+				if x, _ := sc.Result(w); x.Verdict != trade.Suits {
 					t.Fatalf("%s swaps to %s, which is %s", r.Version, w, x.Verdict)
 				}
 			}
@@ -268,22 +269,22 @@ func TestReferralAndClearance(t *testing.T) {
 	}
 	for _, f := range rules.RedFlags {
 		c := able()
-		c.RedFlags = []safety.Flag{{Code: f.Code, Since: "2026-10-15"}}
+		c.RedFlags = []safety.Flag{{Code: f.Code, Since: trade.MustDay("2026-10-15")}}
 		r := refer(c)
 		require.NotNil(t, r, f.Code)
 		assert.Equal(t, f.Urgent, r.Urgent, f.Code)
-		c.Clearances = []safety.Clearance{{Date: "2026-11-01", By: "doctor", Covers: []string{f.Code}}}
+		c.Clearances = []safety.Clearance{{Date: trade.MustDay("2026-11-01"), By: "doctor", Covers: []string{f.Code}}}
 		assert.Nil(t, refer(c), f.Code)
-		c.Clearances[0].Date = "2026-04-01" // longer ago than six months
+		c.Clearances[0].Date = trade.MustDay("2026-04-01") // longer ago than six months
 		assert.NotNil(t, refer(c), f.Code)
 	}
 	fused := able()
-	fused.Conditions = []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: "2025-02-10"}}
-	fused.Clearances = []safety.Clearance{{Date: "2026-01-01", By: "surgeon", Covers: []string{"spinal-fusion"}, Until: "2026-11-19"}}
+	fused.Conditions = []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay("2025-02-10")}}
+	fused.Clearances = []safety.Clearance{{Date: trade.MustDay("2026-01-01"), By: "surgeon", Covers: []string{"spinal-fusion"}, Until: trade.MustDay("2026-11-19")}}
 	assert.NotNil(t, refer(fused), "expired yesterday")
-	fused.Clearances[0].Until = "2026-11-20"
+	fused.Clearances[0].Until = trade.MustDay("2026-11-20")
 	assert.Nil(t, refer(fused))
-	fused.Conditions[0].Date = ""
+	fused.Conditions[0].Date = trade.Day{}
 	assert.NotNil(t, refer(fused), "undated counts as fresh")
 }
 
@@ -291,20 +292,20 @@ func TestOverrideIsShownAndNeverLiftsReferral(t *testing.T) {
 	rules, cat := load(t)
 	c := able()
 	c.Conditions = []safety.Condition{{Code: "stenosis"}}
-	c.Overrides = []safety.Override{{Version: "prone-on-elbows", Reason: "agreed with the clinician", Until: "2026-12-01"}}
+	c.Overrides = []safety.Override{{Version: "prone-on-elbows", Reason: "agreed with the clinician", Until: trade.MustDay("2026-12-01")}}
 	result := func() *safety.Result {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		r, _ := s.Screen().Result("prone-on-elbows")
 		return r
 	}
-	assert.Equal(t, safety.LeaveOut, result().Verdict)
+	assert.Equal(t, trade.LeaveOut, result().Verdict)
 	assert.True(t, result().Overridden)
-	c.Overrides[0].Until = "2026-11-19"
+	c.Overrides[0].Until = trade.MustDay("2026-11-19")
 	assert.False(t, result().Overridden, "expired")
-	c.Overrides[0].Until = "2026-12-01"
+	c.Overrides[0].Until = trade.MustDay("2026-12-01")
 	c.RedFlags = []safety.Flag{{Code: "fainting"}}
-	assert.Equal(t, safety.ReferFirst, result().Verdict)
+	assert.Equal(t, trade.ReferFirst, result().Verdict)
 	assert.False(t, result().Overridden)
 }
 
@@ -316,7 +317,7 @@ func TestBedBeforeMatWhenTheFloorNeedsHelp(t *testing.T) {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		r, _ := s.Screen("bridge").Result("bridge")
-		assert.Equal(t, want, r.Surface, floor)
+		assert.Equal(t, trade.Surface(want), r.Surface, floor)
 	}
 }
 
@@ -337,7 +338,7 @@ func TestComfortIsNeverRequired(t *testing.T) {
 	rules, cat := load(t)
 	screen := func(kit []string) *safety.Screening {
 		c := able()
-		c.Surfaces, c.Kit = []string{"mat", "chair", "bed"}, kit
+		c.Surfaces, c.Kit = []trade.Surface{"mat", "chair", "bed"}, kit
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		return s.Screen()
@@ -346,8 +347,8 @@ func TestComfortIsNeverRequired(t *testing.T) {
 	said := 0
 	for i := range bare.Results {
 		a, b := &bare.Results[i], &soft.Results[i]
-		if b.Verdict == safety.Suits {
-			assert.Equal(t, safety.Suits, a.Verdict, a.Version)
+		if b.Verdict == trade.Suits {
+			assert.Equal(t, trade.Suits, a.Verdict, a.Version)
 		}
 		for _, f := range a.Findings {
 			for _, k := range []string{"needs a pillow", "needs a towel", "needs a cushion", "needs a mat"} {
@@ -373,18 +374,18 @@ func TestABedVariantIsJudgedOnTheBed(t *testing.T) {
 	rules, cat := load(t)
 	for _, c := range []struct {
 		floor    string
-		surfaces []string
+		surfaces []trade.Surface
 		surface  string
 	}{
-		{"no", []string{"bed"}, "bed"},
-		{"yes", []string{"mat", "chair"}, "mat"},
+		{"no", []trade.Surface{"bed"}, "bed"},
+		{"yes", []trade.Surface{"mat", "chair"}, "mat"},
 	} {
 		client := able()
 		client.Positions["floor"], client.Surfaces, client.Kit = c.floor, c.surfaces, []string{"cushion"}
 		s, err := safety.NewScreener(rules, cat, client, today)
 		require.NoError(t, err)
 		r, _ := s.Screen("imprint-calves-on-chair").Result("imprint-calves-on-chair")
-		assert.Equal(t, safety.Suits, r.Verdict, "%v: %v", c.surfaces, r.Findings)
-		assert.Equal(t, c.surface, r.Surface)
+		assert.Equal(t, trade.Suits, r.Verdict, "%v: %v", c.surfaces, r.Findings)
+		assert.Equal(t, trade.Surface(c.surface), r.Surface)
 	}
 }

@@ -10,18 +10,16 @@ func (s *Screener) Referral() *Referral {
 	ref := &Referral{}
 	var reasons []string
 	for _, f := range s.client.RedFlags {
-		since, ok := day(f.Since)
-		if !ok || since.After(s.today) {
+		since := f.Since
+		if since.IsZero() || since.After(s.today) {
 			since = s.today
 		}
 		if s.ClearedSince(f.Code, since) {
 			continue
 		}
 		ref.Flags = append(ref.Flags, f.Code)
-		for _, rf := range s.rules.RedFlags {
-			if rf.Code == f.Code && rf.Urgent {
-				ref.Urgent = true
-			}
+		if rf, ok := s.rules.Flag(f.Code); ok && rf.Urgent {
+			ref.Urgent = true
 		}
 	}
 	for i := range s.client.Conditions {
@@ -39,6 +37,7 @@ func (s *Screener) Referral() *Referral {
 	if ref.Flags == nil {
 		return nil
 	}
+	ref.Do = s.rules.Act(ref.Flags...)
 	ref.Say = "See a clinician before exercising"
 	if ref.Urgent {
 		ref.Say = "Urgent medical help now"
@@ -49,13 +48,18 @@ func (s *Screener) Referral() *Referral {
 	return ref
 }
 
+// refers tells whether a rule asks for a clinician now: until a day is long enough ago, which
+// nothing lifts; until a clearance; or always, where it says neither.
 func (s *Screener) refers(k *Condition, r *Refer) bool {
 	if r.Weeks > 0 {
-		d, ok := day(k.detail(r.Date))
-		if !ok && r.Date == "date" && k.Weeks > 0 {
+		at := k.Date
+		if r.Date == "fracture_date" {
+			at = k.FractureDate
+		}
+		if at.IsZero() && r.Date == "date" && k.Weeks > 0 {
 			return k.Weeks < r.Weeks
 		}
-		return !ok || s.today.Before(d.AddDate(0, 0, 7*r.Weeks))
+		return at.IsZero() || s.today.Before(at.AddDays(7*r.Weeks))
 	}
-	return r.Clearance && !s.cleared(k)
+	return !r.Clearance || !s.cleared(k)
 }

@@ -10,11 +10,11 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"gopkg.in/yaml.v3"
 
 	"restbend/core/body"
+	"restbend/core/trade"
 )
 
 // Rules is the limits file: what every condition forbids.
@@ -22,6 +22,7 @@ type Rules struct {
 	Conditions []Rule    `yaml:"conditions"`
 	Positions  []Needs   `yaml:"positions"`
 	RedFlags   []RedFlag `yaml:"red_flags"`
+	Clearing   Clearing  `yaml:"clearing"`
 	Cautions   []string  `yaml:"cautions"`
 }
 
@@ -84,6 +85,39 @@ type RedFlag struct {
 	Code   string `yaml:"code"`
 	Urgent bool   `yaml:"urgent"`
 	Ask    string `yaml:"ask"`
+	Do     string `yaml:"do"` // what to do when it is there
+}
+
+// Flag finds a red flag.
+func (r *Rules) Flag(code string) (*RedFlag, bool) {
+	for i := range r.RedFlags {
+		if r.RedFlags[i].Code == code {
+			return &r.RedFlags[i], true
+		}
+	}
+	return nil, false
+}
+
+// Act says what to do about red flags and signs of the log, urgent ones first, each sentence
+// once.
+func (r *Rules) Act(codes ...string) (do []string) {
+	for _, urgent := range []bool{true, false} {
+		for _, code := range codes {
+			say := ""
+			if f, ok := r.Flag(code); ok && f.Urgent == urgent {
+				say = f.Do
+			}
+			for _, s := range r.Clearing.Signs {
+				if s.Code == code && s.Urgent == urgent {
+					say = s.Do
+				}
+			}
+			if say != "" && !slices.Contains(do, say) {
+				do = append(do, say)
+			}
+		}
+	}
+	return do
 }
 
 // ParseRules reads a limits file.
@@ -107,7 +141,7 @@ func ParseRules(data []byte) (*Rules, error) {
 			}
 		}
 	}
-	return r, nil
+	return r, r.Clearing.prepare()
 }
 
 // Rule returns a condition's rule.
@@ -137,25 +171,16 @@ func (l *Limit) allowed(quantity string) float64 {
 	return math.Max(postureNoise, l.Share*body.Ranges[region][i])
 }
 
-var bothSides = []string{"left", "right"}
-
 // only is a recorded side, or both when it is not recorded.
-func only(side string) []string {
-	if slices.Contains(bothSides, side) {
-		return []string{side}
+func only(side trade.Side) []string {
+	if side.One() {
+		return []string{string(side)}
 	}
-	return bothSides
+	return trade.Words(trade.BothSides[:])
 }
 
-func others(sides []string) []string {
-	if len(sides) != 1 {
-		return sides
-	}
-	if sides[0] == "left" {
-		return []string{"right"}
-	}
-	return []string{"left"}
-}
+// others is the side across from a recorded one, or both.
+func others(side trade.Side) []string { return only(side.Other()) }
 
 // expand replaces what stands in braces by the condition's details; a missing detail
 // stands for all of them: {side} and {other} the recorded side and the other one,
@@ -174,15 +199,15 @@ func expand(quantity string, c *Condition, today *Today) []string {
 	case "thoracolumbar":
 		regions = []string{"lumbar", "thoracic"}
 	}
-	free := others(only(today.SIJSide))
-	if today.SIJSide == "even" {
+	free := others(today.SIJSide)
+	if today.SIJSide == trade.Even {
 		free = nil
 	}
 	out := []string{quantity}
 	for _, fill := range []struct {
 		key    string
 		values []string
-	}{{"{side}", only(c.Side)}, {"{other}", others(only(c.Side))}, {"{convex}", only(c.Convex)}, {"{concave}", others(only(c.Convex))}, {"{free}", free}, {"{region}", regions}} {
+	}{{"{side}", only(c.Side)}, {"{other}", others(c.Side)}, {"{convex}", only(c.Convex)}, {"{concave}", others(c.Convex)}, {"{free}", free}, {"{region}", regions}} {
 		var next []string
 		for _, q := range out {
 			if !strings.Contains(q, fill.key) {
@@ -241,15 +266,15 @@ func (c *Condition) detail(name string) string {
 		}
 		return text(c.Controlled)
 	case "date":
-		return c.Date
+		return c.Date.String()
 	case "fracture_date":
-		return c.FractureDate
+		return c.FractureDate.String()
 	case "side":
-		return c.Side
+		return string(c.Side)
 	case "region":
 		return c.Region
 	case "convex":
-		return c.Convex
+		return string(c.Convex)
 	}
 	return ""
 }
@@ -263,14 +288,11 @@ func (c *Condition) number(name string, s *Screener) (v float64, ok bool) {
 	case "grade":
 		return float64(c.Grade), c.Grade > 0
 	case "weeks":
-		since, dated := day(c.Date)
-		switch {
-		case dated && c.Code != "pregnancy":
-			return s.today.Sub(since).Hours() / (24 * 7), true
-		case dated && c.Weeks > 0 && !since.After(s.today):
-			return float64(c.Weeks) + s.today.Sub(since).Hours()/(24*7), true
-		case c.Code == "pregnancy" && c.Weeks > 0: // nobody knows when they were counted
-			return max(float64(c.Weeks), undatedWeeks), true
+		if weeks, known := s.pregnantWeeks(c); known {
+			return weeks, true
+		}
+		if !c.Date.IsZero() {
+			return float64(s.today.Since(c.Date)) / 7, true
 		}
 		return float64(c.Weeks), c.Weeks > 0
 	case "one_leg_s":
@@ -313,10 +335,4 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 		}
 	}
 	return true
-}
-
-// day parses an ISO day; ok is false when it is missing.
-func day(s string) (time.Time, bool) {
-	t, err := time.Parse(time.DateOnly, s)
-	return t, err == nil
 }

@@ -10,14 +10,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
 // A limits file with a mistake is refused with the place of the mistake.
 func TestLimitsFileMistakes(t *testing.T) {
 	for file, want := range map[string]string{
-		"conditions: [{code: a, limits: [{quantity: lumbar.flexion, max: 3}]}]":                          "a: a limit needs quantity, reason and source",
-		"conditions: [{code: a, limits: [{quantity: moment, share: 0.5, reason: r, source: s}]}]":        "moment has no normal range",
-		"conditions: [{code: a, limit: []}]":                                                             "field limit not found",
+		"conditions: [{code: a, limits: [{quantity: lumbar.flexion, max: 3}]}]":                   "a: a limit needs quantity, reason and source",
+		"conditions: [{code: a, limits: [{quantity: moment, share: 0.5, reason: r, source: s}]}]": "moment has no normal range",
+		"conditions: []":                     "clearing needs",
+		"conditions: [{code: a, limit: []}]": "field limit not found",
 		"conditions: [{code: a, limits: [{quantity: lumbar.flexion, max: many, reason: r, source: s}]}]": "line 1",
 	} {
 		_, err := safety.ParseRules([]byte(file))
@@ -47,7 +49,14 @@ func TestEveryCodeIsComputed(t *testing.T) {
 		}
 	}
 	assert.Len(t, rules.Conditions, 25)
-	assert.Len(t, rules.RedFlags, 14)
+	for _, f := range rules.RedFlags {
+		assert.NotEmpty(t, f.Ask, f.Code)
+		assert.NotEmpty(t, rules.Act(f.Code), "what to do about %s", f.Code)
+		assert.NotEmpty(t, rules.Clearers(f.Code), f.Code)
+	}
+	for _, s := range rules.Clearing.Signs {
+		assert.NotEmpty(t, rules.Act(s.Code), "what to do about %s", s.Code)
+	}
 	assert.Len(t, rules.Cautions, 4)
 }
 
@@ -138,7 +147,7 @@ func TestNotes(t *testing.T) {
 	for _, r := range s.Screen().Results {
 		v, _ := cat.Version(r.Version)
 		if v.Quantities["needs.supine"].Value > 0 || v.Quantities["needs.prone"].Value > 0 {
-			assert.NotEqual(t, safety.Suits, r.Verdict, "%s needs a position nobody confirmed", r.Version)
+			assert.NotEqual(t, trade.Suits, r.Verdict, "%s needs a position nobody confirmed", r.Version)
 		}
 	}
 }
@@ -146,7 +155,7 @@ func TestNotes(t *testing.T) {
 func TestMissingKitAndSurfaceAreFindings(t *testing.T) {
 	rules, cat := load(t)
 	cl := able()
-	cl.Surfaces, cl.Kit = []string{"chair"}, []string{}
+	cl.Surfaces, cl.Kit = []trade.Surface{"chair"}, []string{}
 	s, err := safety.NewScreener(rules, cat, cl, today)
 	require.NoError(t, err)
 	sc := s.Screen("bridge", "hip-hinge-dowel", "seated-turn")

@@ -5,62 +5,54 @@ import (
 	"slices"
 	"sort"
 	"strings"
-	"time"
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
-)
-
-// The verdicts, mildest first.
-const (
-	Suits      = "suits"
-	Adapt      = "adapt"
-	LeaveOut   = "leave-out"
-	ReferFirst = "refer-first"
+	"restbend/core/trade"
 )
 
 // Finding is one limit that a version crosses.
 type Finding struct {
-	Condition string  `json:"condition"`
-	Quantity  string  `json:"quantity"`
-	Value     float64 `json:"value"`
-	Allowed   float64 `json:"allowed"`
-	Phase     string  `json:"phase"`
-	Side      string  `json:"side,omitempty"`
-	Reason    string  `json:"reason"`
-	Source    string  `json:"source"`
+	Condition string     `json:"condition"`
+	Quantity  string     `json:"quantity"`
+	Value     float64    `json:"value"`
+	Allowed   float64    `json:"allowed"`
+	Phase     string     `json:"phase"`
+	Side      trade.Side `json:"side,omitempty"`
+	Reason    string     `json:"reason"`
+	Source    string     `json:"source"`
 }
 
 // Result is the verdict on one version for one client.
 type Result struct {
-	Version    string            `json:"version"`
-	Family     string            `json:"family"`
-	Verdict    string            `json:"verdict"`
-	Sides      map[string]string `json:"sides,omitempty"`
-	Use        string            `json:"use,omitempty"`
-	Surface    string            `json:"surface,omitempty"`
-	Eases      []string          `json:"eases"`
-	Swaps      []string          `json:"swaps"`
-	Findings   []Finding         `json:"findings"`
-	Watch      []string          `json:"watch,omitempty"`   // what to mind although no limit is crossed
-	Instead    []string          `json:"instead,omitempty"` // what does at home for props that help and are not there
-	Overridden bool              `json:"overridden,omitempty"`
-	Override   *Override         `json:"override,omitempty"`
-	eased      [2]bool           // sides that suit with an ease
-	clears     [][2]bool         // of each ease, the sides that suit with it
+	Version    string                       `json:"version"`
+	Family     string                       `json:"family"`
+	Verdict    trade.Verdict                `json:"verdict"`
+	Sides      map[trade.Side]trade.Verdict `json:"sides,omitempty"`
+	Use        string                       `json:"use,omitempty"`
+	Surface    trade.Surface                `json:"surface,omitempty"`
+	Eases      []string                     `json:"eases"`
+	Swaps      []string                     `json:"swaps"`
+	Findings   []Finding                    `json:"findings"`
+	Watch      []string                     `json:"watch,omitempty"`   // what to mind although no limit is crossed
+	Instead    []string                     `json:"instead,omitempty"` // what does at home for props that help and are not there
+	Overridden bool                         `json:"overridden,omitempty"`
+	Override   *Override                    `json:"override,omitempty"`
+	eased      [2]bool                      // sides that suit with an ease
+	clears     [][2]bool                    // of each ease, the sides that suit with it
 }
 
 // EaseFor is the first ease with which a version suits as it is done: on the left, on the
 // right, on each side with the same ease, or as it is when it has no sides. It is empty when
 // none does.
-func (r *Result) EaseFor(side string) string {
+func (r *Result) EaseFor(side trade.Side) string {
 	for i, c := range r.clears {
 		ok := c[body.Left] || c[body.Right]
 		if r.Sides != nil {
 			switch side {
-			case "left":
+			case trade.Left:
 				ok = c[body.Left]
-			case "right":
+			case trade.Right:
 				ok = c[body.Right]
 			default:
 				ok = c[body.Left] && c[body.Right]
@@ -78,6 +70,7 @@ type Referral struct {
 	Urgent bool     `json:"urgent"`
 	Flags  []string `json:"flags"`
 	Say    string   `json:"say"`
+	Do     []string `json:"do,omitempty"` // what to do now, a sentence a sign
 }
 
 // Screening is the verdicts on all asked versions.
@@ -120,7 +113,7 @@ type Screener struct {
 	cat       *catalogue.Catalogue
 	table     *catalogue.Table
 	client    *Client
-	today     time.Time
+	today     trade.Day
 	bounds    []bound
 	needs     []need
 	notes     []string
@@ -128,6 +121,7 @@ type Screener struct {
 	owns      map[string]bool
 	positions map[string]string
 	suiting   map[*catalogue.Version]bool
+	standing  []*Clearance // whose words count today
 }
 
 // need is a position the client cannot take, as a bound of its own.
@@ -136,16 +130,14 @@ type need struct {
 	quantity, say string
 }
 
-// NewScreener prepares a client's limits. Today is used where the client's own date is
-// absent.
-func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today time.Time) (*Screener, error) {
+// NewScreener prepares a client's limits on a day.
+func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today trade.Day) (*Screener, error) {
 	if u := rules.Unsupported(c); u != nil {
 		return nil, fmt.Errorf("not supported yet: %s", strings.Join(u, ", "))
 	}
-	if t, ok := day(c.Today.Date); ok {
-		today = t
-	}
+	c = c.On(today)
 	s := &Screener{rules: rules, cat: cat, table: cat.Table(), client: c, today: today, owns: map[string]bool{}, positions: map[string]string{}, suiting: map[*catalogue.Version]bool{}}
+	s.findStanding()
 	for _, k := range c.Owns() {
 		s.owns[k] = true
 	}
@@ -180,6 +172,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today time.T
 			s.needs = append(s.needs, need{s.table.ID(p.Quantity), p.Quantity, p.Say + " is not available"})
 		}
 	}
+	s.notes = append(s.notes, s.Limits()...)
 	if open != nil {
 		s.notes = append(s.notes, "Not confirmed: "+strings.Join(open, ", ")+".")
 	}
@@ -204,9 +197,9 @@ func (k *Condition) missing(ask string) bool {
 	case "degrees":
 		return k.Degrees == 0
 	case "weeks":
-		return k.Weeks == 0
+		return k.Weeks == 0 && k.Due.IsZero()
 	case "date":
-		return k.Date == "" && k.Weeks == 0
+		return k.Date.IsZero() && k.Due.IsZero() && (k.Weeks == 0 || k.Code == Pregnancy)
 	case "preference":
 		return k.Preference == ""
 	}
@@ -329,7 +322,7 @@ func (s *Screener) crosses(b *bound, v *catalogue.Version, row *catalogue.Row, s
 }
 
 // findings checks one side of one variant.
-func (s *Screener) findings(v *catalogue.Version, row *catalogue.Row, side body.Side, name string, place []Finding) []Finding {
+func (s *Screener) findings(v *catalogue.Version, row *catalogue.Row, side body.Side, name trade.Side, place []Finding) []Finding {
 	var out []Finding
 	for i := range s.bounds {
 		b := &s.bounds[i]
@@ -352,11 +345,15 @@ func (s *Screener) findings(v *catalogue.Version, row *catalogue.Row, side body.
 	return out
 }
 
-// place chooses the surface and finds what the client's place and kit lack.
-func (s *Screener) place(v *catalogue.Version) (surface string, out []Finding) {
+// place chooses the surface and finds what the client's place and kit lack, and what a
+// clinician's words forbid wherever it is done.
+func (s *Screener) place(v *catalogue.Version) (surface trade.Surface, out []Finding) {
 	surface, floorOK := s.surface(v)
+	if why := s.Forbidden(v); why != "" {
+		out = append(out, Finding{"clearance", "forbidden", 1, 0, "the whole exercise", "", why, "the clinician's words"})
+	}
 	if surface == "" {
-		out = append(out, Finding{"place", "surface", 1, 0, "set-up", "", "needs one of: " + strings.Join(v.Surfaces, ", "), "the client's place and kit"})
+		out = append(out, Finding{"place", "surface", 1, 0, "set-up", "", "needs one of: " + strings.Join(trade.Words(v.Surfaces), ", "), "the client's place and kit"})
 	} else if !floorOK {
 		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", "", "getting to the floor is not available", "the client's positions"})
 	}
@@ -400,19 +397,19 @@ func round(v float64) float64 { return float64(int(v*100+0.5)) / 100 }
 
 // surface chooses where the client does a version: bed before mat when the floor is not
 // easy. floorOK is false when the chosen surface is the floor and it is out of reach.
-func (s *Screener) surface(v *catalogue.Version) (name string, floorOK bool) {
+func (s *Screener) surface(v *catalogue.Version) (name trade.Surface, floorOK bool) {
 	needsFloor := v.Quantities["needs.floor"].Value > 0
 	floor := s.positions["floor"]
 	order := v.Surfaces
 	if floor != "yes" {
-		order = append([]string{}, v.Surfaces...)
-		sort.SliceStable(order, func(i, j int) bool { return order[i] == "bed" && order[j] != "bed" })
+		order = slices.Clone(v.Surfaces)
+		sort.SliceStable(order, func(i, j int) bool { return order[i] == trade.Bed && order[j] != trade.Bed })
 	}
 	for _, k := range order {
-		if !s.owns[k] && !(k == "mat" && !needsFloor) {
+		if !s.owns[string(k)] && !(k == trade.Mat && !needsFloor) {
 			continue
 		}
-		if k == "bed" || k == "spring-carriage" || !needsFloor || floor == "yes" || floor == "help" {
+		if k == trade.Bed || k == trade.Carriage || !needsFloor || floor == "yes" || floor == "help" {
 			return k, true
 		}
 		if name == "" {
@@ -422,12 +419,12 @@ func (s *Screener) surface(v *catalogue.Version) (name string, floorOK bool) {
 	return name, false
 }
 
-var sideNames = [2]string{"left", "right"}
+var sideNames = [2]trade.Side{trade.Left, trade.Right}
 
 // sidesOf are the sides a version is judged on: both when it is done to each, else one
 // row that holds both.
 func sidesOf(v *catalogue.Version) []body.Side {
-	if v.SideMode == "each" {
+	if v.SideMode == trade.Each {
 		return []body.Side{body.Left, body.Right}
 	}
 	return []body.Side{body.Left}
@@ -501,23 +498,23 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 	}
 	switch {
 	case any:
-		r.Verdict, r.Use = Suits, v.Slug
+		r.Verdict, r.Use = trade.Suits, v.Slug
 	case lacks == nil && s.eased(v, &r), s.easier(v, &r):
-		r.Verdict = Adapt
+		r.Verdict = trade.Adapt
 	default:
-		r.Verdict = LeaveOut
+		r.Verdict = trade.LeaveOut
 	}
 	return r, ok, lacks
 }
 
 // Verdicts gives only the verdicts, in the order of the catalogue: what comparing many
 // clients needs.
-func (s *Screener) Verdicts() []string {
-	out := make([]string, len(s.cat.Versions))
+func (s *Screener) Verdicts() []trade.Verdict {
+	out := make([]trade.Verdict, len(s.cat.Versions))
 	refer := s.Referral()
 	for i, v := range s.cat.Versions {
 		if refer != nil {
-			out[i] = ReferFirst
+			out[i] = trade.ReferFirst
 			continue
 		}
 		r, _, _ := s.judge(v)
@@ -529,12 +526,12 @@ func (s *Screener) Verdicts() []string {
 func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 	r, ok, lacks := s.judge(v)
 	r.Findings, r.Swaps = []Finding{}, []string{}
-	if v.SideMode == "each" {
-		r.Sides = map[string]string{}
-		for side, name := range sideNames {
-			r.Sides[name] = map[bool]string{true: Suits, false: LeaveOut}[ok[side]]
+	if v.SideMode == trade.Each {
+		r.Sides = map[trade.Side]trade.Verdict{}
+		for side, name := range trade.BothSides {
+			r.Sides[name] = map[bool]trade.Verdict{true: trade.Suits, false: trade.LeaveOut}[ok[side]]
 			if r.eased[side] {
-				r.Sides[name] = Adapt
+				r.Sides[name] = trade.Adapt
 			}
 		}
 	}
@@ -545,9 +542,9 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		if ok[side] {
 			continue
 		}
-		name := ""
-		if v.SideMode == "each" {
-			name = sideNames[side]
+		var name trade.Side
+		if v.SideMode == trade.Each {
+			name = trade.BothSides[side]
 		}
 		r.Findings = append(r.Findings, s.findings(v, s.row(v), side, name, lacks)...)
 	}
@@ -559,17 +556,17 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 	}
 	for i := range s.client.Overrides {
 		o := &s.client.Overrides[i]
-		if until, dated := day(o.Until); o.Version == v.Slug && dated && !s.today.After(until) {
+		if o.Version == v.Slug && !o.Until.IsZero() && !s.today.After(o.Until) {
 			r.Override = o
-			r.Overridden = r.Verdict == LeaveOut
+			r.Overridden = r.Verdict == trade.LeaveOut
 		}
 	}
 	if refer != nil {
-		r.Verdict, r.Use, r.Eases, r.clears, r.Overridden = ReferFirst, "", []string{}, nil, false
+		r.Verdict, r.Use, r.Eases, r.clears, r.Overridden = trade.ReferFirst, "", []string{}, nil, false
 		for side := range r.Sides {
-			r.Sides[side] = ReferFirst
+			r.Sides[side] = trade.ReferFirst
 		}
-	} else if r.Verdict != Suits {
+	} else if r.Verdict != trade.Suits {
 		r.Swaps = s.swaps(v)
 	}
 	return r

@@ -4,7 +4,6 @@ import (
 	"os"
 	"slices"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -13,9 +12,10 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/safety"
+	"restbend/core/trade"
 )
 
-var today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+var today = trade.On(2026, 11, 20)
 
 func load(t testing.TB) (*safety.Rules, *catalogue.Catalogue) {
 	t.Helper()
@@ -31,7 +31,7 @@ func able() *safety.Client {
 	return &safety.Client{
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes",
 			"kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"},
-		Surfaces: catalogue.Surfaces, Kit: catalogue.Kit,
+		Surfaces: trade.Surfaces, Kit: catalogue.Kit,
 	}
 }
 
@@ -67,7 +67,7 @@ func TestTwoEasesTogetherWhereOneIsNotEnough(t *testing.T) {
 		require.NoError(t, err)
 		for _, slug := range []string{"bird-dog", "bird-dog-sweep", "cat-cow", "blade-press"} {
 			r, _ := s.Screen(slug).Result(slug)
-			assert.Equal(t, safety.Adapt, r.Verdict, slug)
+			assert.Equal(t, trade.Adapt, r.Verdict, slug)
 			assert.Subset(t, r.Eases, row.want, slug)
 			assert.Subset(t, append(row.want, "forearms-cushion", "forearms-cushion-knees-padded"), r.Eases, slug)
 			assert.Equal(t, row.want[0], r.EaseFor("each"), slug)
@@ -83,11 +83,11 @@ func verdictTable(t *testing.T, file string, least int) {
 				Conditions []safety.Condition
 				Clearances []safety.Clearance
 				Positions  map[string]string
-				Surfaces   []string
+				Surfaces   []trade.Surface
 				RedFlags   []safety.Flag `yaml:"red_flags"`
 				Today      struct {
-					Date    string
-					SIJSide string `yaml:"sij_side"`
+					Date    trade.Day
+					SIJSide trade.Side `yaml:"sij_side"`
 				}
 			}
 			Why      string
@@ -96,7 +96,7 @@ func verdictTable(t *testing.T, file string, least int) {
 			LeaveOut []string `yaml:"leave-out"`
 			Refer    []string `yaml:"refer-first"`
 			NotSuits []string `yaml:"not-suits"`
-			Sides    map[string]map[string]string
+			Sides    map[string]map[trade.Side]trade.Verdict
 		}
 	}
 	data, err := os.ReadFile(file)
@@ -112,7 +112,7 @@ func verdictTable(t *testing.T, file string, least int) {
 		}
 		if g.Client.Surfaces != nil {
 			c.Surfaces = g.Client.Surfaces
-			c.Kit = slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(catalogue.Surfaces, k) })
+			c.Kit = slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) })
 		}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
@@ -122,22 +122,22 @@ func verdictTable(t *testing.T, file string, least int) {
 			require.True(t, ok, slug)
 			for side, want := range sides {
 				pairs++
-				if want == safety.Suits {
+				if want == trade.Suits {
 					expectSuits++
 				}
 				assert.Equal(t, want, r.Sides[side], "%s %s (%s): %+v", slug, side, g.Why, r.Findings)
 			}
 		}
-		for want, slugs := range map[string][]string{safety.Suits: g.Suits, safety.Adapt: g.Adapt, safety.LeaveOut: g.LeaveOut, safety.ReferFirst: g.Refer, "": g.NotSuits} {
+		for want, slugs := range map[trade.Verdict][]string{trade.Suits: g.Suits, trade.Adapt: g.Adapt, trade.LeaveOut: g.LeaveOut, trade.ReferFirst: g.Refer, "": g.NotSuits} {
 			for _, slug := range slugs {
 				pairs++
 				r, ok := sc.Result(slug)
 				require.True(t, ok, slug)
-				if want == safety.Suits {
+				if want == trade.Suits {
 					expectSuits++
 				}
 				if want == "" {
-					assert.NotEqual(t, safety.Suits, r.Verdict, "%s for %+v: %s", slug, g.Client, g.Why)
+					assert.NotEqual(t, trade.Suits, r.Verdict, "%s for %+v: %s", slug, g.Client, g.Why)
 					continue
 				}
 				assert.Equal(t, want, r.Verdict, "%s (%s): %+v", slug, g.Why, r.Findings)

@@ -20,6 +20,7 @@ import (
 
 	"restbend"
 	"restbend/core/body"
+	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/figure"
 	"restbend/store"
@@ -88,7 +89,7 @@ func run(dir, only string) error {
 	}
 	defer s.Close()
 	s.Demo = true
-	if err := demo.Fill(ctx, st, cat, rules, time.Now()); err != nil {
+	if err := demo.Fill(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local)); err != nil {
 		return err
 	}
 	srv := httptest.NewServer(s)

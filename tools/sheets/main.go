@@ -21,6 +21,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/trade"
 	"restbend/figure"
 )
 
@@ -103,7 +104,7 @@ func run(dir, only string, every, eases, fresh bool) error {
 			v, _ := whole.Version(w.Slug)
 			variants = append(variants, catalogue.Variant{Version: v, Solved: v.Solved})
 			for place, on := range v.On {
-				variants = append(variants, catalogue.Variant{Version: v, Ease: &catalogue.Ease{Slug: place}, Solved: on.Solved})
+				variants = append(variants, catalogue.Variant{Version: v, Ease: &catalogue.Ease{Slug: string(place)}, Solved: on.Solved})
 			}
 			for i := range v.Eases {
 				variants = append(variants, catalogue.Variant{Version: v, Ease: &v.Eases[i], Solved: v.Eases[i].Solved})
@@ -139,7 +140,7 @@ func pictures(v *catalogue.Variant, every bool) []group {
 			continue
 		}
 		ahead := "ahead"
-		if v.Version.Position == "prone" || v.Version.Position == "all-fours" {
+		if v.Version.Position == trade.Prone || v.Version.Position == trade.AllFours {
 			ahead = "behind"
 		}
 		g := group{title: v.Name() + " · " + v.Solved.Phases[i].Name}

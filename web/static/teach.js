@@ -24,6 +24,7 @@
       for (let q = queue(); q.length; q = queue()) {
         const r = await json(`/teach/${id}/entries`, q[0]);
         if (!r.ok && r.status !== 422 && r.status !== 400) throw new Error(r.status);
+        if (r.ok) { const { do: todo } = await r.json(); if (todo && todo.length) { paused = true; banner(todo.join(" ")); draw(); } }
         localStorage.setItem(queueKey, JSON.stringify(queue().slice(1)));
       }
       $("saved").textContent = "saved";
@@ -148,7 +149,7 @@
   function pain(value) {
     log({ kind: "pain", pain: value, where: $("where").value });
     $("pain").hidden = true;
-    if (value > data.stop_above || value >= 5) { paused = true; banner(`Pain ${value} is over this client's limit of ${data.stop_above}. Stop this exercise.`); }
+    if (value >= data.stop_from) { paused = true; banner(`Pain ${value}: this client stops an exercise from ${data.stop_from}. Stop it, and find a comfortable position.`); }
     draw();
   }
   const toggle = () => { paused = !paused; if (!paused) banner(""); savePlace(true); draw(); };
@@ -163,6 +164,7 @@
     else if (k === "?") $("keys").showModal();
     else if (marks[k]) mark(marks[k]);
   });
+  $("felt").onchange = e => { if (e.target.value) { log({ kind: "felt", felt: e.target.value }); e.target.value = ""; } };
   $("pause").onclick = toggle; $("forward").onclick = () => go(seg + 1, false); $("back").onclick = () => go(seg - 1, false);
   for (const b of document.querySelectorAll("[data-mark]")) b.onclick = () => mark(b.dataset.mark);
   for (let i = 0; i <= 10; i++) { const b = document.createElement("button"); b.type = "button"; b.textContent = i; b.onclick = () => pain(i); $("pains").append(b); }
@@ -173,6 +175,7 @@
     const here = JSON.parse(localStorage.getItem(placeKey) || "null"), there = d.state && d.state.segment !== undefined ? d.state : null;
     const place = here || there;
     if (place) { seg = Math.min(place.segment, d.segments.length - 1); elapsed = place.elapsed || 0; }
+    for (const word of d.felt) { const o = document.createElement("option"); o.value = word; o.textContent = word.replaceAll("-", " "); $("felt").append(o); }
     flush(); show(); setInterval(() => savePlace(false), 1000); requestAnimationFrame(tick);
   }).catch(() => { $("name").textContent = "The session could not be loaded. Reload this page; nothing is lost."; });
 })();

@@ -1,0 +1,337 @@
+package progress
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"restbend/core/catalogue"
+	"restbend/core/trade"
+)
+
+// Log is a client's taught sessions; field names are those of the exchange format.
+type Log struct {
+	Format   string    `json:"format"`
+	Sessions []Session `json:"sessions"`
+}
+
+// Session is one taught session.
+type Session struct {
+	Date      trade.Day `json:"date"`
+	PainStart *float64  `json:"pain_start,omitempty"`
+	PainEnd   *float64  `json:"pain_end,omitempty"`
+	Soreness  *Soreness `json:"soreness,omitempty"`
+	FollowUp  *FollowUp `json:"follow_up,omitempty"`
+	RedFlags  []string  `json:"red_flags,omitempty"`
+	Ended     string    `json:"ended_because,omitempty"` // one of Endings
+	Home      int       `json:"home,omitempty"`          // days of practice at home since the session before
+	Checks    *Checks   `json:"checks,omitempty"`
+	ScoreRev  int       `json:"score_rev,omitempty"`
+	Notes     string    `json:"notes,omitempty"`
+	Items     []Item    `json:"items"`
+}
+
+// Endings are why a session ended.
+var Endings = []string{"done", "time", "pain", "symptom", "wish", "warning-sign"}
+
+// Soreness after a session; unknown soreness never permits a step up.
+type Soreness struct {
+	Peak     float64 `json:"peak"`
+	SettledH float64 `json:"settled_h"`
+	Kind     string  `json:"kind,omitempty"` // one of Sorenesses; empty when nobody said
+}
+
+// What can be sore: muscles, or what hurt before.
+const (
+	Muscle  = "muscle"
+	OldPain = "old-pain"
+)
+
+// Sorenesses are the kinds of soreness.
+var Sorenesses = []string{Muscle, OldPain}
+
+// FollowUp is what was said afterwards; what it says of soreness wins (shared ruling 48).
+type FollowUp struct {
+	On        trade.Day `json:"on,omitzero"`
+	Soreness  *float64  `json:"soreness,omitempty"`
+	SettledH  *float64  `json:"settled_h,omitempty"`
+	Kind      string    `json:"kind,omitempty"`
+	Effect    string    `json:"effect,omitempty"` // one of Effects
+	Travelled bool      `json:"travelled,omitempty"`
+	Home      int       `json:"home,omitempty"` // days of practice at home since
+}
+
+// Effects are how somebody was after a session.
+var Effects = []string{"better", "same", Worse}
+
+// Worse is the effect that holds a step up.
+const Worse = "worse"
+
+// Checks are what was compared at the start of a session.
+type Checks struct {
+	SIJSide   trade.Side `json:"sij_side,omitempty"`
+	TightTurn trade.Side `json:"tight_turn,omitempty"`
+	Clock     []int      `json:"clock_hours,omitempty"`
+}
+
+// Item is one exercise as it was done on one side (or both).
+type Item struct {
+	Version     string       `json:"version"`
+	Revision    int          `json:"revision,omitempty"`
+	Side        trade.Side   `json:"side,omitempty"`
+	Target      Amount       `json:"target"`
+	Done        Amount       `json:"done"`
+	SetsDone    []Amount     `json:"sets_done,omitempty"` // falling sets, one a set
+	Confirmed   *bool        `json:"confirmed,omitempty"` // false: the clock ran with nobody there
+	Reached     *bool        `json:"reached,omitempty"`   // false: the session ended before
+	FormLostS   *float64     `json:"form_lost_s,omitempty"`
+	WarningRep  *int         `json:"warning_at_rep,omitempty"`
+	SymptomRep  *int         `json:"symptom_at_rep,omitempty"`
+	SymptomS    *float64     `json:"symptom_at_s,omitempty"`
+	Seen        []string     `json:"seen,omitempty"` // faults as words; ReadFault reads them
+	Fault       []Fault      `json:"fault,omitempty"`
+	Felt        []string     `json:"felt,omitempty"` // of Felt
+	EndedBy     string       `json:"ended_by,omitempty"`
+	Load        *Load        `json:"load,omitempty"`
+	Helped      string       `json:"helped,omitempty"` // guided, held or anchored
+	Pain        *float64     `json:"pain,omitempty"`
+	Where       string       `json:"where,omitempty"`
+	Trial       bool         `json:"trial,omitempty"`
+	Tried       []Tried      `json:"tried,omitempty"`
+	Compare     string       `json:"compare,omitempty"` // which side was better: left, right or same
+	Corrections []Correction `json:"corrections,omitempty"`
+}
+
+// What ended an item.
+const (
+	ByTarget  = "target"
+	ByForm    = "form"
+	BySymptom = "symptom"
+	ByBreath  = "breath"
+	ByChoice  = "choice"
+)
+
+// Tried is a version that was tried on the way and left again.
+type Tried struct {
+	Version    string   `json:"version"`
+	Clean      bool     `json:"clean,omitempty"`
+	WarningRep *int     `json:"warning_at_rep,omitempty"`
+	SymptomRep *int     `json:"symptom_at_rep,omitempty"`
+	Felt       []string `json:"felt,omitempty"`
+}
+
+// Fault is something seen going wrong: a code of catalogue.FaultCodes, with its side. One that
+// a single cue mended stops nothing.
+type Fault struct {
+	Code      string     `json:"code"`
+	Side      trade.Side `json:"side,omitempty"`
+	S         float64    `json:"s,omitempty"`
+	Corrected bool       `json:"corrected,omitempty"`
+}
+
+// Correction is a change of what was logged, afterwards.
+type Correction struct {
+	At    string `json:"at,omitempty"`
+	By    string `json:"by,omitempty"`
+	Field string `json:"field"`
+	From  any    `json:"from,omitempty"`
+	To    any    `json:"to,omitempty"`
+	Why   string `json:"why,omitempty"`
+}
+
+// ReadFault reads a fault written as a word: a code, alone or with -left or -right.
+func ReadFault(word string) (code string, side trade.Side, ok bool) {
+	code = word
+	for _, s := range trade.BothSides {
+		if c, cut := strings.CutSuffix(word, "-"+string(s)); cut {
+			code, side = c, s
+		}
+	}
+	return code, side, slices.Contains(catalogue.FaultCodes, code)
+}
+
+// Felt is the closed list of what a client can say; another word permits no step up until it
+// is sorted.
+var Felt = []string{"pulling", "tiring", "pain", "tingling", "numbness", "travels-down", "new-weakness", "dizziness", "chest", "breathless", "palpitations", "heaviness", "leaking", "doming"}
+
+// Urgent are the felt words that end a session: the client is seen first.
+var Urgent = []string{"travels-down", "new-weakness", "numbness", "chest", "breathless", "palpitations"}
+
+// Amount is what was asked or done.
+type Amount struct {
+	Sets        int `json:"sets"`
+	Reps        int `json:"reps"`
+	HoldS       int `json:"hold_s,omitempty"`
+	HoldBreaths int `json:"hold_breaths,omitempty"`
+}
+
+// Load is the settings that make the real dose.
+type Load struct {
+	SurfaceCM   float64  `json:"surface_cm,omitempty"`
+	Band        string   `json:"band,omitempty"`
+	AnchorCM    float64  `json:"anchor_cm,omitempty"`
+	PadLevel    int      `json:"pad_level,omitempty"`
+	PadOffsetCM float64  `json:"pad_offset_cm,omitempty"`
+	Spring      string   `json:"spring,omitempty"`
+	WeightKG    float64  `json:"weight_kg,omitempty"`
+	Help        []string `json:"help,omitempty"`
+}
+
+// setting is what a result counts for: its load and its help.
+func (it *Item) setting() string {
+	l := Load{}
+	if it.Load != nil {
+		l = *it.Load
+	}
+	help := slices.Sorted(slices.Values(l.Help))
+	if it.Helped != "" {
+		help = append(help, it.Helped)
+	}
+	l.Help = nil
+	return fmt.Sprint(l, help)
+}
+
+// helped tells that somebody or something helped.
+func (it *Item) helped() bool {
+	return it.Helped != "" || it.Load != nil && len(it.Load.Help) > 0
+}
+
+// Faults are what was seen and not mended by one cue.
+func (it *Item) Faults() (out []string) {
+	for _, word := range it.Seen {
+		out = append(out, strings.ReplaceAll(word, "-", " "))
+	}
+	for _, f := range it.Fault {
+		if !f.Corrected {
+			out = append(out, strings.TrimSpace(strings.ReplaceAll(f.Code, "-", " ")+" "+string(f.Side)))
+		}
+	}
+	return out
+}
+
+// harmless are felt words that are part of the work.
+var harmless = []string{"pulling", "tiring"}
+
+// allFelt are the felt words with those of what was tried on the way.
+func (it *Item) allFelt() []string {
+	out := slices.Clone(it.Felt)
+	for _, t := range it.Tried {
+		out = append(out, t.Felt...)
+	}
+	return out
+}
+
+// signed tells that something came up that must not be lost, however the item ended: a symptom,
+// a warning, lost form, a pain above that of the start, or a felt word that is no part of work.
+func (it *Item) signed(s *Session) bool {
+	return it.SymptomRep != nil || it.SymptomS != nil || it.WarningRep != nil || it.FormLostS != nil || it.EndedBy == BySymptom ||
+		it.Pain != nil && *it.Pain > start(s) || slices.ContainsFunc(it.Felt, func(f string) bool { return !slices.Contains(harmless, f) })
+}
+
+// counts tells whether an item counts for its branch: not a trial, and not what ended by
+// choice, by the time or was never reached, unless a sign came.
+func (it *Item) counts(s *Session) bool {
+	switch {
+	case it.Trial:
+		return false
+	case it.signed(s):
+		return true
+	case it.EndedBy == ByChoice, it.Reached != nil && !*it.Reached:
+		return false
+	}
+	short := it.amount().doneOf(it.Target) < it.Target.volume()
+	return !short || s.Ended != "time" && s.Ended != "wish"
+}
+
+// amount is what was done, falling sets together.
+func (it *Item) amount() Amount {
+	if len(it.SetsDone) == 0 {
+		return it.Done
+	}
+	out := Amount{Sets: 1, HoldS: it.SetsDone[0].HoldS, HoldBreaths: it.SetsDone[0].HoldBreaths}
+	for _, a := range it.SetsDone {
+		out.Reps += max(1, a.Sets) * a.Reps
+		out.HoldS, out.HoldBreaths = min(out.HoldS, a.HoldS), min(out.HoldBreaths, a.HoldBreaths)
+	}
+	return out
+}
+
+// Sore is how sore a client was after a session, nil when nobody knows.
+func (s *Session) Sore() *Soreness {
+	f := s.FollowUp
+	if f == nil || f.Soreness == nil && f.SettledH == nil {
+		return s.Soreness
+	}
+	out := Soreness{Kind: f.Kind}
+	if s.Soreness != nil {
+		out = *s.Soreness
+		if f.Kind != "" {
+			out.Kind = f.Kind
+		}
+	}
+	if f.Soreness != nil {
+		out.Peak = *f.Soreness
+	}
+	if f.SettledH != nil {
+		out.SettledH = *f.SettledH
+	} else if s.Soreness == nil && out.Peak > 0 {
+		return nil // sore, and nobody knows for how long
+	}
+	return &out
+}
+
+// practised is the last day on which a session or the practice at home it was followed by is
+// known to have happened.
+func (s *Session) practised() trade.Day {
+	if f := s.FollowUp; f != nil && f.Home > 0 && f.On.After(s.Date) {
+		return f.On
+	}
+	return s.Date
+}
+
+func (a Amount) volume() int {
+	return max(1, a.Sets) * max(1, a.Reps) * max(1, a.HoldS+a.HoldBreaths)
+}
+
+// words says an amount as an instructor would, in the shape of its target.
+func (a Amount) words(target Amount) string {
+	var parts []string
+	if target.Sets > 1 || a.Sets > 1 {
+		parts = append(parts, strconv.Itoa(max(1, a.Sets)))
+	}
+	held := target.HoldS+target.HoldBreaths > 0
+	if target.Reps > 1 || !held {
+		parts = append(parts, strconv.Itoa(a.Reps))
+	}
+	switch {
+	case !held && a.Reps == 1:
+		parts[len(parts)-1] += " repetition"
+	case !held:
+		parts[len(parts)-1] += " repetitions"
+	case target.HoldS > 0:
+		parts = append(parts, fmt.Sprintf("%d s", a.HoldS))
+	case target.HoldBreaths > 0:
+		parts = append(parts, fmt.Sprintf("%d breaths", a.HoldBreaths))
+	}
+	if a.doneOf(target) == 0 {
+		return "nothing"
+	}
+	return strings.Join(parts, " x ")
+}
+
+// doneOf is the volume done of a target. No repetition done counts as nothing, except in
+// one long hold, which may be left half way.
+func (a Amount) doneOf(target Amount) int {
+	if a.Reps == 0 && (target.Reps > 1 || a.HoldS+a.HoldBreaths == 0) {
+		return 0
+	}
+	return a.volume()
+}
+
+// text is an item written out, to tell two of them apart.
+func (it *Item) text() string {
+	out, _ := json.Marshal(it) // plain values: it cannot fail
+	return string(out)
+}

@@ -1,0 +1,122 @@
+package safety
+
+import (
+	"slices"
+	"strings"
+
+	"restbend/core/catalogue"
+	"restbend/core/trade"
+)
+
+// Limits are the words of the clinicians whose records stand today, with who wrote them and
+// when: shown wherever a plan is made, taught or printed.
+func (s *Screener) Limits() (out []string) {
+	for _, cl := range s.standing {
+		if cl.Limits != "" {
+			out = append(out, "The "+strings.ReplaceAll(cl.By, "-", " ")+" wrote on "+cl.Date.String()+": "+cl.Limits)
+		}
+	}
+	return out
+}
+
+// findStanding gathers the clearances whose words count today: written, and not ended for all
+// they cover. Who wrote them does not matter: a restriction is not a clearance.
+func (s *Screener) findStanding() {
+	for i := range s.client.Clearances {
+		cl := &s.client.Clearances[i]
+		if cl.Date.IsZero() || cl.Date.After(s.today) {
+			continue
+		}
+		ended := func(code string) bool {
+			through, why := s.Clears(cl, code)
+			return why != "" && !through.IsZero()
+		}
+		if len(cl.Covers) == 0 || !slices.ContainsFunc(cl.Covers, func(code string) bool { return !ended(code) }) {
+			if len(cl.Covers) > 0 || !cl.Until.IsZero() && s.today.After(cl.Until) {
+				continue
+			}
+		}
+		s.standing = append(s.standing, cl)
+	}
+}
+
+// Forbidden says why a clinician's words keep a version out today: they forbid it, its family or
+// an aim it serves, or somebody who held it against them said no. It is empty when none does.
+func (s *Screener) Forbidden(v *catalogue.Version) string {
+	for _, cl := range s.standing {
+		by := "the " + strings.ReplaceAll(cl.By, "-", " ") + "'s limits"
+		for _, word := range cl.Forbids {
+			if word == v.Slug || word == v.Family || slices.Contains(v.Aims, word) {
+				return by + " forbid " + strings.ReplaceAll(word, "-", " ")
+			}
+		}
+		if k := cl.answer(v.Slug); k != nil && !k.Allowed {
+			return by + " were read and do not allow it"
+		}
+	}
+	return ""
+}
+
+// Unconfirmed tells whether a version must still be held against a clinician's words.
+func (s *Screener) Unconfirmed(slug string) bool {
+	return slices.ContainsFunc(s.standing, func(cl *Clearance) bool { return cl.Limits != "" && cl.answer(slug) == nil })
+}
+
+// answer is what was said last of a version, nil when nobody held it against the words.
+func (cl *Clearance) answer(slug string) *Confirmed {
+	for i := len(cl.Confirmed) - 1; i >= 0; i-- {
+		if cl.Confirmed[i].Version == slug {
+			return &cl.Confirmed[i]
+		}
+	}
+	return nil
+}
+
+// Confirm records what somebody said of a version on a day, with every clearance whose words
+// count on it.
+func (s *Screener) Confirm(c *Client, slug string, allowed bool, by string) {
+	for i := range c.Clearances {
+		cl := &c.Clearances[i]
+		if cl.Limits == "" || !slices.ContainsFunc(s.standing, func(k *Clearance) bool { return k.Date == cl.Date && k.By == cl.By && k.Limits == cl.Limits }) {
+			continue
+		}
+		cl.Confirmed = append(slices.DeleteFunc(slices.Clone(cl.Confirmed), func(k Confirmed) bool { return k.Version == slug }), Confirmed{slug, allowed, by, s.today})
+	}
+}
+
+// Ending is a clearance that ends soon.
+type Ending struct {
+	Code string
+	On   trade.Day
+}
+
+// EndsSoon are the conditions and flags whose last clearance ends within the days the limits
+// name, nearest first.
+func (s *Screener) EndsSoon() (out []Ending) {
+	latest := map[string]trade.Day{}
+	for i := range s.client.Clearances {
+		cl := &s.client.Clearances[i]
+		for _, code := range cl.Covers {
+			through, why := s.Clears(cl, code)
+			switch {
+			case why != "":
+			case through.IsZero():
+				latest[code] = trade.On(9999, 12, 31)
+			case through.After(latest[code]):
+				latest[code] = through
+			}
+		}
+	}
+	for code, on := range latest {
+		if on.Since(s.today) <= s.rules.Clearing.EndsSoon {
+			out = append(out, Ending{code, on})
+		}
+	}
+	slices.SortFunc(out, func(a, b Ending) int {
+		if a.On == b.On {
+			return strings.Compare(a.Code, b.Code)
+		}
+		return a.On.Since(b.On)
+	})
+	return out
+}

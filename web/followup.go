@@ -1,0 +1,225 @@
+package web
+
+import (
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/progress"
+	"restbend/core/trade"
+	"restbend/store"
+)
+
+// settledAsk is an answer to how long it was sore, with the hours it counts as (shared ruling
+// 48).
+type settledAsk struct{ Hours, Say string }
+
+var settledAsks = []settledAsk{{"0", "not sore"}, {"2", "gone within 2 hours"}, {"8", "gone by the evening"}, {"24", "gone the next day"}, {"36", "up to 36 hours"}, {"48", "longer"}}
+
+// afterForm is what is asked when a session closes and afterwards, as typed.
+type afterForm struct {
+	Values  url.Values
+	Wrong   []string
+	Settled []settledAsk
+	Kinds   []string
+	Effects []string
+	Endings []string
+	Felt    []string
+	Rows    []int // of felt words
+}
+
+func newAfterForm(v url.Values, wrong []string) afterForm {
+	f := afterForm{Values: v, Wrong: wrong, Settled: settledAsks, Kinds: progress.Sorenesses, Effects: progress.Effects, Endings: progress.Endings, Felt: progress.Felt, Rows: []int{0, 1, 2}}
+	if h := v.Get("settled"); h != "" && !slices.ContainsFunc(settledAsks, func(a settledAsk) bool { return a.Hours == h }) {
+		f.Settled = append(slices.Clone(f.Settled), settledAsk{h, h + " hours"})
+	}
+	return f
+}
+
+// Get is a typed value.
+func (f afterForm) Get(name string) string { return f.Values.Get(name) }
+
+// afterValues are a log session's answers as the form shows them.
+func afterValues(s *progress.Session) url.Values {
+	v := url.Values{"ended": {s.Ended}, "notes": {s.Notes}}
+	number := func(name string, f *float64) {
+		if f != nil {
+			v.Set(name, strconv.FormatFloat(*f, 'f', -1, 64))
+		}
+	}
+	number("pain_end", s.PainEnd)
+	if sore := s.Sore(); sore != nil {
+		number("peak", &sore.Peak)
+		number("settled", &sore.SettledH)
+		v.Set("kind", sore.Kind)
+	}
+	if u := s.FollowUp; u != nil {
+		v.Set("effect", u.Effect)
+		if u.Travelled {
+			v.Set("travelled", "yes")
+		}
+		if u.Home > 0 {
+			v.Set("home", strconv.Itoa(u.Home))
+		}
+	}
+	return v
+}
+
+// answers reads a form of answers; what is wrong is said in sentences.
+type answers struct {
+	v     url.Values
+	wrong []string
+}
+
+func (a *answers) number(name, label string, most float64) *float64 {
+	text := strings.TrimSpace(a.v.Get(name))
+	if text == "" {
+		return nil
+	}
+	f, err := typedNumber(text)
+	if err != nil || f < 0 || f > most {
+		a.wrong = append(a.wrong, fmt.Sprintf("%s: found %q, allowed: 0 to %v", label, text, most))
+		return nil
+	}
+	return &f
+}
+
+func (a *answers) one(name, label string, allowed []string) string {
+	v := a.v.Get(name)
+	if v != "" && !slices.Contains(allowed, v) {
+		a.wrong = append(a.wrong, fmt.Sprintf("%s: found %q, allowed: %s", label, v, strings.Join(allowed, ", ")))
+		return ""
+	}
+	return v
+}
+
+// followUp reads what is asked about the time since a session, nil when nothing was answered.
+func (a *answers) followUp(today trade.Day) *progress.FollowUp {
+	f := &progress.FollowUp{On: today, Soreness: a.number("peak", "Soreness", 10), SettledH: a.number("settled", "Settled after", 400),
+		Kind: a.one("kind", "What was sore", progress.Sorenesses), Effect: a.one("effect", "How it was afterwards", progress.Effects), Travelled: a.v.Get("travelled") == "yes"}
+	if n := a.number("home", "Days of practice at home", 31); n != nil {
+		f.Home = int(*n)
+	}
+	zero := 0.0
+	switch {
+	case f.SettledH != nil && *f.SettledH == 0 && f.Soreness == nil:
+		f.Soreness = &zero // not sore
+	case (f.Soreness == nil) != (f.SettledH == nil) && len(a.wrong) == 0:
+		a.wrong = append(a.wrong, "Settled after: say how sore and for how long, or leave both open")
+	}
+	if f.Soreness == nil && f.Effect == "" && !f.Travelled && f.Home == 0 {
+		return nil
+	}
+	return f
+}
+
+// felt adds what was felt to the exercises it was felt in.
+func (a *answers) felt(s *progress.Session) {
+	for i := range 3 {
+		word := a.one(fmt.Sprintf("felt.%d.word", i), "Felt", progress.Felt)
+		if word == "" {
+			continue
+		}
+		at, err := strconv.Atoi(a.v.Get(fmt.Sprintf("felt.%d.item", i)))
+		if err != nil || at < 0 || at >= len(s.Items) {
+			a.wrong = append(a.wrong, "Felt: say in which exercise")
+			continue
+		}
+		if it := &s.Items[at]; !slices.Contains(it.Felt, word) {
+			it.Felt = append(it.Felt, word)
+		}
+	}
+}
+
+// close takes the answers into a log session.
+func (a *answers) close(s *progress.Session, today trade.Day) {
+	s.PainEnd = a.number("pain_end", "Pain at the end", 10)
+	s.Ended = a.one("ended", "Why it ended", progress.Endings)
+	a.felt(s)
+	if f := a.followUp(today); f != nil {
+		s.FollowUp, s.Soreness = f, nil
+	}
+	if s.Notes = a.v.Get("notes"); len(s.Notes) > 4000 {
+		a.wrong = append(a.wrong, "Notes: at most 4000 characters")
+	}
+}
+
+// keepLog stores a log session with the columns that lists read.
+func keepLog(t *store.Taught, s *progress.Session) (err error) {
+	null := func(f *float64) sql.NullFloat64 {
+		if f == nil {
+			return sql.NullFloat64{}
+		}
+		return sql.NullFloat64{Float64: *f, Valid: true}
+	}
+	t.PainEnd, t.Notes, t.RedFlags = null(s.PainEnd), s.Notes, []byte("[]")
+	t.SorePeak, t.SoreSettledH = sql.NullFloat64{}, sql.NullFloat64{}
+	if sore := s.Sore(); sore != nil {
+		t.SorePeak, t.SoreSettledH = null(&sore.Peak), null(&sore.SettledH)
+	}
+	t.Log, err = json.Marshal(s)
+	return err
+}
+
+// unanswered is the client's last session when nobody knows how sore it left them.
+func (s *Server) unanswered(c *gin.Context, client int64) (*store.Taught, error) {
+	t, err := s.Store.LastTaught(c, client)
+	if err != nil || t == nil {
+		return nil, err
+	}
+	session, err := sessionLog(t)
+	if err != nil || session.Sore() != nil {
+		return nil, err
+	}
+	return t, nil
+}
+
+// saveFollowUp keeps what a client says of the time since a session.
+func (s *Server) saveFollowUp(c *gin.Context) {
+	t, ok := s.taught(c)
+	if !ok {
+		return
+	}
+	if !t.EndedAt.Valid {
+		s.fail(c, http.StatusConflict, "This session is still open", "Close it first.")
+		return
+	}
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	wrong, err := s.follow(c, &t)
+	switch {
+	case err != nil:
+		s.failed(c, err)
+	case wrong != nil:
+		s.fail(c, http.StatusUnprocessableEntity, strings.Join(wrong, "; "), "Nothing was changed. Go back and answer again.")
+	default:
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", t.ClientID))
+	}
+}
+
+// follow takes the answers of a form about the time since a session into its log.
+func (s *Server) follow(c *gin.Context, t *store.Taught) (wrong []string, err error) {
+	session, err := sessionLog(t)
+	if err != nil {
+		return nil, err
+	}
+	a := &answers{v: c.Request.PostForm}
+	f := a.followUp(s.Today())
+	if a.wrong != nil || f == nil {
+		return a.wrong, nil
+	}
+	session.FollowUp = f
+	if err := keepLog(t, &session); err != nil {
+		return nil, err
+	}
+	return nil, s.Store.FinishTeaching(c, *t)
+}
