@@ -238,7 +238,14 @@ func (it *Item) counts(s *Session) bool {
 		return false
 	case it.signed(s):
 		return true
-	case it.EndedBy == ByChoice, it.Reached != nil && !*it.Reached:
+	}
+	return it.plain(s)
+}
+
+// plain tells whether an item counts whatever came up in it.
+func (it *Item) plain(s *Session) bool {
+	switch {
+	case it.Trial, it.EndedBy == ByChoice, it.Reached != nil && !*it.Reached:
 		return false
 	}
 	short := it.amount().doneOf(it.Target) < it.Target.volume()

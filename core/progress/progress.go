@@ -165,15 +165,21 @@ func (in *Input) turns(f *catalogue.Family, branch int, sessions []Session) (out
 
 func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session, whole *Whole, stay hit) (Decision, bool) {
 	turns := in.turns(f, branch, sessions)
-	last, before := -1, 0 // the turns that count: the last one and the one before
+	last := -1             // the last turn that counts
+	plain, before := -1, 0 // the last two that would count had no sign come: a sign widens the window, it never narrows it
 	for i, t := range turns {
-		if t.items != nil {
-			last, before = i, max(0, last)
+		if t.items == nil {
+			continue
+		}
+		last = i
+		if slices.ContainsFunc(t.items, func(it Item) bool { return it.plain(&t.session) }) {
+			plain, before = i, max(0, plain)
 		}
 	}
 	if last < 0 {
 		return Decision{}, false
 	}
+	plain = max(0, plain) // where every one was broken off, all of them
 	done := turns[last]
 	v, _ := in.Catalogue.Version(done.items[len(done.items)-1].Version)
 	step := in.step(v, done.items)
@@ -182,7 +188,7 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session, who
 		d.Decision, d.Rule, d.Because, d.Change = whole.Decision, whole.Rule, whole.Because, whole.Change
 	} else {
 		from := slices.IndexFunc(sessions, func(s Session) bool { return !s.Date.Before(turns[before].session.Date) })
-		l := &look{in, sessions, sessions[from:], turns[before:], turns[last:]}
+		l := &look{in, sessions, sessions[from:], turns[before:], turns[plain:]}
 		in.decide(&d, v, turns, last, l, stay)
 	}
 	if to, ok := in.Catalogue.Version(d.ToVersion); ok && in.Cap != nil {
@@ -211,7 +217,7 @@ func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, last in
 		in.rungDown(d, v)
 		say(trade.Down, own[trade.Down].rule, own[trade.Down].change, "%s", own[trade.Down].why)
 		in.keepCap(d, v, done)
-	case in.absent(d, v, done, l.sessions, say):
+	case in.absent(d, v, turns, l.sessions, say):
 		in.keepCap(d, v, done)
 	case !in.Suits(v.Slug):
 		in.replaced(d, v, say)
@@ -292,20 +298,26 @@ func (in *Input) rungDown(d *Decision, v *catalogue.Version) {
 }
 
 // absent counts the days since it was last practised, at home too.
-func (in *Input) absent(d *Decision, v *catalogue.Version, last turn, sessions []Session, say sayer) bool {
-	at := last.session.practised()
+func (in *Input) absent(d *Decision, v *catalogue.Version, turns []turn, sessions []Session, say sayer) bool {
+	at := turns[0].session.Date
+	for i := range turns { // what was left half way was practised too
+		t := &turns[i]
+		if slices.ContainsFunc(t.all(), func(it Item) bool { a := it.amount(); return a.doneOf(it.Target) > 0 }) {
+			at = later(at, t.session.practised())
+		}
+	}
 	for i := range sessions {
 		s := &sessions[i]
-		if p := s.practised(); s.Date.After(last.session.Date) && p.After(s.Date) && p.After(at) {
-			at = p
+		if s.Home > 0 {
+			at = later(at, s.Date)
 		}
-		if s.Home > 0 && s.Date.After(at) {
-			at = s.Date
+		if p := s.practised(); p.After(s.Date) {
+			at = later(at, p)
 		}
 	}
 	days := in.Today.Since(at)
 	switch {
-	case last.session.Date.IsZero() || days < absenceStep:
+	case at.IsZero() || days < absenceStep:
 		return false
 	case !in.Suits(v.Slug):
 		in.replaced(d, v, say) // its cap is kept by whoever asked
@@ -322,6 +334,13 @@ func (in *Input) absent(d *Decision, v *catalogue.Version, last turn, sessions [
 		say(trade.Down, "down: re-test after 8 weeks", "new tests, and "+clean2, "%d days since it was last done; test before building up again", days)
 	}
 	return true
+}
+
+func later(a, b trade.Day) trade.Day {
+	if b.After(a) {
+		return b
+	}
+	return a
 }
 
 // capped limits the next target to the last clean value. A sign in a trial, or in the session

@@ -211,7 +211,10 @@ var stoppers = []Stopper{
 	}},
 	{family, trade.Stay, "stay: a fault of form was seen", "two sessions without a fault that one cue does not mend", common, func(l *look) string {
 		for _, t := range l.turns {
-			for _, it := range t.items {
+			for _, it := range t.all() { // also of what was left by choice; a trial may have faults
+				if it.Trial {
+					continue
+				}
 				for _, word := range it.Faults() {
 					return word + " was seen in " + l.in.name(it.Version) + " on " + t.session.Date.String()
 				}
