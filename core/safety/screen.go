@@ -558,7 +558,7 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		o := &s.client.Overrides[i]
 		if o.Version == v.Slug && !o.Until.IsZero() && !s.today.After(o.Until) {
 			r.Override = o
-			r.Overridden = r.Verdict == trade.LeaveOut
+			r.Overridden = r.Verdict == trade.LeaveOut && s.Forbidden(v) == "" // nothing lifts a clinician's word
 		}
 	}
 	if refer != nil {

@@ -26,18 +26,19 @@ func DayOf(t time.Time, at *time.Location) Day {
 	return On(t.In(at).Date())
 }
 
-// ParseDay reads 2026-11-20, or a year alone.
-func ParseDay(text string) (Day, error) {
-	if t, err := time.Parse("2006", text); err == nil {
-		d := On(t.Year(), time.December, 31)
-		d.year = true
-		return d, nil
-	}
+// ParseDay reads 2026-11-20, or a year alone; years begin with 1.
+func ParseDay(text string) (d Day, err error) {
 	t, err := time.Parse(time.DateOnly, text)
 	if err != nil {
+		if t, err = time.Parse("2006", text); err == nil {
+			t, d.year = time.Date(t.Year(), time.December, 31, 0, 0, 0, 0, time.UTC), true
+		}
+	}
+	if err != nil || t.Year() < 1 {
 		return Day{}, fmt.Errorf("found %q, allowed: a real date as 2026-11-20", text)
 	}
-	return On(t.Date()), nil
+	d.n = On(t.Date()).n
+	return d, nil
 }
 
 // IsZero tells that there is no day.
