@@ -86,6 +86,14 @@ func (s *Store) History(ctx context.Context, client int64) ([]Change, error) {
 	})
 }
 
+// ChangedSince lists the fields of a client that changed after their last ended session, with
+// when; nothing before the first one.
+func (s *Store) ChangedSince(ctx context.Context, client int64) ([]Change, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT h.at, h.field FROM client_history h
+		WHERE h.client_id = ? AND h.at >= (SELECT max(t.ended_at) FROM taught t WHERE t.client_id = h.client_id AND t.ended_at IS NOT NULL) ORDER BY h.id`, client)
+	return list(rows, err, func(r *sql.Rows, c *Change) error { return r.Scan(&c.At, &c.Field) })
+}
+
 func addHistory(ctx context.Context, tx *sql.Tx, client int64, changes []Change) error {
 	for _, c := range changes {
 		if c.At == "" {

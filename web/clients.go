@@ -1,12 +1,14 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"net/http"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -77,9 +79,31 @@ func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) 
 	if p.Log, err = s.logOf(c, id); err != nil {
 		return nil, err
 	}
+	if p.Client.Changed, err = s.changedSince(c, p.Row.ID); err != nil {
+		return nil, err
+	}
 	p.Client = p.Client.On(s.Today())
 	p.Req, err = plan.NewRequest(s.cat(c), s.limits(), s.Tasks, p.Client, p.Log, minutes, s.Today())
 	return p, err
+}
+
+// bearing are the fields of a client whose change asks for one session as things are now, in
+// words.
+var bearing = map[string]string{"conditions": "the conditions changed", "positions": "the positions changed", "effort_cap": "the effort cap changed"}
+
+// changedSince says what changed of a client after their last session.
+func (s *Server) changedSince(ctx context.Context, client int64) (out []safety.Changed, err error) {
+	changes, err := s.Store.ChangedSince(ctx, client)
+	if err != nil {
+		return nil, err
+	}
+	for _, ch := range changes {
+		at, err := time.Parse(time.RFC3339, ch.At)
+		if what := bearing[ch.Field]; what != "" && err == nil {
+			out = append(out, safety.Changed{Day: trade.DayOf(at, s.zone.Load()), What: what})
+		}
+	}
+	return out, nil
 }
 
 type clientRow struct {

@@ -78,6 +78,18 @@ func (s *Server) confirm(c *gin.Context) {
 	})
 }
 
+// Notes are the notes of a client's screening without the clinician's words, which have a place of
+// their own.
+func (pg *planPage) Notes() (out []string) {
+	words := pg.Person.Req.Screener.Limits()
+	for _, n := range pg.Person.Req.Screening.Notes {
+		if !slices.Contains(words, n) {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
 // limitsBox is the clinician's words beside a plan, with what must still be held against them.
 type limitsBox struct {
 	Plan  int64

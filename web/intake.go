@@ -61,6 +61,8 @@ type intakePage struct {
 	Groups   []conditionGroup
 	Covers   []safety.Rule // conditions and open red flags a clearance may cover
 	Open     []safety.RedFlag
+	Signs    []safety.ClearingSign // of the log, that a clearance may cover
+	roles    []string
 	Places   []placeAsk
 	Kit      []string
 	Surfaces []string
@@ -121,6 +123,7 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
 		Values: v, Problems: problems, Client: cl, Flags: rules.RedFlags, Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Aims: catalogue.Aims,
 		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().String()}
+	pg.Signs, pg.roles = rules.Clearing.Signs, trade.Words(rules.ClearingRoles())
 	if row.ID == 0 {
 		pg.Done = 0
 	} else if row.Intake != "" {
@@ -150,6 +153,19 @@ func (p intakePage) Get(name string) string { return p.Values.Get(name) }
 
 // Is tells whether a choice was made.
 func (p intakePage) Is(name, value string) bool { return slices.Contains(p.Values[name], value) }
+
+// Roles are who may have written a clearance; a word of before stays among them.
+func (p intakePage) Roles(field string) []string {
+	if was := p.Values.Get(field); was != "" && !slices.Contains(p.roles, was) {
+		return append(slices.Clone(p.roles), was)
+	}
+	return p.roles
+}
+
+// SignCovered tells whether a clearance covers a sign of the log.
+func (p intakePage) SignCovered(field string) bool {
+	return slices.ContainsFunc(p.Signs, func(s safety.ClearingSign) bool { return p.Is(field, s.Code) })
+}
 
 // Has tells whether the client has a condition.
 func (p intakePage) Has(code string) bool {

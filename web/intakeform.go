@@ -340,6 +340,9 @@ func valuesOf(c *safety.Client) url.Values {
 		for d, val := range map[string]string{"phase": k.Phase, "side": string(k.Side), "school": k.School, "fracture_date": k.FractureDate.String(), "region": k.Region, "convex": string(k.Convex), "date": k.Date.String(), "due": k.Due.String(), "approach": k.Approach, "levels": k.Levels} {
 			set(pre+d, val)
 		}
+		if slices.ContainsFunc(c.Conditions, func(o safety.Condition) bool { return o.Code == k.Code && o.Side != k.Side }) {
+			v.Set(pre+"side", "both") // two entries on different sides mean both
+		}
 		num(pre+"degrees", k.Degrees)
 		num(pre+"grade", float64(k.Grade))
 		num(pre+"weeks", float64(k.Weeks))

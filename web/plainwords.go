@@ -145,3 +145,23 @@ func codeWords(codes any) string {
 	list, _ := codes.([]string)
 	return strings.ReplaceAll(strings.Join(list, ", "), "-", " ")
 }
+
+// capital begins a sentence.
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+// signWords says a red flag, a sign of the log or a condition as people do.
+func (s *Server) signWords(code string) string {
+	rules := s.limits()
+	if f, ok := rules.Flag(code); ok {
+		return strings.ToLower(f.Ask[:1]) + strings.TrimSuffix(f.Ask[1:], "?")
+	}
+	if r, ok := rules.Rule(code); ok {
+		return strings.ToLower(r.Name[:1]) + r.Name[1:]
+	}
+	return strings.ReplaceAll(code, "-", " ")
+}

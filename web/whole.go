@@ -28,8 +28,6 @@ func (s *Server) wholeView(p *person) *wholeView {
 		out.Title = "Refer first"
 		last := p.Log.Sessions[max(0, len(p.Log.Sessions)-2):]
 		out.Do = s.limits().Act(progress.Signs(last...)...)
-	} else {
-		out.Do = []string{"Only breath, relaxation and comfortable positions; ask again before the next session."}
 	}
 	return out
 }

@@ -156,6 +156,17 @@ func ReadFault(word string) (code string, side trade.Side, ok bool) {
 // is sorted.
 var Felt = []string{"pulling", "tiring", "pain", "tingling", "numbness", "travels-down", "new-weakness", "dizziness", "chest", "breathless", "palpitations", "heaviness", "leaking", "doming"}
 
+// feltWords say a felt word where it stands in a sentence.
+var feltWords = map[string]string{"travels-down": "travelling down a limb", "new-weakness": "a new weakness", "chest": "a feeling in the chest", "breathless": "breathlessness", "doming": "doming of the belly"}
+
+// FeltWords says a felt word as people do.
+func FeltWords(word string) string {
+	if w, ok := feltWords[word]; ok {
+		return w
+	}
+	return word
+}
+
 // Urgent are the felt words that end a session: the client is seen first.
 var Urgent = []string{"travels-down", "new-weakness", "numbness", "chest", "breathless", "palpitations"}
 

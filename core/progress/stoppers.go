@@ -472,7 +472,7 @@ func says(in *Input, s *Session, words ...string) string {
 	for _, it := range s.Items {
 		for _, f := range it.allFelt() {
 			if slices.Contains(words, f) {
-				return f + " was recorded in " + in.name(it.Version) + " on " + s.Date.String()
+				return FeltWords(f) + " was recorded in " + in.name(it.Version) + " on " + s.Date.String()
 			}
 		}
 	}

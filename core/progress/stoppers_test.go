@@ -106,7 +106,7 @@ func TestStoppers(t *testing.T) {
 			}
 		}, "refer", "refer", ""},
 		{"the client must be seen today", nil, nil, func(in *progress.Input) { in.Refer = "Urgent medical help now" }, "refer", "refer", "Urgent"},
-		{"travels down, before", felt("travels-down"), nil, nil, "refer", "refer", "travels-down"},
+		{"travels down, before", felt("travels-down"), nil, nil, "refer", "refer", "travelling down a limb"},
 		{"new weakness", nil, felt("new-weakness"), nil, "refer", "refer", ""},
 		{"numbness", nil, felt("numbness"), nil, "refer", "refer", ""},
 		{"chest", felt("chest"), nil, nil, "refer", "refer", ""},
