@@ -204,3 +204,57 @@ func TestIntegrityFindsWhatPointsNowhere(t *testing.T) {
 	require.Len(t, problems, 1)
 	assert.Contains(t, problems[0], "plans row 1 points to a missing row of clients")
 }
+
+// A pain of before has the last day it was changed, or the day of the migration; a session of
+// before waits to be folded; going back leaves both as they were.
+func TestPainAndSessionsOfBefore(t *testing.T) {
+	ctx := context.Background()
+	s := atVersion(t, 7)
+	s.must(t, `INSERT INTO accounts (id, name, password_hash, created_at) VALUES (1, 'one', 'hash', '')`)
+	s.must(t, `INSERT INTO clients (id, account_id, name, document, updated_at) VALUES
+		(1, 1, 'A', '{"pain": {"now": 3}}', ''), (2, 1, 'B', '{"pain": {"now": 8}}', ''), (3, 1, 'C', '{"born": 1950}', ''), (4, 1, 'D', '{"pain": null}', '')`)
+	s.must(t, `INSERT INTO client_history (client_id, at, who, field) VALUES (1, '2026-03-01T10:00:00Z', 'x', 'pain'), (1, '2026-06-01T10:00:00Z', 'x', 'kit')`)
+	s.must(t, `INSERT INTO taught (id, client_id, day, plan, ended_at) VALUES (1, 1, '2026-11-01', '{}', '2026-11-01T10:00:00Z'), (2, 1, '2026-11-02', '{}', NULL)`)
+	p, err := s.migrations()
+	require.NoError(t, err)
+	_, err = p.UpTo(ctx, 8)
+	require.NoError(t, err)
+	document := func(id int) (text string) {
+		require.NoError(t, s.DB.QueryRow(`SELECT document FROM clients WHERE id = ?`, id).Scan(&text))
+		return text
+	}
+	var day string
+	require.NoError(t, s.DB.QueryRow(`SELECT date('now')`).Scan(&day))
+	assert.JSONEq(t, `{"pain": {"now": 3, "on": "2026-03-01"}}`, document(1))
+	assert.JSONEq(t, `{"pain": {"now": 8, "on": "`+day+`"}}`, document(2))
+	assert.JSONEq(t, `{"born": 1950}`, document(3))
+	assert.JSONEq(t, `{"pain": null}`, document(4))
+	waiting, err := s.Unfolded(ctx)
+	require.NoError(t, err)
+	require.Len(t, waiting, 1, "the running one is not folded")
+	require.NoError(t, s.SetLog(ctx, waiting[0].ID, []byte(`{"date": "2026-11-01", "items": []}`)))
+	waiting, err = s.Unfolded(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, waiting)
+	logs, err := s.Logs(ctx, 1)
+	require.NoError(t, err)
+	require.Len(t, logs, 1)
+	last, err := s.LastTaught(ctx, 1)
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, last.ID)
+	last, err = s.LastTaught(ctx, 2)
+	require.NoError(t, err)
+	assert.Nil(t, last)
+	assert.ErrorIs(t, s.SetLog(ctx, 99, nil), ErrNotFound)
+	require.NoError(t, s.Set(ctx, "time_zone", "Europe/Vienna"))
+	require.NoError(t, s.Set(ctx, "time_zone", "Europe/Oslo"))
+	zone, err := s.Setting(ctx, "time_zone")
+	require.NoError(t, err)
+	assert.Equal(t, "Europe/Oslo", zone)
+	zone, err = s.Setting(ctx, "nothing")
+	require.NoError(t, err)
+	assert.Empty(t, zone)
+	_, err = p.Down(ctx)
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"pain": {"now": 3}}`, document(1))
+}

@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/safety"
 	"restbend/demo"
 )
 
@@ -114,6 +115,13 @@ func TestAxeFindsNothing(t *testing.T) {
 	_, version := p.stored(2)
 	code, _ := p.do("POST", "/plans/2/edit", url.Values{"do": {"add::seated-turn"}, "version": {fmt.Sprint(version)}})
 	require.Contains(t, []int{200, 422}, code, "added, or in it already")
+	limited := p.keep(func(c *safety.Client) {
+		c.Conditions = []safety.Condition{{Code: "knee-pain", Side: "left"}}
+		c.Clearances = []safety.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: "nothing on the knees", Until: today.AddDays(5)}}
+	})
+	words := p.planned(limited)
+	urgent := p.keep(func(c *safety.Client) { c.RedFlags = []safety.Flag{{Code: "chest-pain"}} })
+	resting := p.keep(func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8} })
 	ctx := p.browser()
 	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"))
 	assert.Empty(t, p.axe(ctx), "sign-in")
@@ -122,7 +130,8 @@ func TestAxeFindsNothing(t *testing.T) {
 		p.run(ctx, emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}))
 		for _, path := range []string{"/clients", "/clients/new", "/clients/1", "/clients/1/intake/start", "/clients/2/intake/person", "/clients/4/intake/conditions", "/clients/4/intake/clearances", "/clients/2/intake/pain", "/clients/1/intake/positions", "/clients/1/intake/place", "/clients/1/intake/aims", "/clients/1/intake/schools",
 			"/clients/4", "/clients/1/tests", "/clients/1/history", "/limits", "/limits/edit?key=stenosis/lumbar.extension.loaded", "/practice", "/clients/1/verdicts/plank-hand", "/clients/1/verdicts/saw", "/clients/1/delete", "/clients/1/verdicts", "/clients/1/verdicts/cat-cow", "/clients/1/verdicts/clam",
-			"/plans/1", "/plans/1?at=3", "/plans/2", "/plans/2/start", "/clients/1/verdicts?session=1&q=bridge", "/plans/1/print", "/plans/1/start", "/clients/1/course", "/several", "/kinds", "/kinds/bone-safe", "/teach/" + id, "/teach/" + id + "/after", "/nowhere", "/library?q=bridge", "/library/bird-dog", "/library/compare?a=plank&b=plank-knees", "/library/model", "/library/clock-cross/revisions/1", "/own", "/own/1"} {
+			"/plans/1", "/plans/1?at=3", "/plans/2", "/plans/2/start", "/clients/1/verdicts?session=1&q=bridge", "/plans/1/print", "/plans/1/start", "/clients/1/course", "/several", "/kinds", "/kinds/bone-safe", "/teach/" + id, "/teach/" + id + "/after", "/nowhere", "/library?q=bridge", "/library/bird-dog", "/library/compare?a=plank&b=plank-knees", "/library/model", "/library/clock-cross/revisions/1", "/own", "/own/1",
+			words, words + "/start", words + "/print", fmt.Sprintf("/clients/%d", limited), fmt.Sprintf("/clients/%d", urgent), fmt.Sprintf("/clients/%d", resting), fmt.Sprintf("/clients/%d/intake/clearances", limited)} {
 			p.run(ctx, chromedp.Navigate(p.url+path), chromedp.Sleep(150*time.Millisecond))
 			assert.Empty(t, p.axe(ctx), scheme+" "+path)
 		}
@@ -184,7 +193,7 @@ func TestJourney(t *testing.T) {
 		untilWithin(4*time.Minute, `location.pathname.endsWith("/after") && document.querySelector("#pain_end")`), chromedp.Text("main", &text))
 	assert.Contains(t, text, "eased")
 	assert.Contains(t, text, first)
-	p.run(ctx, chromedp.SendKeys("#pain_end", "1"), chromedp.SendKeys("#peak", "1"), chromedp.SendKeys("#settled", "10"), click(".save .btn-primary"), chromedp.WaitVisible(".decision"))
+	p.run(ctx, chromedp.SendKeys("#pain_end", "1"), chromedp.SendKeys("#peak", "1"), chromedp.SetValue("#settled", "8"), click(".save .btn-primary"), chromedp.WaitVisible(".decision"))
 
 	// The next session is planned from the log: what comes back says what was decided.
 	p.run(ctx, chromedp.Navigate(p.url+"/clients/5"), click("form[action$='/plans'] .btn-primary"), until(best), chromedp.Evaluate(`document.querySelectorAll(".rows li").length`, &items), chromedp.Text("#bench", &text))
@@ -246,7 +255,7 @@ func TestOneKeyLogsWhileTeaching(t *testing.T) {
 	var a, b string
 	p.run(ctx, chromedp.Text("#clock", &a), chromedp.Sleep(1300*time.Millisecond), chromedp.Text("#clock", &b))
 	assert.Equal(t, a, b, "the clock stands still")
-	p.run(ctx, chromedp.KeyEvent(" "), chromedp.KeyEvent("p"), chromedp.KeyEvent("6"), said("Pain 6 is over this client's limit"),
+	p.run(ctx, chromedp.KeyEvent(" "), chromedp.KeyEvent("p"), chromedp.KeyEvent("6"), said("Pain 6: this client stops"),
 		until(`localStorage.getItem("queue " + document.body.dataset.session) === "[]"`))
 	got, err := p.store.Teaching(context.Background(), 1, 11)
 	require.NoError(t, err)

@@ -8,12 +8,20 @@ import (
 	"restbend/core/trade"
 )
 
+// RoleWords says a clinician's role as people do.
+func RoleWords(by string) string {
+	if strings.EqualFold(by, "gp") {
+		return "GP"
+	}
+	return strings.ToLower(strings.ReplaceAll(by, "-", " "))
+}
+
 // Limits are the words of the clinicians whose records stand today, with who wrote them and
 // when: shown wherever a plan is made, taught or printed.
 func (s *Screener) Limits() (out []string) {
 	for _, cl := range s.standing {
 		if cl.Limits != "" {
-			out = append(out, "The "+strings.ReplaceAll(cl.By, "-", " ")+" wrote on "+cl.Date.String()+": "+cl.Limits)
+			out = append(out, "The "+RoleWords(cl.By)+" wrote on "+cl.Date.String()+": "+cl.Limits)
 		}
 	}
 	return out
@@ -44,7 +52,7 @@ func (s *Screener) findStanding() {
 // an aim it serves, or somebody who held it against them said no. It is empty when none does.
 func (s *Screener) Forbidden(v *catalogue.Version) string {
 	for _, cl := range s.standing {
-		by := "the " + strings.ReplaceAll(cl.By, "-", " ") + "'s limits"
+		by := "the " + RoleWords(cl.By) + "'s limits"
 		for _, word := range cl.Forbids {
 			if word == v.Slug || word == v.Family || slices.Contains(v.Aims, word) {
 				return by + " forbid " + strings.ReplaceAll(word, "-", " ")

@@ -83,8 +83,11 @@ func Fold(p *plan.Plan, entries []Entry) (items []progress.Item, notes []string)
 			}
 			items = append(items, progress.Item{Version: it.Version, Revision: it.Revision, Side: e.Side, Target: target})
 		}
-		if note := fold(&items[at[key]], e); note != "" && !slices.Contains(notes, note+it.Version) {
-			notes = append(notes, note+it.Version)
+		if note := fold(&items[at[key]], e); note != "" {
+			note += strings.ReplaceAll(it.Version, "-", " ")
+			if !slices.Contains(notes, note) {
+				notes = append(notes, note)
+			}
 		}
 	}
 	return items, notes
