@@ -123,6 +123,8 @@ func TestDaysAndWordsOfALog(t *testing.T) {
 		{log("2026-11-10", `, "fault": [{"code": "form lost"}]`), `fault[0].code: found "form lost"`},
 		{log("2026-11-10", `, "sets_done": [{"sets": 1, "reps": 6}, {"sets": 1, "reps": 4}], "confirmed": true, "reached": true, "helped": "guided", "compare": "left", "corrections": [{"field": "done.reps", "from": 6, "to": 4, "why": "miscounted"}]`), ""},
 		{log("2026-11-10", `, "tried": [{"version": "bridge-long-hold", "clean": true}]`), ""},
+		{log("2026-11-10", `, "tried": ["bridge-long-hold", {"load": {"band": "light"}, "symptom_at_s": 4}]`), ""},
+		{log("2026-11-10", `, "tried": ["bridge-longhold"]`), `tried[0].version: unknown version "bridge-longhold"`},
 		{log("2026-11-10", `, "tried": [{"version": "bridge-longhold"}]`), `tried[0].version: unknown version "bridge-longhold", did you mean "bridge-long-hold"`},
 		{log("2026-11-10", `, "helped": "lifted"`), `helped: found "lifted"`},
 		{`{"format": "restbend.log/1", "sessions": [{"date": "2026-11-10", "items": [], "follow_up": {"on": "2026-11-11", "soreness": 2, "settled_h": 24, "effect": "same", "travelled": false, "home": 3}, "home": 2, "checks": {"sij_side": "left", "clock_hours": [4]}, "score_rev": 2, "ended_because": "wish"}]}`, ""},

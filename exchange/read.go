@@ -476,7 +476,7 @@ func CheckLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out P
 				if k > 0 {
 					at = fmt.Sprintf("%s.tried[%d].version", path, k-1)
 				}
-				if _, ok := cat.Version(t.Version); !ok {
+				if _, ok := cat.Version(t.Version); !ok && (k == 0 || t.Version != "") {
 					say(at, "unknown version %q%s", t.Version, Meant(t.Version, cat.Slugs()))
 				}
 			}

@@ -148,6 +148,7 @@ func TestOrdinaryCoursesGoUpAtTheirPace(t *testing.T) {
 		{"a point more at the end now and then", "reps", "bridge-low", weekly, 8, func(n int, s *progress.Session, _ *progress.Item) {
 			s.PainEnd = ptr(2.0 + float64(n%2))
 		}, nil, "SUSUSUSU"},
+		{"a point more at the end each time", "reps", "bridge-low", weekly, 8, func(_ int, s *progress.Session, _ *progress.Item) { s.PainEnd = ptr(3.0) }, nil, "SUSUSUSU"},
 		{"pain of a point during, from 2", "reps", "bridge-low", weekly, 8, func(_ int, _ *progress.Session, i *progress.Item) { i.Pain = ptr(3.0) }, nil, "SUSUSUSU"},
 		{"no pain during, logged as 0", "reps", "bridge-low", weekly, 8, func(_ int, _ *progress.Session, i *progress.Item) { i.Pain = ptr(0.0) }, nil, "SUSUSUSU"},
 		{"pain not asked", "reps", "bridge-low", weekly, 8, func(_ int, s *progress.Session, _ *progress.Item) { s.PainStart, s.PainEnd = nil, nil }, nil, "SUSUSUSU"},

@@ -113,13 +113,26 @@ const (
 	ByChoice  = "choice"
 )
 
-// Tried is a version that was tried on the way and left again.
+// Tried is what was tried on the way and left again: another version, or another setting of the
+// item's own where it names none. As a document it may be the version's name alone.
 type Tried struct {
-	Version    string   `json:"version"`
+	Version    string   `json:"version,omitempty"`
+	Load       *Load    `json:"load,omitempty"`
 	Clean      bool     `json:"clean,omitempty"`
 	WarningRep *int     `json:"warning_at_rep,omitempty"`
 	SymptomRep *int     `json:"symptom_at_rep,omitempty"`
+	SymptomS   *float64 `json:"symptom_at_s,omitempty"`
 	Felt       []string `json:"felt,omitempty"`
+}
+
+// UnmarshalJSON reads a version's name or the whole.
+func (t *Tried) UnmarshalJSON(data []byte) error {
+	*t = Tried{}
+	if len(data) > 0 && data[0] == '"' {
+		return json.Unmarshal(data, &t.Version)
+	}
+	type plain Tried
+	return json.Unmarshal(data, (*plain)(t))
 }
 
 // Fault is something seen going wrong: a code of catalogue.FaultCodes, with its side. One that

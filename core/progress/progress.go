@@ -144,8 +144,9 @@ func (in *Input) turns(f *catalogue.Family, branch int, sessions []Session) (out
 		t := turn{session: *s}
 		for _, it := range s.Items {
 			for _, tr := range it.Tried { // a layer tried on the way is a trial of its own branch
-				if here(tr.Version) {
-					t.tried = append(t.tried, Item{Version: tr.Version, Side: it.Side, WarningRep: tr.WarningRep, SymptomRep: tr.SymptomRep, Felt: tr.Felt, Trial: true})
+				slug := cmp.Or(tr.Version, it.Version)
+				if here(slug) {
+					t.tried = append(t.tried, Item{Version: slug, Side: it.Side, Load: tr.Load, WarningRep: tr.WarningRep, SymptomRep: tr.SymptomRep, SymptomS: tr.SymptomS, Felt: tr.Felt, Trial: true})
 				}
 			}
 			switch {

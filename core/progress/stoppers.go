@@ -128,8 +128,8 @@ var stoppers = []Stopper{
 		rose := func(s *Session) bool {
 			return l.open(PainRising, s) && s.PainStart != nil && s.PainEnd != nil && *s.PainEnd >= *s.PainStart+1
 		}
-		if n >= 2 && rose(&l.sessions[n-1]) && rose(&l.sessions[n-2]) {
-			return "pain was higher at the end than at the start in the last two sessions"
+		if n >= 2 && rose(&l.sessions[n-1]) && rose(&l.sessions[n-2]) && *l.sessions[n-1].PainEnd > *l.sessions[n-2].PainEnd {
+			return "pain was higher at the end than at the start in the last two sessions, and higher the second time"
 		}
 		return ""
 	}},
