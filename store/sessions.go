@@ -56,9 +56,8 @@ func (s *Store) entries(ctx context.Context, id int64) ([]Entry, error) {
 	return list(rows, err, func(r *sql.Rows, e *Entry) error { return r.Scan(&e.Key, &e.Kind, &e.At, &e.Document) })
 }
 
-// TaughtSessions lists a client's ended sessions, oldest first, with their entries.
-func (s *Store) TaughtSessions(ctx context.Context, clientID int64) ([]Taught, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`, clientID)
+// withEntries reads taught sessions and the entries of each.
+func (s *Store) withEntries(ctx context.Context, rows *sql.Rows, err error) ([]Taught, error) {
 	out, err := list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
 	if err != nil {
 		return nil, err
@@ -69,6 +68,12 @@ func (s *Store) TaughtSessions(ctx context.Context, clientID int64) ([]Taught, e
 		}
 	}
 	return out, nil
+}
+
+// TaughtSessions lists a client's ended sessions, oldest first, with their entries.
+func (s *Store) TaughtSessions(ctx context.Context, clientID int64) ([]Taught, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`, clientID)
+	return s.withEntries(ctx, rows, err)
 }
 
 func orEmpty(doc []byte) string {
@@ -81,16 +86,7 @@ func orEmpty(doc []byte) string {
 // Unfolded lists the ended sessions of before that have no log session yet, with their entries.
 func (s *Store) Unfolded(ctx context.Context) ([]Taught, error) {
 	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.ended_at IS NOT NULL AND t.log = '{}' ORDER BY t.id`)
-	out, err := list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
-	if err != nil {
-		return nil, err
-	}
-	for i := range out {
-		if out[i].Entries, err = s.entries(ctx, out[i].ID); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
+	return s.withEntries(ctx, rows, err)
 }
 
 // SetLog keeps the log session of a taught session.
