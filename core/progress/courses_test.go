@@ -34,8 +34,8 @@ func (c *course) run(t *testing.T) string {
 	require.True(t, ok, c.start)
 	var sessions []progress.Session
 	var out strings.Builder
-	day, step := trade.On(2026, 1, 5), 0
-	d := v.Dose(c.school, step)
+	day := trade.On(2026, 1, 5)
+	d := v.Dose(c.school, 0)
 	for n := range c.sessions {
 		reps := d.Reps
 		if len(d.Pattern) > 0 {
@@ -70,7 +70,7 @@ func (c *course) run(t *testing.T) string {
 		require.NotNil(t, got, "%s, session %d", c.name, n)
 		out.WriteString(letters[got.Decision])
 		v, _ = cat.Version(got.ToVersion)
-		step, d = got.Step, got.Dose
+		d = got.Dose
 	}
 	return out.String()
 }

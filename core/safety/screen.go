@@ -419,8 +419,6 @@ func (s *Screener) surface(v *catalogue.Version) (name trade.Surface, floorOK bo
 	return name, false
 }
 
-var sideNames = [2]trade.Side{trade.Left, trade.Right}
-
 // sidesOf are the sides a version is judged on: both when it is done to each, else one
 // row that holds both.
 func sidesOf(v *catalogue.Version) []body.Side {
