@@ -89,6 +89,25 @@ func (s *Store) Unfolded(ctx context.Context) ([]Taught, error) {
 	return s.withEntries(ctx, rows, err)
 }
 
+// Abandoned lists the sessions that still run although a later one of the same client was begun,
+// with their entries.
+func (s *Store) Abandoned(ctx context.Context) ([]Taught, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.ended_at IS NULL
+		AND EXISTS (SELECT 1 FROM taught n WHERE n.client_id = t.client_id AND n.id > t.id) ORDER BY t.id`)
+	return s.withEntries(ctx, rows, err)
+}
+
+// CloseAbandoned ends a session that was never closed at its last entry, on its day when it has
+// none, with its log session.
+func (s *Store) CloseAbandoned(ctx context.Context, t Taught) error {
+	at := t.Day.String() + "T00:00:00Z"
+	if n := len(t.Entries); n > 0 {
+		at = t.Entries[n-1].At
+	}
+	r, err := s.DB.ExecContext(ctx, `UPDATE taught SET ended_at = ?, log = ? WHERE id = ? AND ended_at IS NULL`, at, orEmpty(t.Log), t.ID)
+	return touched(r, err, ErrNotFound)
+}
+
 // SetLog keeps the log session of a taught session.
 func (s *Store) SetLog(ctx context.Context, id int64, log []byte) error {
 	r, err := s.DB.ExecContext(ctx, `UPDATE taught SET log = ? WHERE id = ?`, orEmpty(log), id)

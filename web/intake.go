@@ -56,6 +56,7 @@ type intakePage struct {
 	Values   url.Values
 	Problems exchange.Problems
 	Client   *safety.Client
+	Refer    *safety.Referral // a sign is answered on every step
 
 	Flags    []safety.RedFlag
 	Groups   []conditionGroup
@@ -123,6 +124,11 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
 		Values: v, Problems: problems, Client: cl, Flags: rules.RedFlags, Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Aims: catalogue.Aims,
 		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().String()}
+	if sc, err := safety.NewScreener(rules, s.Cat, cl, s.Today()); err == nil && row.ID > 0 {
+		if pg.Refer = sc.Referral(); pg.Refer != nil && pg.Refer.Do == nil {
+			pg.Refer = nil // what a condition asks for is said when the intake is done
+		}
+	}
 	pg.Signs, pg.roles = rules.Clearing.Signs, trade.Words(rules.ClearingRoles())
 	if row.ID == 0 {
 		pg.Done = 0

@@ -259,6 +259,20 @@ func TestASignInThePlayerIsAnswered(t *testing.T) {
 	assert.Equal(t, []string{"chest", "tiring"}, s.Items[0].Felt)
 }
 
+// A warning sign ticked in the intake is answered at once, on the next step and every other.
+func TestASignInTheIntakeIsAnswered(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("POST", "/clients/new", url.Values{"name": {"Orrin Vale"}, "asked": {"yes"}, "red_flags": {"calf-swelling"}})
+	assert.Contains(t, page, "Who, and what brings them")
+	assert.Contains(t, page, "No exercise and no rubbing of the calf")
+	_, page = p.do("POST", "/clients/1/today", url.Values{"red_flags": {"sudden-breathless"}})
+	assert.Contains(t, page, "Call the emergency number now; sitting upright")
+	_, page = p.do("GET", "/clients/1/intake/aims", nil)
+	assert.Contains(t, page, "Call the emergency number now; sitting upright")
+	_, page = p.do("GET", "/clients/2/intake/aims", nil)
+	assert.NotContains(t, page, "Urgent medical help now")
+}
+
 // What an older release stored is kept and shown: a clearance by a friend clears nothing and stops
 // nobody from saving, a new one is refused with the list; a role of before may be mended.
 func TestAnUnknownRoleOfBeforeIsKept(t *testing.T) {
@@ -359,10 +373,29 @@ func TestSessionsOfBeforeAreFoldedOnce(t *testing.T) {
 	}
 	_, err := p.store.DB.ExecContext(ctx, `UPDATE taught SET ended_at = '2026-01-01T00:00:00Z', soreness_peak = 2, soreness_settled_h = 9, notes = 'calm', log = '{}' WHERE id = ?`, id)
 	require.NoError(t, err)
+	// A session nobody closed, with a later one begun: it ends at its last entry, not confirmed.
+	left := func(plan string) (id int64) {
+		id, err := p.store.StartTeaching(ctx, store.Taught{ClientID: 3, Day: today.AddDays(-2), Plan: []byte(plan), RedFlags: []byte("[]")})
+		require.NoError(t, err)
+		return id
+	}
+	older := left(`{"items": [{"version": "bridge", "dose": {"sets": 1, "reps": 8}}]}`)
+	require.NoError(t, p.store.AddEntry(ctx, older, store.Entry{Key: "k", Kind: "done", Document: []byte(`{"key": "k", "kind": "done", "item": 0, "side": "none", "done": {"sets": 1, "reps": 8}, "ended_by": "target"}`)}))
+	newer := left(`{"items": []}`)
 	serverOn(t, p.store)
-	left, err := p.store.Unfolded(ctx)
+	running, err := p.store.Running(ctx, 3)
 	require.NoError(t, err)
-	assert.Empty(t, left)
+	assert.Equal(t, newer, running)
+	closed, err := p.store.Teaching(ctx, 1, older)
+	require.NoError(t, err)
+	assert.Equal(t, closed.Entries[0].At, closed.EndedAt.String)
+	var given progress.Session
+	require.NoError(t, json.Unmarshal(closed.Log, &given))
+	require.Len(t, given.Items, 1)
+	assert.False(t, *given.Items[0].Confirmed)
+	unfolded, err := p.store.Unfolded(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, unfolded)
 	docs, err := p.store.Logs(ctx, 2)
 	require.NoError(t, err)
 	var s progress.Session

@@ -459,10 +459,29 @@ func (s *Server) refold(c *gin.Context, id int64) error {
 	return s.Store.SetLog(c, id, doc)
 }
 
-// foldOld keeps a log session for every session an older release ended.
+// foldOld keeps a log session for every session an older release ended, and closes those that
+// still run although a later one was begun: at their last entry, and not confirmed.
 func (s *Server) foldOld(ctx context.Context) error {
-	rows, err := s.Store.Unfolded(ctx)
+	rows, err := s.Store.Abandoned(ctx)
 	if err != nil {
+		return err
+	}
+	for i := range rows {
+		out, err := sessionLog(&rows[i])
+		if err != nil {
+			return err
+		}
+		for k := range out.Items {
+			out.Items[k].Confirmed = new(bool)
+		}
+		if rows[i].Log, err = json.Marshal(out); err != nil {
+			return err
+		}
+		if err := s.Store.CloseAbandoned(ctx, rows[i]); err != nil {
+			return err
+		}
+	}
+	if rows, err = s.Store.Unfolded(ctx); err != nil {
 		return err
 	}
 	for i := range rows {
