@@ -432,6 +432,10 @@ func settings(v *catalogue.Version, t *turn) (out []string) {
 }
 
 func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
+	if in.Unread != nil && in.Unread(v.Slug) {
+		say(trade.Stay, "stay: not held against the clinician's limits yet", "confirming "+v.Name+" against the limits", "%s must be held against the clinician's limits first", v.Name)
+		return
+	}
 	const twice, oneMore = "stay: the target must be reached in two sessions running", "one more clean session"
 	var turns []turn
 	for _, t := range all {

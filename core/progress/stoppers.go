@@ -226,7 +226,7 @@ var stoppers = []Stopper{
 		for _, t := range l.turns {
 			for _, it := range t.items {
 				v, ok := l.in.Catalogue.Version(it.Version)
-				if ok && v.SideMode == trade.Each && !oneSided(v) && it.Side.One() &&
+				if ok && v.SideMode != trade.None && !oneSided(v) && it.Side.One() &&
 					!slices.ContainsFunc(t.items, func(o Item) bool { return o.Version == it.Version && o.Side == it.Side.Other() }) {
 					return "only the " + string(it.Side) + " side of " + l.in.name(it.Version) + " was done on " + t.session.Date.String()
 				}

@@ -226,6 +226,7 @@ func TestStoppers(t *testing.T) {
 		{"a layer tried on the way, clean", nil, func(_ *progress.Session, i *progress.Item) {
 			i.Tried = []progress.Tried{{Version: "bridge-long-hold", Clean: true}}
 		}, nil, "up", "up", ""},
+		{"nobody has held it against the clinician's words", nil, nil, func(in *progress.Input) { in.Unread = func(slug string) bool { return slug == "bridge" } }, "stay", "up", "held against"},
 		{"an operation since", nil, nil, changed("2026-11-19"), "stay", "stay", "and no session since"},
 		{"an operation on the day of the last session", nil, nil, changed("2026-11-17"), "stay", "stay", "and no session since"},
 		{"an operation before the last session", nil, nil, changed("2026-11-16"), "up", "up", ""},
@@ -296,6 +297,21 @@ func TestBothSidesAreDue(t *testing.T) {
 	assert.Equal(t, trade.Stay, family(decideAll(t, nil, one("2026-11-12"), one("2026-11-17"))).Decision)
 	assert.Equal(t, trade.Stay, family(decideAll(t, nil, both("2026-11-12"), one("2026-11-17"))).Decision)
 	assert.Equal(t, trade.Up, family(decideAll(t, nil, both("2026-11-12"), both("2026-11-17"))).Decision)
+	turned := func(sides ...trade.Side) (out []progress.Session) { // done in turn, logged side by side
+		for _, day := range []string{"2026-11-12", "2026-11-17"} {
+			s := did(day, "knee-rock-small", 1, 4, 0, nil)
+			it := s.Items[0]
+			s.Items = nil
+			for _, side := range sides {
+				it.Side = side
+				s.Items = append(s.Items, it)
+			}
+			out = append(out, s)
+		}
+		return out
+	}
+	assert.Equal(t, trade.Stay, family(decideAll(t, nil, turned(trade.Left)...)).Decision)
+	assert.Equal(t, trade.Up, family(decideAll(t, nil, turned(trade.Left, trade.Right)...)).Decision)
 }
 
 func TestRisingPainAtTheStart(t *testing.T) {
