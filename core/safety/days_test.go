@@ -195,6 +195,11 @@ func TestTheCliniciansWords(t *testing.T) {
 	assert.NotEmpty(t, s.Limits(), "a restriction counts whoever wrote it")
 	r, _ = sc.Result("bird-dog-arm")
 	assert.Equal(t, trade.LeaveOut, r.Verdict)
+	for off, want := range map[int]int{-1: 1, 0: 1, 1: 0} {
+		c.Clearances[0].Date = today.AddMonths(-rules.Clearing.Months.Most).AddDays(-off)
+		s, _ = screen()
+		assert.Len(t, s.Limits(), want, "a coach's words of a year ago, %+d days", off)
+	}
 	c.Clearances[0].By, c.Clearances[0].Date = "physiotherapist", today.AddMonths(-7)
 	s, _ = screen()
 	assert.Empty(t, s.Limits(), "a record that has ended is no word any more")

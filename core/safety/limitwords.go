@@ -27,24 +27,28 @@ func (s *Screener) Limits() (out []string) {
 	return out
 }
 
-// findStanding gathers the clearances whose words count today: written, and not ended for all
-// they cover. Who wrote them does not matter: a restriction is not a clearance.
+// findStanding gathers the clearances whose words count today: those that still clear something,
+// and others until the day they name, else as long as the longest clearance. Who wrote them does
+// not matter: a restriction is not a clearance.
 func (s *Screener) findStanding() {
 	for i := range s.client.Clearances {
 		cl := &s.client.Clearances[i]
 		if cl.Date.IsZero() || cl.Date.After(s.today) {
 			continue
 		}
-		ended := func(code string) bool {
+		clears, ended := false, false
+		for _, code := range cl.Covers {
 			through, why := s.Clears(cl, code)
-			return why != "" && !through.IsZero()
+			clears = clears || why == ""
+			ended = ended || why != "" && !through.IsZero()
 		}
-		if len(cl.Covers) == 0 || !slices.ContainsFunc(cl.Covers, func(code string) bool { return !ended(code) }) {
-			if len(cl.Covers) > 0 || !cl.Until.IsZero() && s.today.After(cl.Until) {
-				continue
-			}
+		end := cl.Until
+		if end.IsZero() {
+			end = cl.Date.AddMonths(s.rules.Clearing.Months.Most)
 		}
-		s.standing = append(s.standing, cl)
+		if clears || !ended && !s.today.After(end) {
+			s.standing = append(s.standing, cl)
+		}
 	}
 }
 
