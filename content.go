@@ -17,7 +17,7 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -151,7 +151,20 @@ func Rules() (*safety.Rules, error) {
 	if err != nil {
 		return nil, err
 	}
-	return safety.ParseRules(data)
+	words, err := Vocabulary()
+	if err != nil {
+		return nil, err
+	}
+	return safety.ParseRules(data, words)
+}
+
+// Vocabulary loads what is measured of a movement: the quantities limits name.
+func Vocabulary() (*safety.Vocabulary, error) {
+	data, err := files.ReadFile("core/safety/quantities.yaml")
+	if err != nil {
+		return nil, err
+	}
+	return safety.ParseVocabulary(data)
 }
 
 // Norms loads the reference values of the tests.

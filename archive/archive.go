@@ -265,8 +265,11 @@ func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trad
 	for _, l := range b.Limits {
 		changes = append(changes, store.LimitChange{Key: l.Key, Value: null(l.Value), Source: l.Source})
 	}
-	if _, err := rules.With(InForce(changes)); err != nil {
-		problems = append(problems, exchange.Problem{Path: "limits", Text: err.Error()})
+	_, aside := rules.With(InForce(changes))
+	for _, a := range aside {
+		if !a.Unknown { // a limit that was renamed comes in and is shown as set aside
+			problems = append(problems, exchange.Problem{Path: "limits." + a.Key, Text: a.Why})
+		}
 	}
 	for i, doc := range b.Own {
 		if _, err := cat.ReadOwn(fmt.Sprintf("own[%d]", i), []byte(doc)); err != nil {

@@ -20,8 +20,10 @@ func Examine(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rul
 	if err != nil {
 		return nil, nil, err
 	}
-	if _, err := rules.With(InForce(changes)); err != nil {
-		problems = append(problems, "changed limits: "+err.Error())
+	if _, aside := rules.With(InForce(changes)); aside != nil {
+		for _, a := range aside {
+			notes = append(notes, "changed limit "+a.Key+" is set aside, the delivered one holds: "+a.Why)
+		}
 	}
 	own := map[string]bool{}
 	members, err := st.Members(ctx, 0)

@@ -8,6 +8,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
+	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"strings"
@@ -207,6 +208,27 @@ func TestFindingsAreFrozenInThePicture(t *testing.T) {
 	_, plain := p.do("GET", "/figures/cat-cow.svg?phase=2", nil)
 	assert.NotContains(t, plain, "<text")
 	assert.Contains(t, page, "Frozen at round")
+}
+
+// A limit that a release renamed, or one whose stored value is none any more, does not stop
+// the server: it is set aside and shown, and the delivered limit holds.
+func TestAnUnknownLimitIsSetAsideAndShown(t *testing.T) {
+	p := start(t, true)
+	for _, key := range []string{"stenosis/lumbar.arching", "stenosis/lumbar.extension.loaded"} {
+		_, err := p.store.DB.Exec(`INSERT INTO limit_changes (key, value, reason, who, at) VALUES (?, 999, 'from an older release', 'lowen', '2026-01-01T10:00:00Z')`, key)
+		require.NoError(t, err)
+	}
+	next := httptest.NewServer(serverOn(t, p.store)) // a start after the update
+	t.Cleanup(next.Close)
+	p.url = next.URL
+	_, page := p.signIn().do("GET", "/limits", nil)
+	assert.Contains(t, page, "<strong>stenosis/lumbar.arching</strong>: no such limit")
+	assert.Contains(t, page, "<strong>stenosis/lumbar.extension.loaded</strong>: found 999, allowed: 0 to 180")
+	assert.Contains(t, page, "All as delivered", "neither is in force")
+	_, page = p.do("POST", "/limits/preview", url.Values{"key": {"stenosis/lumbar.extension.unloaded"}, "value": {"6"}, "reason": {"as we were taught"}})
+	save, _ := p.previewed(page)
+	_, page = p.do("POST", save, url.Values{})
+	assert.Contains(t, page, "1 changed in this practice", "the others can still be changed")
 }
 
 func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {

@@ -285,7 +285,7 @@ func (s *Server) client(c *gin.Context) {
 		return
 	}
 	cl, cat, today := p.Client, s.cat(c), s.Today()
-	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: decisionRows(cat, p.Req.Decisions), Roses: regionRoses(p.Req.Screener),
+	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: decisionRows(cat, p.Req.Decisions), Roses: regionRoses(s.Rules.Words, p.Req.Screener),
 		Conditions: s.conditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: string(cl.Today.SIJSide), Tight: string(cl.Today.TightTurn),
 		Flags: s.limits().RedFlags, Owner: p.Row.Owner == s.account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
 	for _, r := range p.Req.Screening.Results {

@@ -60,7 +60,7 @@ func rose(s *safety.Screener, used catalogue.Quantities) roseView {
 
 // regionRoses show what the client may use of the low back and of the upper back, the
 // tighter of loaded and unloaded.
-func regionRoses(s *safety.Screener) []roseView {
+func regionRoses(words *safety.Vocabulary, s *safety.Screener) []roseView {
 	var out []roseView
 	for _, region := range []string{"lumbar", "thoracic"} {
 		v := drawRose(region, nil, func(dir string, k int, _ float64) (float64, float64) {
@@ -75,7 +75,8 @@ func regionRoses(s *safety.Screener) []roseView {
 			}
 			return limit, 0
 		})
-		v.Caption = strings.ToUpper(regionNames[region][:1]) + regionNames[region][1:] + ": filled is what this client may use of its range."
+		name := words.RegionWords(region)
+		v.Caption = strings.ToUpper(name[:1]) + name[1:] + ": filled is what this client may use of its range."
 		out = append(out, v)
 	}
 	return out

@@ -152,7 +152,7 @@ func (s *Server) limitHistory(c *gin.Context, document []byte) (out []store.Chan
 			if ch.Source != "" {
 				why += " (" + ch.Source + ")"
 			}
-			out = append(out, store.Change{At: ch.At, Who: ch.Who, Field: "limit of the practice: " + rule.Name + ", " + quantityWords(l.Quantity), Before: was, After: after, Why: why})
+			out = append(out, store.Change{At: ch.At, Who: ch.Who, Field: "limit of the practice: " + rule.Name + ", " + s.Rules.Words.Words(l.Quantity), Before: was, After: after, Why: why})
 		}
 	}
 	slices.Reverse(out)

@@ -26,14 +26,10 @@ import (
 func (s *Server) limits() *safety.Rules { return s.inForce.Load() }
 
 // loadLimits puts the practice's changes into force. A change that no longer fits the
-// defaults is left out and said in the log: the default is the stricter guess.
-func (s *Server) loadLimits(changes []store.LimitChange) error {
-	rules, err := s.Rules.With(archive.InForce(changes))
-	if err != nil {
-		return err
-	}
+// defaults is set aside and shown on the page: the limit as delivered holds.
+func (s *Server) loadLimits(changes []store.LimitChange) {
+	rules, _ := s.Rules.With(archive.InForce(changes))
 	s.inForce.Store(rules)
-	return nil
 }
 
 type limitRow struct {
@@ -51,14 +47,15 @@ type limitsPage struct {
 	Changed int
 	Keeper  bool
 	History []store.LimitChange
+	Aside   []safety.Aside
 }
 
 // valueWords says a limit's value: degrees with the share they come from, or "not at all".
-func valueWords(l *safety.Limit) string {
+func valueWords(words *safety.Vocabulary, l *safety.Limit) string {
 	if l.Share > 0 {
 		return fmt.Sprintf("%.3g %% of range", 100*l.Share)
 	}
-	v := amount(l.Quantity, l.Max)
+	v := words.Amount(l.Quantity, l.Max)
 	if l.Flag() && l.Max > 0 {
 		return "allowed"
 	}
@@ -86,17 +83,18 @@ func (s *Server) limitsPage(c *gin.Context) {
 	}
 	pg := limitsPage{Keeper: s.keeper(c), History: changes}
 	rules := s.limits()
+	_, pg.Aside = s.Rules.With(archive.InForce(changes))
 	for i := range rules.Conditions {
 		r := &rules.Conditions[i]
 		g := limitGroup{Rule: *r}
 		for k := range r.Limits {
 			l, was := &r.Limits[k], &s.Rules.Conditions[i].Limits[k]
-			row := limitRow{Key: l.Key(r.Code), What: quantityWords(l.Quantity), When: whenWords(l.When), Value: valueWords(l), Reason: l.Reason, Source: l.Source, Watch: l.Watch}
+			row := limitRow{Key: l.Key(r.Code), What: s.Rules.Words.Words(l.Quantity), When: whenWords(l.When), Value: valueWords(s.Rules.Words, l), Reason: l.Reason, Source: l.Source, Watch: l.Watch}
 			if ch, ok := last[row.Key]; ok {
 				row.Who, row.At, row.Why = ch.Who, ch.At, ch.Reason
 			}
 			if l.Value() != was.Value() {
-				row.Changed, row.Default = true, valueWords(was)
+				row.Changed, row.Default = true, valueWords(s.Rules.Words, was)
 				pg.Changed++
 			}
 			g.Rows = append(g.Rows, row)
@@ -132,7 +130,7 @@ func (s *Server) limitForm(key string) (limitForm, bool) {
 		return limitForm{}, false
 	}
 	_, was, _ := s.Rules.Limit(key)
-	return limitForm{Key: key, What: quantityWords(l.Quantity), When: whenWords(l.When), Unit: l.Unit(), Allowed: l.Allowed(), Default: strconv.FormatFloat(was.Value(), 'f', -1, 64), Rule: rule, Limit: l,
+	return limitForm{Key: key, What: s.Rules.Words.Words(l.Quantity), When: whenWords(l.When), Unit: l.Unit(), Allowed: l.Allowed(), Default: strconv.FormatFloat(was.Value(), 'f', -1, 64), Rule: rule, Limit: l,
 		Value: strconv.FormatFloat(l.Value(), 'f', -1, 64), IsDefault: l.Value() == was.Value()}, true
 }
 
@@ -245,9 +243,11 @@ func (s *Server) previewLimit(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	rules, err := s.Rules.With(archive.InForce(append(all, change)))
-	if err != nil && number {
-		f.Wrong = append(f.Wrong, "Value: "+err.Error())
+	rules, aside := s.Rules.With(archive.InForce(append(all, change)))
+	for _, a := range aside {
+		if a.Key == f.Key && number {
+			f.Wrong = append(f.Wrong, "Value: "+a.Why)
+		}
 	}
 	if f.Wrong != nil {
 		s.render(c, http.StatusUnprocessableEntity, "limit", "", "Change a limit", f)
@@ -389,12 +389,10 @@ func (s *Server) saveLimit(c *gin.Context) {
 		return
 	}
 	changes, err := s.Store.LimitChanges(c)
-	if err == nil {
-		err = s.loadLimits(changes)
-	}
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
+	s.loadLimits(changes)
 	c.Redirect(http.StatusSeeOther, "/limits#"+p.Form.Rule.Code)
 }

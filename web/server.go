@@ -75,9 +75,7 @@ func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *
 	if err != nil {
 		return nil, err
 	}
-	if err := s.loadLimits(changes); err != nil {
-		return nil, fmt.Errorf("the practice's limits: %w", err)
-	}
+	s.loadLimits(changes)
 	s.sessions = scs.New()
 	ss := sqlite3store.NewWithCleanupInterval(st.DB, 30*time.Minute)
 	s.sessions.Store, s.stop = ss, ss.StopCleanup
@@ -288,8 +286,8 @@ func (s *Server) parseTemplates() error {
 		"degrees":  degrees,
 		"loads":    loads,
 		"demand":   demand,
-		"quantity": quantityWords,
-		"amount":   amount,
+		"quantity": s.Rules.Words.Words,
+		"amount":   s.Rules.Words.Amount,
 		"inplace":  isPlace,
 		"pick": func(on bool, yes, no string) string {
 			if on {

@@ -255,7 +255,7 @@ func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r 
 		look.Set("side", string(d.Side))
 	}
 	d.Look = template.URL(look.Encode())
-	d.Frozen = freeze(v, r, look)
+	d.Frozen = freeze(s.Rules.Words, v, r, look)
 	version := func(slug string) *instead {
 		w, ok := cat.Version(slug)
 		if !ok {
@@ -291,7 +291,7 @@ func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r 
 
 // freeze groups the findings by the phase they occur in; each phase is drawn with its
 // first measured finding on it.
-func freeze(v *catalogue.Version, r *safety.Result, look url.Values) []frozen {
+func freeze(words *safety.Vocabulary, v *catalogue.Version, r *safety.Result, look url.Values) []frozen {
 	var out []frozen
 	for _, f := range r.Findings {
 		if isPlace(f) {
@@ -311,7 +311,7 @@ func freeze(v *catalogue.Version, r *safety.Result, look url.Values) []frozen {
 			if f.Side != "" {
 				q.Set("side", string(f.Side))
 			}
-			m := markOf(f)
+			m := markOf(words, f)
 			q.Set("phase", fmt.Sprint(phase+1))
 			q.Set("at", m.At)
 			q.Set("mark", m.Text)

@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"slices"
 	"strings"
 
 	"restbend/core/body"
@@ -117,6 +118,9 @@ func (t *Table) ID(quantity string) int {
 	}
 	return -1
 }
+
+// Names are the quantities any version has.
+func (t *Table) Names() []string { return slices.Clone(t.names) }
 
 // Rows are the version as it stands and its eases.
 func (t *Table) Rows(v *Version) []Row { return t.rows[v] }

@@ -2,6 +2,7 @@ package safety
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"sort"
 	"strings"
@@ -43,61 +44,29 @@ func (l *Limit) Value() float64 {
 
 // Unit is what the value is in.
 func (l *Limit) Unit() string {
-	name := l.Quantity
-	switch {
-	case l.Share > 0:
+	if l.Share > 0 {
 		return "share of range"
-	case name == "effort":
-		return "of 10"
-	case name == "weight":
-		return "kg"
-	case name == "moment":
-		return "Nm/kg"
-	case name == "end-range-hold":
-		return "share of range"
-	case strings.HasPrefix(name, "share."), strings.HasPrefix(name, "arm-load"), strings.HasPrefix(name, "wrist-load"), strings.HasPrefix(name, "kneeling"):
-		return "of body weight"
-	case name == "bridge-rise", name == "head-low", name == "pelvis-above-chest", strings.HasPrefix(name, "hip.across"):
-		return "cm"
-	case l.Flag():
-		return ""
 	}
-	return "degrees"
+	return l.words.Unit(l.Quantity)
 }
 
 // Flag tells whether the quantity either occurs or does not: 0 is out, 1 allowed.
-func (l *Limit) Flag() bool {
-	for _, p := range []string{"declared.", "needs.", "curve-", "jammed-", "strap.", "one-leg-bridge", "standing.free", "standing.narrow", "standing.one-foot", "toe-plank", "prone.lift", "rise.free"} {
-		if strings.HasPrefix(l.Quantity, p) {
-			return true
-		}
-	}
-	return l.Quantity == "head-lift" || l.Quantity == "head-lift.unsupported"
-}
+func (l *Limit) Flag() bool { return l.words.Unit(l.Quantity) == "" }
 
 // Most is the largest value that makes sense.
 func (l *Limit) Most() float64 {
-	switch l.Unit() {
-	case "":
+	if l.Share > 0 {
 		return 1
-	case "of 10":
-		return 10
-	case "kg":
-		return 50
-	case "Nm/kg":
-		return 6
-	case "share of range", "of body weight":
-		return 1
-	case "cm":
-		return 100
 	}
-	return 180
+	return l.words.Most(l.Quantity)
 }
 
-// With returns the rules with a practice's changes. A key that no limit has is an error,
-// as is a value out of bounds; the receiver stays as it is.
-func (r *Rules) With(changes map[string]Change) (*Rules, error) {
-	out := *r
+// With returns the rules with a practice's changes; the receiver stays as it is. A change of a
+// limit that a release renamed, or to a value it does not take any more, is set aside: it is
+// listed with what is wrong, and the limit as delivered holds.
+func (r *Rules) With(changes map[string]Change) (out *Rules, aside []Aside) {
+	copied := *r
+	out = &copied
 	out.Conditions = slices.Clone(r.Conditions)
 	used := map[string]bool{}
 	for i := range out.Conditions {
@@ -112,16 +81,23 @@ func (r *Rules) With(changes map[string]Change) (*Rules, error) {
 			}
 			used[key] = true
 			if err := l.set(ch); err != nil {
-				return nil, fmt.Errorf("%s: %w", key, err)
+				aside = append(aside, Aside{Key: key, Why: err.Error()})
 			}
 		}
 	}
-	for key := range changes {
+	for _, key := range slices.Sorted(maps.Keys(changes)) {
 		if !used[key] {
-			return nil, fmt.Errorf("%s: no such limit", key)
+			aside = append(aside, Aside{Key: key, Why: "no such limit", Unknown: true})
 		}
 	}
-	return &out, nil
+	slices.SortFunc(aside, func(a, b Aside) int { return strings.Compare(a.Key, b.Key) })
+	return out, aside
+}
+
+// Aside is a change of a practice that is not in force, and why.
+type Aside struct {
+	Key, Why string
+	Unknown  bool // no limit has this key any more
 }
 
 func (l *Limit) set(c Change) error {

@@ -40,13 +40,13 @@ func TestAChangedLimitChangesVerdictsAndNothingElse(t *testing.T) {
 		return s
 	}
 	before := screen(rules)
-	loose, err := rules.With(map[string]safety.Change{"stenosis/lumbar.extension.loaded": {Value: 12}, "stenosis/lumbar.extension.unloaded": {Value: 15}})
-	require.NoError(t, err)
+	loose, aside := rules.With(map[string]safety.Change{"stenosis/lumbar.extension.loaded": {Value: 12}, "stenosis/lumbar.extension.unloaded": {Value: 15}})
+	require.Empty(t, aside)
 	d := safety.Compare(before, screen(loose))
 	assert.Contains(t, d.Looser, "cow-neutral")
 	assert.Empty(t, d.Stricter)
-	tight, err := rules.With(map[string]safety.Change{"stenosis/lumbar.extension.unloaded": {Value: 3, Source: "house rule"}})
-	require.NoError(t, err)
+	tight, aside := rules.With(map[string]safety.Change{"stenosis/lumbar.extension.unloaded": {Value: 3, Source: "house rule"}})
+	require.Empty(t, aside)
 	d = safety.Compare(before, screen(tight))
 	assert.Empty(t, d.Looser)
 	assert.Contains(t, d.Stricter, "clock-circle")
@@ -57,7 +57,9 @@ func TestAChangedLimitChangesVerdictsAndNothingElse(t *testing.T) {
 	assert.Equal(t, safety.Difference{}, safety.Compare(before, screen(rules)))
 }
 
-func TestWrongLimitsAreRefused(t *testing.T) {
+// A change of a limit that a release renamed, or to a value it does not take, is set aside
+// with what is wrong; the delivered limit holds and the others are in force.
+func TestWrongLimitsAreSetAside(t *testing.T) {
 	rules, _ := load(t)
 	for key, c := range map[string]struct {
 		v    float64
@@ -71,7 +73,17 @@ func TestWrongLimitsAreRefused(t *testing.T) {
 		"deconditioned/effort":               {11, "allowed: 0 to 10"},
 		"diastasis/toe-plank":                {0.5, "0 (out) or 1 (allowed)"},
 	} {
-		_, err := rules.With(map[string]safety.Change{key: {Value: c.v}})
-		assert.ErrorContains(t, err, c.want, key)
+		out, aside := rules.With(map[string]safety.Change{key: {Value: c.v}, "reflux/pelvis-above-chest": {Value: 4}})
+		require.Len(t, aside, 1, key)
+		assert.Equal(t, key, aside[0].Key)
+		assert.Contains(t, aside[0].Why, c.want, key)
+		_, was, known := rules.Limit(key)
+		assert.Equal(t, !known, aside[0].Unknown, key)
+		if known {
+			_, l, _ := out.Limit(key)
+			assert.InDelta(t, was.Value(), l.Value(), 0, key)
+		}
+		_, l, _ := out.Limit("reflux/pelvis-above-chest")
+		assert.InDelta(t, 4, l.Max, 0)
 	}
 }

@@ -24,6 +24,8 @@ type Rules struct {
 	RedFlags   []RedFlag `yaml:"red_flags"`
 	Clearing   Clearing  `yaml:"clearing"`
 	Cautions   []string  `yaml:"cautions"`
+
+	Words *Vocabulary `yaml:"-"` // what the quantities are
 }
 
 // Rule is one condition's limits.
@@ -51,6 +53,8 @@ type Limit struct {
 	Watch    bool              `yaml:"watch"`          // a note beside the verdict, not a finding
 	Reason   string            `yaml:"reason"`
 	Source   string            `yaml:"source"`
+
+	words *Vocabulary
 }
 
 // DoseCap changes doses; it never changes a verdict.
@@ -120,16 +124,20 @@ func (r *Rules) Act(codes ...string) (do []string) {
 	return do
 }
 
-// ParseRules reads a limits file.
-func ParseRules(data []byte) (*Rules, error) {
+// ParseRules reads a limits file; its quantities are those of a vocabulary.
+func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 	d := yaml.NewDecoder(bytes.NewReader(data))
 	d.KnownFields(true)
-	r := &Rules{}
+	r := &Rules{Words: words}
 	if err := d.Decode(r); err != nil {
 		return nil, fmt.Errorf("limits.yaml: %w", err)
 	}
 	for _, c := range r.Conditions {
-		for _, l := range c.Limits {
+		for i := range c.Limits {
+			l := &c.Limits[i]
+			if l.words = words; l.Quantity != "" && !words.Known(l.Quantity) {
+				return nil, fmt.Errorf("limits.yaml: %s: there is no quantity %q in quantities.yaml", c.Code, l.Quantity)
+			}
 			if l.Quantity == "" || l.Reason == "" || l.Source == "" {
 				return nil, fmt.Errorf("limits.yaml: %s: a limit needs quantity, reason and source", c.Code)
 			}

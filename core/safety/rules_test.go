@@ -22,7 +22,7 @@ func TestLimitsFileMistakes(t *testing.T) {
 		"conditions: [{code: a, limit: []}]": "field limit not found",
 		"conditions: [{code: a, limits: [{quantity: lumbar.flexion, max: many, reason: r, source: s}]}]": "line 1",
 	} {
-		_, err := safety.ParseRules([]byte(file))
+		_, err := safety.ParseRules([]byte(file), words(t))
 		assert.ErrorContains(t, err, want)
 		assert.ErrorContains(t, err, "limits.yaml")
 	}
@@ -176,8 +176,9 @@ func TestMissingKitAndSurfaceAreFindings(t *testing.T) {
 func FuzzParseRules(f *testing.F) {
 	f.Add("conditions:\n- {code: a, name: A, limits: [{quantity: lumbar.flexion.loaded, max: 10, reason: r, source: s}]}")
 	f.Add("conditions:\n- {code: a, limits: [{quantity: lumbar.flexion, share: 0.5, reason: r, source: s}, {quantity: effort, max: .nan, reason: r, source: s}]}")
+	vocabulary := words(f)
 	f.Fuzz(func(t *testing.T, text string) {
-		r, err := safety.ParseRules([]byte(text))
+		r, err := safety.ParseRules([]byte(text), vocabulary)
 		if err != nil {
 			return
 		}
@@ -190,7 +191,7 @@ func FuzzParseRules(f *testing.F) {
 				if _, _, ok := r.Limit(l.Key(c.Code)); !ok {
 					t.Fatalf("%s is not found", l.Key(c.Code))
 				}
-				if _, err := r.With(map[string]safety.Change{l.Key(c.Code): {Value: math.NaN()}}); err == nil {
+				if _, aside := r.With(map[string]safety.Change{l.Key(c.Code): {Value: math.NaN()}}); aside == nil {
 					t.Fatal("NaN is no limit")
 				}
 			}

@@ -1,0 +1,194 @@
+package safety
+
+import (
+	"bytes"
+	"fmt"
+	"strings"
+
+	"gopkg.in/yaml.v3"
+
+	"restbend/core/trade"
+)
+
+// Vocabulary is what is measured of a movement: the quantities limits name, their units and words.
+type Vocabulary struct {
+	Units      []Unit            `yaml:"units"`
+	Regions    []Region          `yaml:"regions"`
+	Directions map[string]string `yaml:"directions"`
+	Carried    map[string]string `yaml:"carried"`
+	Own        map[string]string `yaml:"own"`
+	Quantities []Quantity        `yaml:"quantities"`
+
+	byName  map[string]*Quantity
+	regions map[string]*Region
+	most    map[string]float64
+}
+
+// Unit is a unit with the largest value that makes sense.
+type Unit struct {
+	Unit string  `yaml:"unit"`
+	Most float64 `yaml:"most"`
+}
+
+// Region is a region of the spine; its quantities are degrees in a direction.
+type Region struct {
+	Name  string `yaml:"name"`
+	Words string `yaml:"words"`
+	Point string `yaml:"point"`
+}
+
+// Quantity is one measured quantity.
+type Quantity struct {
+	Name  string `yaml:"name"`
+	Words string `yaml:"words"` // {} stands for a side or a contact
+	Unit  string `yaml:"unit"`
+	Point string `yaml:"point"` // where a finding's picture points; after a dot stands the side
+}
+
+const angle = "degrees"
+
+// ParseVocabulary reads a quantities file.
+func ParseVocabulary(data []byte) (*Vocabulary, error) {
+	d := yaml.NewDecoder(bytes.NewReader(data))
+	d.KnownFields(true)
+	v := &Vocabulary{byName: map[string]*Quantity{}, regions: map[string]*Region{}, most: map[string]float64{}}
+	if err := d.Decode(v); err != nil {
+		return nil, fmt.Errorf("quantities.yaml: %w", err)
+	}
+	for _, u := range v.Units {
+		v.most[u.Unit] = u.Most
+	}
+	for i := range v.Regions {
+		v.regions[v.Regions[i].Name] = &v.Regions[i]
+	}
+	for i := range v.Quantities {
+		q := &v.Quantities[i]
+		_, known := v.most[q.Unit]
+		switch {
+		case q.Name == "" || q.Words == "" || q.Point == "":
+			return nil, fmt.Errorf("quantities.yaml: %q needs name, words and point", q.Name)
+		case v.byName[q.Name] != nil:
+			return nil, fmt.Errorf("quantities.yaml: %s stands twice", q.Name)
+		case !known:
+			return nil, fmt.Errorf("quantities.yaml: %s: found unit %q, allowed: %s", q.Name, q.Unit, strings.Join(v.units(), ", "))
+		}
+		v.byName[q.Name] = q
+	}
+	if v.most[angle] == 0 || len(v.regions) == 0 || len(v.Directions) == 0 {
+		return nil, fmt.Errorf("quantities.yaml: regions, directions and the unit %s are missing", angle)
+	}
+	return v, nil
+}
+
+func (v *Vocabulary) units() (out []string) {
+	for _, u := range v.Units {
+		out = append(out, u.Unit)
+	}
+	return out
+}
+
+// find is a quantity by its name, or by its name without its last parts; rest are those parts.
+func (v *Vocabulary) find(name string) (q *Quantity, rest string) {
+	for stem := name; stem != ""; {
+		if q := v.byName[stem]; q != nil {
+			return q, strings.TrimPrefix(strings.TrimPrefix(name, stem), ".")
+		}
+		i := strings.LastIndexByte(stem, '.')
+		stem = stem[:max(i, 0)]
+	}
+	return nil, name
+}
+
+// region is a region's direction, when the quantity is one.
+func (v *Vocabulary) region(name string) (r *Region, direction, more string) {
+	parts := strings.SplitN(name, ".", 3)
+	r = v.regions[parts[0]]
+	if r == nil || len(parts) < 2 || v.Directions[parts[1]] == "" {
+		return nil, "", ""
+	}
+	if len(parts) == 3 {
+		more = parts[2]
+	}
+	return r, parts[1], more
+}
+
+// Known tells whether a quantity stands in the file, alone or as a region's direction.
+func (v *Vocabulary) Known(name string) bool {
+	if q, _ := v.find(name); q != nil {
+		return true
+	}
+	r, _, more := v.region(name)
+	_, carried := v.Carried[more]
+	return r != nil && (more == "" || carried)
+}
+
+// Unit is what a quantity is measured in, empty for what occurs or does not.
+func (v *Vocabulary) Unit(name string) string {
+	if q, _ := v.find(name); q != nil {
+		return q.Unit
+	}
+	return angle
+}
+
+// Most is the largest value of a quantity that makes sense.
+func (v *Vocabulary) Most(name string) float64 { return v.most[v.Unit(name)] }
+
+// Words says a quantity in the words of the trade.
+func (v *Vocabulary) Words(name string) string {
+	if q, rest := v.find(name); q != nil {
+		if own, ok := v.Own[strings.Trim(rest, "{}")]; ok && strings.HasPrefix(rest, "{") {
+			rest = own
+		}
+		return strings.ReplaceAll(q.Words, "{}", strings.ReplaceAll(rest, ".", " "))
+	}
+	r, direction, more := v.region(name)
+	if r == nil {
+		return strings.NewReplacer(".", " ", "-", " ").Replace(name)
+	}
+	w := r.Words + " " + v.Directions[direction]
+	if more != "" {
+		w += " " + v.Carried[more]
+	}
+	return w
+}
+
+// RegionWords is a region of the spine in words.
+func (v *Vocabulary) RegionWords(region string) string {
+	if r := v.regions[region]; r != nil {
+		return r.Words
+	}
+	return region
+}
+
+// Amount says a value with its unit, as far as it is shown.
+func (v *Vocabulary) Amount(name string, value float64) string {
+	switch unit := v.Unit(name); unit {
+	case "":
+		return map[bool]string{true: "yes", false: "not at all"}[value > 0]
+	case angle:
+		return fmt.Sprintf("%.0f°", value)
+	case "of body weight", "share of range":
+		return fmt.Sprintf("%.0f %% %s", 100*value, unit)
+	case "of 10":
+		return fmt.Sprintf("%.0f of 10", value)
+	default:
+		return fmt.Sprintf("%.3g %s", value, unit)
+	}
+}
+
+// Point is where a finding's picture points on the body.
+func (v *Vocabulary) Point(name string) string {
+	if q, rest := v.find(name); q != nil {
+		if !strings.HasSuffix(q.Point, ".") {
+			return q.Point
+		}
+		if _, ok := trade.ParseSide(rest); ok {
+			return q.Point + rest
+		}
+		return "pubis"
+	}
+	if r, _, _ := v.region(name); r != nil {
+		return r.Point
+	}
+	return "pubis"
+}
