@@ -44,6 +44,8 @@ type Measures struct {
 	Indeterminate            bool    `json:"indet,omitempty"`
 	HeadLift                 bool    `json:"headLift,omitempty"`   // head raised from lying on the back
 	HeadHeld                 bool    `json:"headHeld,omitempty"`   // ... and held by a hand
+	HeadUp                   bool    `json:"headUp,omitempty"`     // lying, the head on nothing and the neck not plumb
+	Behind                   [2]bool `json:"behind,omitzero"`      // left and right palm behind the trunk or behind the ears
 	HeadLow                  float64 `json:"headLow"`              // cm the head lies below the heart
 	PelvisAboveChest         float64 `json:"pelvisAboveChest"`     // cm
 	BridgeRise               float64 `json:"bridgeRise,omitempty"` // cm the pelvis rises in an unpropped bridge
@@ -58,6 +60,7 @@ type Measures struct {
 	OnFeet                   bool    `json:"onFeet,omitempty"`     // a sole carries and the trunk is not down: standing, lunging
 	ToePlank                 bool    `json:"toePlank,omitempty"`   // the front of the trunk held between arms and toes, within 40 degrees of level
 	ProneLift                bool    `json:"proneLift,omitempty"`  // lying on the front with the chest, an arm or a leg lifted
+	ProneLimb                bool    `json:"proneLimb,omitempty"`  // ... an arm or a leg, not only the chest
 	Drawn                    bool    `json:"drawn,omitempty"`      // arms or straps draw a region into range
 	KneePad                  [2]bool `json:"kneePad,omitzero"`     // left and right knee rest on something soft
 	// HipAcross is how far each knee lies across the middle of the pelvis, cm.
@@ -76,6 +79,15 @@ type Measurer struct {
 func NewMeasurer(s *Solver) *Measurer {
 	return &Measurer{body: s.Body, index: s.index, rest: 0.105 * s.Body.scale}
 }
+
+// A neck this near to upright carries the head plumb, degrees; a palm this far behind the
+// spine lies behind the trunk, this far behind the ear behind the head, metres (product
+// defaults).
+const (
+	plumbNeck   = 30
+	behindTrunk = 0.02
+	behindEar   = 0.02
+)
 
 // trunk spheres that come this close to a surface support the body, metres.
 const nearSupport = 0.025
@@ -161,7 +173,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	for i, c := range p.Contacts {
 		has[reportBase(c.Report)] = true
 		side[c.Report] = true
-		if c.Surface == "floor" && reportBase(c.Report) != "foot" && reportBase(c.Report) != "toes" && reportBase(c.Report) != "heel" {
+		if (c.Surface == "floor" || reportBase(c.Report) == "pelvis" && onGround(c.Surface)) && reportBase(c.Report) != "foot" && reportBase(c.Report) != "toes" && reportBase(c.Report) != "heel" {
 			out.OnFloor = true
 		}
 		lowest = math.Min(lowest, sup[i].at[2])
@@ -192,6 +204,13 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 		out.HeadLift = true
 	}
 	held := func(s string) bool { return b.Point(f, "palm."+s).Sub(b.Point(f, "occiput")).Len() < 0.12 }
+	neck := b.Point(f, "crown").Sub(f.P[segN1]).Unit()
+	out.HeadUp = out.LyingOn != "" && !has["head"] && neck[2] < math.Cos(plumbNeck*deg)
+	for i, s := range []string{"left", "right"} {
+		palm, ear := b.Point(f, "palm."+s), b.Point(f, "ear")
+		trunk := palm.Sub(f.P[segT3]).Dot(front) < -behindTrunk
+		out.Behind[i] = trunk && out.Side[i].ElbowFlexion > 60 || out.Side[i].ShoulderElevation > 90 && palm.Sub(ear).Dot(f.R[segHead].Col(0)) < -behindEar
+	}
 	out.HeadHeld = out.HeadLift && (held("left") || held("right"))
 	feet := 0
 	for _, s := range []string{"left", "right"} {
@@ -235,7 +254,8 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	out.OnFeet = out.LyingOn == "" && !p.trunkCarried() && (side["foot.left"] || side["foot.right"])
 	reaches := func(i Side, s string) bool { return !armDown(side, s) && out.Side[i].ShoulderElevation > 60 }
 	chestUp := b.Point(f, "chest")[2] > 0.03
-	out.ProneLift = out.LyingOn == "front" && (legUp || chestUp || reaches(Left, "left") || reaches(Right, "right"))
+	out.ProneLimb = out.LyingOn == "front" && (legUp || reaches(Left, "left") || reaches(Right, "right"))
+	out.ProneLift = out.ProneLimb || out.LyingOn == "front" && chestUp
 	out.ToePlank = !trunkDown && has["toes"] && !has["knee"] && arms && front[2] < -0.5 && slope <= 40
 	low := has["pelvis"] || has["hip-side"] || legs
 	lumbarTop := has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || arms
@@ -248,6 +268,17 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !pulled)
 	out.Neck.Loaded = !has["head"]
 }
+
+// onGround tells whether a surface is something low that lies on the floor: who sits on a
+// cushion or a pad has got down to the floor all the same.
+func onGround(surface string) bool {
+	s := Surfaces[surface]
+	return s.N == Vec{0, 0, 1} && s.D < lowSurface
+}
+
+// lowSurface is the height of a surface that is got down to like the floor, metres (product
+// default).
+const lowSurface = 0.2
 
 // trunkCarried tells whether something level carries the trunk or the thighs: a seat, the
 // floor. A wall at the back steadies and does not carry.

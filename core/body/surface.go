@@ -38,6 +38,7 @@ var Surfaces = map[string]Surface{
 	"wedge":        {Vec{0.5, 0, 0.866}, 0.05, true, "wedge"}, // cushions that raise the back by 30 degrees
 	"armrest":      level(0.74, "armrest", false),
 	"firm-cushion": level(0.34, "cushions", false), // cushions stacked firmly under the calves, on a bed
+	"high-cushion": level(0.14, "cushions", false), // firm cushions to sit on, on the floor
 	"sofa":         level(0.44, "sofa", false),
 	"table":        level(0.74, "table", false),
 	"counter":      level(0.90, "counter", false),

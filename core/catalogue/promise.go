@@ -107,7 +107,7 @@ var things = []struct {
 	drawn []string
 }{
 	{regexp.MustCompile(`(?i)\b(pillow|towel)s?\b`), []string{"pillow", "towel"}},
-	{regexp.MustCompile(`(?i)\bcushions?\b`), []string{"cushion"}},
+	{regexp.MustCompile(`(?i)\bcushions?\b`), []string{"cushion", "cushions"}},
 	{regexp.MustCompile(`(?i)\b(bolster|rounded support)s?\b`), []string{"bolster"}},
 	{regexp.MustCompile(`(?i)\b(rounded pad|pad height)\b`), []string{"pad"}},
 	{regexp.MustCompile(`(?i)\b(a|the) table\b`), []string{"table"}},

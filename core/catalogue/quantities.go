@@ -2,6 +2,7 @@ package catalogue
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"restbend/core/body"
@@ -31,13 +32,21 @@ type Peak struct {
 //	hip.across.left                     cm the knee lies across the middle of the pelvis
 //	kneeling.left                       share of body weight on a knee that kneels on something hard
 //	standing.head-turn                  degrees the head turns against the feet, on the feet
-//	prone.neck, prone.lift              degrees the neck leaves its line; 1 when a limb lifts
+//	prone.neck, prone.lift, prone.unaided   degrees the neck leaves its line; 1 when a limb or the chest lifts; ... without the arms
 //	toe-plank                           1 for a long front hold from the toes
 //	end-range-hold                      share of a region's range rested in or pulled into while held
 //	lumbar.extension.turned             degrees of arching while the trunk turns more than 5
 //	bridge.lumbar                       degrees the low back leaves its line in a bridge
 //	rise.free                           1 for rising from a seat without hands
 //	effort, weight                      of ten; kg in the hands
+//	hip-and-back.left, hip.extension.left   degrees: hip and low back bent together; hip behind
+//	hip.both                            degrees, the lesser of both hips lying on the back or sitting on the floor
+//	hip.rotation-in-bent.left, hip.rotation-out-behind.left   degrees with the hip bent 70 or more; with it behind
+//	knee.free-flexion.left, kneeling-at-all.left   of a bearing knee without hands; share on a knee, pad or not
+//	moment.rising, moment.all-fours, moment.unaided   the moment while hands carry, seat or knees below, or none
+//	bend-and-turn, bend.heavy           degrees of bending while turned; of the trunk under a large moment or on the floor
+//	head-up[.unsupported|.alone], legs-off, side-plank, behind.left, standing.squeeze   1 when it occurs
+//	hand-weight.left, overhead-weight, pulled, pull.left   kg; kg above the shoulder; newtons
 //	strap.left                          1 when a strap pulls that hand
 //	curve-opens.left, curve-works.left, jammed-up.left   1 when the entry binds that side
 type Quantities map[string]Peak
@@ -78,6 +87,10 @@ func (q Quantities) with(v *Version) Quantities {
 	for _, d := range v.Declared {
 		out.raise("declared."+d, 1, "declared")
 	}
+	if v.Walking { // a step follows the other: no one-leg or narrow stand
+		delete(out, "standing.one-foot")
+		delete(out, "standing.narrow")
+	}
 	out.raise("effort", float64(v.Effort), "the whole exercise")
 	if v.Binds != "" {
 		out.raise(v.Binds+"."+[2]string{"left", "right"}[v.Authored], 1, "the whole exercise")
@@ -94,9 +107,22 @@ func (q Quantities) held(s *Solved) {
 			if h.Kind == "dumbbell" {
 				q.raise("weight", h.Kg, p.Name)
 			}
+			if h.Kind == "ring" && p.Measures.Standing && slices.ContainsFunc(h.At, func(at string) bool { return strings.HasPrefix(at, "ankle.") }) {
+				q.raise("standing.squeeze", 1, p.Name)
+			}
+			q.raise("pulled", h.Newtons, p.Name)
 			for _, at := range h.At {
-				if side, ok := strings.CutPrefix(at, "palm."); ok && h.Kind == "strap" {
+				side, ok := strings.CutPrefix(at, "palm.")
+				if !ok {
+					continue
+				}
+				if h.Kind == "strap" {
 					q.raise("strap."+side, 1, p.Name)
+				}
+				q.raise("hand-weight."+side, h.Kg, p.Name)
+				q.raise("pull."+side, h.Newtons, p.Name)
+				if i := slices.Index(trade.BothSides[:], trade.Side(side)); h.Kg > 0 && p.Measures.Side[i].ShoulderElevation > 90 {
+					q.raise("overhead-weight", h.Kg, p.Name)
 				}
 			}
 		}
@@ -150,7 +176,39 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		q.raise(g.name+".rotation.left", g.r.Rotation, phase)
 		q.raise(g.name+".rotation.right", -g.r.Rotation, phase)
 	}
+	hands := arms(m)
 	q.raise("moment", m.Moment, phase)
+	switch {
+	case hands >= 0.1 && !m.OnFloor && math.Min(m.Side[0].KneeFlexion, m.Side[1].KneeFlexion) > 30:
+		q.raise("moment.rising", m.Moment, phase)
+	case hands >= 0.1 && m.Share["knee.left"]+m.Share["knee.right"] > 0.03 && m.LyingOn == "":
+		q.raise("moment.all-fours", m.Moment, phase)
+	default:
+		q.raise("moment.unaided", m.Moment, phase)
+	}
+	if both := m.Share["hand.left"] + m.Share["hand.right"]; both >= 0.1 && (!m.Standing || both >= 0.15) {
+		q.raise("needs.hands", 1, phase)
+	}
+	t := regions[3].r
+	if math.Abs(t.Rotation) > 10 {
+		q.raise("bend-and-turn", m.Lumbar.Flexion, phase)
+	}
+	if m.Moment > 0.75 || m.FloorSit {
+		q.raise("bend.heavy", math.Max(0, t.Flexion), phase)
+	}
+	if trade.Lying(m.LyingOn) == trade.OnBack || m.FloorSit {
+		q.raise("hip.both", math.Min(m.Side[0].HipFlexion, m.Side[1].HipFlexion), phase)
+	}
+	if trade.Lying(m.LyingOn) == trade.OnBack && !m.Drawn && legs(m, "left")+legs(m, "right") < 0.03 {
+		q.raise("legs-off", 1, phase)
+	}
+	if side := trade.Lying(m.LyingOn); (side == trade.OnLeft || side == trade.OnRight) && !m.Indeterminate && m.Share["knee.left"]+m.Share["knee.right"] < 0.03 {
+		q.raise("side-plank", 1, phase)
+	}
+	if m.OnFeet && m.HeadLow > 15 && m.Neck.Flexion > 10 { // posed milder than it hangs
+		q.raise("neck.flexion", hangingNeck, phase)
+		q.raise("neck.flexion.loaded", hangingNeck, phase)
+	}
 	for k, v := range m.Share {
 		q.raise("share."+k, v, phase)
 	}
@@ -165,16 +223,28 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		q.raise("hip.adduction."+s, -l.HipAbduction, phase)
 		q.raise("hip.across."+s, m.HipAcross[i], phase)
 		q.raise("hip.rotation-in."+s, -l.HipRotation, phase)
-		if l.KneeFlexion < 20 {
+		q.raise("nerve-tension."+s, l.HipFlexion-l.KneeFlexion, phase)
+		if l.KneeFlexion < straightKnee {
 			q.raise("nerve-tension."+s, l.HipFlexion, phase)
 		}
-		lying := m.LyingOn != "" && m.Share["pelvis"] > 0.05 // the feet only rest
-		if legs := m.Share["foot."+s] + m.Share["toes."+s]; legs > 0.1 && !lying {
+		q.raise("hip-and-back."+s, l.HipFlexion+m.Lumbar.Flexion, phase)
+		q.raise("hip.extension."+s, -l.HipFlexion, phase)
+		if l.HipFlexion >= 70 {
+			q.raise("hip.rotation-in-bent."+s, -l.HipRotation, phase)
+		}
+		if l.HipFlexion < -postureNoise {
+			q.raise("hip.rotation-out-behind."+s, l.HipRotation, phase)
+		}
+		if m.Behind[i] {
+			q.raise("behind."+s, 1, phase)
+		}
+		if feet(m, s) > 0.03 && feet(m, "left")+feet(m, "right") > 0.5 { // the leg that bears
 			q.raise("knee.loaded-flexion."+s, l.KneeFlexion, phase)
+			if hands < 0.1 {
+				q.raise("knee.free-flexion."+s, l.KneeFlexion, phase)
+			}
 		}
-		if m.Share["hand."+s] > 0.03 {
-			q.raise("needs.hands", 1, phase)
-		}
+		q.raise("kneeling-at-all."+s, m.Share["knee."+s], phase)
 		if m.Share["knee."+s] > 0.03 && m.LyingOn == "" {
 			q.raise("needs.kneel", 1, phase)
 		}
@@ -226,8 +296,12 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 			q.raise(name, 1, phase)
 		}
 	}
+	flag("head-up", m.HeadUp)
+	flag("head-up.alone", m.HeadUp && arms(m) < 0.1)
+	flag("head-up.unsupported", m.HeadUp && !m.HeadHeld)
 	flag("toe-plank", m.ToePlank)
 	flag("prone.lift", m.ProneLift)
+	flag("prone.unaided", m.ProneLimb || m.ProneLift && arms(m) < 0.1)
 	flag("one-leg-bridge", m.OneLegBridge)
 	flag("standing.free", m.StandingFree)
 	flag("standing.one-foot", m.StandingFree && math.Min(m.Share["foot.left"]+m.Share["toes.left"], m.Share["foot.right"]+m.Share["toes.right"]) < 0.05)
@@ -243,6 +317,30 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 	case trade.OnLeft, trade.OnRight:
 		flag("needs.side."+string(on), true)
 	}
+}
+
+// Angles within this are posture noise (shared ruling 3); a head that hangs in a standing
+// roll-down bends the neck by this much whatever its pose says (common practice), degrees.
+const (
+	postureNoise = 3
+	straightKnee = 20 // bent less, the knee counts as straight and the whole hip pulls
+	hangingNeck  = 45
+)
+
+// arms, feet and legs are the shares of body weight on them.
+func arms(m *body.Measures) (sum float64) {
+	for _, s := range trade.BothSides {
+		sum += m.Share["hand."+string(s)] + m.Share["forearm."+string(s)] + m.Share["elbow."+string(s)]
+	}
+	return sum
+}
+
+func feet(m *body.Measures, s string) float64 {
+	return m.Share["foot."+s] + m.Share["toes."+s] + m.Share["heel."+s]
+}
+
+func legs(m *body.Measures, s string) float64 {
+	return feet(m, s) + m.Share["knee."+s] + m.Share["shank."+s] + m.Share["thigh."+s]
 }
 
 // trunk adds the parts of the lumbar and thoracic regions that point the same way.

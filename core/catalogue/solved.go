@@ -295,8 +295,8 @@ func moving(m *body.Measures) *body.Measures {
 	c := *m
 	c.Share, c.Moment = nil, 0
 	c.StandingFree, c.Standing, c.OnFloor, c.FloorSit, c.OneLegBridge, c.LegsLoaded = false, false, false, false, false, false
-	c.HeadLift, c.LyingOn, c.BridgeRise = false, "", 0
-	c.ToePlank, c.ProneLift, c.OnFeet = false, false, false
+	c.HeadLift, c.HeadUp, c.LyingOn, c.BridgeRise = false, false, "", 0
+	c.ToePlank, c.ProneLift, c.ProneLimb, c.OnFeet = false, false, false, false
 	return &c
 }
 

@@ -401,7 +401,7 @@ func (r *Request) limited(c *candidate, d dose.Dose) dose.Dose {
 		return normal
 	}
 	d = r.capped(c, d)
-	if limit, _ := r.Screener.HoldCap(c.v.Effort); limit > 0 {
+	if limit, _ := r.Screener.HoldCap(c.v); limit > 0 {
 		d, _ = d.CapHold(limit, r.Client.BreathRate)
 	}
 	return d

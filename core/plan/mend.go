@@ -358,7 +358,7 @@ func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 	normal := &c.doses[c.normal()]
 	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
 	follows := c.decision != nil && c.decision.Decision != trade.Stay
-	if limit, _ := r.Screener.HoldCap(v.Effort); follows || it.Step > normal.step || limit > 0 && it.Dose.HoldSeconds(r.Client.BreathRate) > limit || it.Side != trade.Each && it.Dose.Extra != nil {
+	if limit, _ := r.Screener.HoldCap(v); follows || it.Step > normal.step || limit > 0 && it.Dose.HoldSeconds(r.Client.BreathRate) > limit || it.Side != trade.Each && it.Dose.Extra != nil {
 		it.Dose, it.Step, it.Length = normal.dose, normal.step, normal.length
 		if after := it.Dose.Seconds(r.Client.BreathRate, it.Sides()); after != before {
 			said = append(said, fmt.Sprintf("%s: %s", v.Name, it.Dose.Words()))

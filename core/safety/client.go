@@ -121,6 +121,7 @@ type Consent struct {
 type Condition struct {
 	Code         string     `json:"code" yaml:"code"`
 	Phase        string     `json:"phase,omitempty" yaml:"phase"`
+	Irritability string     `json:"irritability,omitempty" yaml:"irritability"`
 	ProvokedBy   []string   `json:"provoked_by,omitempty" yaml:"provoked_by"`
 	Side         trade.Side `json:"side,omitempty" yaml:"side"`
 	Preference   string     `json:"preference,omitempty" yaml:"preference"`

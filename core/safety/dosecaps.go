@@ -2,6 +2,7 @@ package safety
 
 import (
 	"math"
+	"strings"
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
@@ -20,20 +21,32 @@ func (s *Screener) doseCaps(do func(*DoseCap)) {
 	}
 }
 
-// HoldCap is the longest hold the client's conditions allow at an effort, in seconds (0:
-// no cap), and the reason.
-func (s *Screener) HoldCap(effort int) (seconds int, reason string) {
+// HoldCap is the longest hold of a version the client's conditions allow, in seconds (0: no
+// cap), and the reason.
+func (s *Screener) HoldCap(v *catalogue.Version) (seconds int, reason string) {
 	s.doseCaps(func(d *DoseCap) {
-		if d.HoldS > 0 && effort >= d.EffortFrom && (seconds == 0 || d.HoldS < seconds) {
+		if d.HoldS > 0 && v.Effort >= d.EffortFrom && (!d.Strength || strengthWork(v)) && (seconds == 0 || d.HoldS < seconds) {
 			seconds, reason = d.HoldS, d.Reason
 		}
 	})
 	return seconds, reason
 }
 
+// strengthWork is work whose first aim is to resist or to get strong, and holding an arm above
+// the shoulder; balance stands and open stretches are none (domain/09).
+func strengthWork(v *catalogue.Version) bool {
+	if v.Quantities["overhead.left"].Value > 120 || v.Quantities["overhead.right"].Value > 120 {
+		return true
+	}
+	if len(v.Aims) == 0 {
+		return false
+	}
+	return strings.HasPrefix(v.Aims[0], "anti-") || strings.HasSuffix(v.Aims[0], "-strength")
+}
+
 // CapDose fits a dose to what the client's conditions allow and says what was changed.
 func (s *Screener) CapDose(v *catalogue.Version, d dose.Dose, breathsPerMinute float64) (capped dose.Dose, why []string) {
-	if limit, reason := s.HoldCap(v.Effort); limit > 0 {
+	if limit, reason := s.HoldCap(v); limit > 0 {
 		var did bool
 		if d, did = d.CapHold(limit, breathsPerMinute); did {
 			why = append(why, reason)

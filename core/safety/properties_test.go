@@ -327,7 +327,8 @@ func TestHoldCapOfAcutePain(t *testing.T) {
 	c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "acute"}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
-	limit, why := s.HoldCap(1)
+	v, _ := cat.Version("deep-core-find")
+	limit, why := s.HoldCap(v)
 	assert.Equal(t, 10, limit)
 	assert.NotEmpty(t, why)
 }

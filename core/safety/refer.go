@@ -59,6 +59,9 @@ func (s *Screener) refers(k *Condition, r *Refer) bool {
 		if at.IsZero() && r.Date == "date" && k.Weeks > 0 {
 			return k.Weeks < r.Weeks
 		}
+		if at.IsZero() && r.Recorded {
+			return false
+		}
 		return at.IsZero() || s.today.Before(at.AddDays(7*r.Weeks))
 	}
 	return !r.Clearance || !s.cleared(k)

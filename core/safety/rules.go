@@ -5,6 +5,7 @@ package safety
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -24,6 +25,7 @@ type Rules struct {
 	RedFlags   []RedFlag `yaml:"red_flags"`
 	Clearing   Clearing  `yaml:"clearing"`
 	Cautions   []string  `yaml:"cautions"`
+	Ages       []Age     `yaml:"ages"`
 
 	Words *Vocabulary `yaml:"-"` // what the quantities are
 }
@@ -36,9 +38,26 @@ type Rule struct {
 	Asks   []string  `yaml:"asks"`  // details the intake asks for
 	Likes  string    `yaml:"likes"` // flexion or extension, when the condition finds it comfortable
 	Limits []Limit   `yaml:"limits"`
+	Also   []Also    `yaml:"also"` // the limits of other conditions that hold as well
 	Dose   []DoseCap `yaml:"dose"`
 	Refer  []Refer   `yaml:"refer"`
 	Notes  []string  `yaml:"notes"`
+}
+
+// Also lets the limits of another condition hold with the details of this one.
+type Also struct {
+	When    map[string]string `yaml:"when"`
+	Like    string            `yaml:"like"`
+	Without []string          `yaml:"without"` // quantities that this condition limits otherwise
+}
+
+// Age lets the limits of a condition hold from an age on while no one-leg stand was ever
+// measured (shared ruling 45).
+type Age struct {
+	From   int      `yaml:"from"`
+	Like   string   `yaml:"like"`
+	Only   []string `yaml:"only"` // these quantities of it, or all
+	Reason string   `yaml:"reason"`
 }
 
 // Limit bounds one quantity; Share is a fraction of the region's normal range.
@@ -62,6 +81,7 @@ type DoseCap struct {
 	When       map[string]string `yaml:"when"`
 	HoldS      int               `yaml:"hold_s"`      // the longest hold, seconds
 	EffortFrom int               `yaml:"effort_from"` // ... of versions of this effort and harder
+	Strength   bool              `yaml:"strength"`    // ... that are strength work, or hold an arm overhead
 	RestFactor float64           `yaml:"rest_factor"` // rests are this many times as long
 	SupineS    int               `yaml:"supine_s"`    // the longest unbroken stretch on the back, all items together
 	Reason     string            `yaml:"reason"`
@@ -73,6 +93,7 @@ type Refer struct {
 	When      map[string]string `yaml:"when"`
 	Date      string            `yaml:"date"`
 	Weeks     int               `yaml:"weeks"`
+	Recorded  bool              `yaml:"recorded"` // only where the date was recorded: a missing one does not refer
 	Clearance bool              `yaml:"clearance"`
 	Reason    string            `yaml:"reason"`
 }
@@ -147,6 +168,18 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 			if l.Share > 0 && l.allowed(l.Quantity) <= 0 && !strings.HasPrefix(l.Quantity, "{region}") {
 				return nil, fmt.Errorf("limits.yaml: %s: %s has no normal range to take a share of", c.Code, l.Quantity)
 			}
+		}
+	}
+	for _, c := range r.Conditions {
+		for _, a := range c.Also {
+			if _, ok := r.Rule(a.Like); !ok || a.Like == c.Code {
+				return nil, fmt.Errorf("limits.yaml: %s: also like %q, which is no other condition", c.Code, a.Like)
+			}
+		}
+	}
+	for _, a := range r.Ages {
+		if _, ok := r.Rule(a.Like); !ok || a.From <= 0 || a.Reason == "" {
+			return nil, fmt.Errorf("limits.yaml: ages: from %d like %q: needs an age, a condition and a reason", a.From, a.Like)
 		}
 	}
 	return r, r.Clearing.prepare()
@@ -241,6 +274,9 @@ func (c *Condition) detail(name string) string {
 	}
 	switch name {
 	case "phase":
+		if c.Code == "disc-sciatica" {
+			return c.discPhase()
+		}
 		return c.Phase
 	case "preference", "approach":
 		v := c.Preference
@@ -279,12 +315,26 @@ func (c *Condition) detail(name string) string {
 		return c.FractureDate.String()
 	case "side":
 		return string(c.Side)
+	case "irritability":
+		return cmp.Or(c.Irritability, "unknown") // not recorded is not high; a phase says it
 	case "region":
+		if c.Region == "cervical" {
+			return "neck"
+		}
 		return c.Region
 	case "convex":
 		return string(c.Convex)
 	}
 	return ""
+}
+
+// discPhase is the phase of disc-related pain: a high irritability is acute; one nobody recorded
+// is the middle (domain/09), and acute within six weeks of its beginning.
+func (c *Condition) discPhase() string {
+	if c.Irritability == "high" {
+		return "acute"
+	}
+	return cmp.Or(c.Phase, "subacute")
 }
 
 // number is a recorded detail that is a number; ok is false when it is not recorded.

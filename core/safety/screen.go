@@ -147,6 +147,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today trade.
 		for j := range rule.Limits {
 			s.bind(k, &rule.Limits[j])
 		}
+		s.bindAlso(k, rule)
 		for _, n := range rule.Notes {
 			if !slices.Contains(s.notes, n) {
 				s.notes = append(s.notes, n)
@@ -159,6 +160,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today trade.
 		}
 	}
 	s.bindSideCheck()
+	s.bindAge()
 	slices.SortStableFunc(s.bounds, func(a, b bound) int { return strings.Compare(a.condition, b.condition) })
 	s.findConflicts()
 	var open []string
@@ -219,6 +221,52 @@ func (s *Screener) bind(k *Condition, l *Limit) {
 	for _, q := range expand(l.Quantity, k, &s.client.Today) {
 		s.bounds = append(s.bounds, bound{k.Code, q, l.Reason, l.Source, l.allowed(q), s.table.ID(q), l.Watch, l.Repeated})
 	}
+}
+
+// bindAlso lets the limits of other conditions hold with this one's details.
+func (s *Screener) bindAlso(k *Condition, rule *Rule) {
+	for _, a := range rule.Also {
+		if !s.applies(k, a.When) {
+			continue
+		}
+		like, _ := s.rules.Rule(a.Like)
+		for j := range like.Limits {
+			l := &like.Limits[j]
+			if !slices.Contains(a.Without, l.Quantity) {
+				s.bind(k, l)
+			}
+		}
+	}
+}
+
+// bindAge keeps a hold at hand for those of an age who never stood on one leg for a
+// measurement.
+func (s *Screener) bindAge() {
+	c := s.client
+	if c.Born == 0 || c.OneLegS > 0 {
+		return
+	}
+	year, _, _ := s.today.Date()
+	for _, a := range s.rules.Ages {
+		rule, _ := s.rules.Rule(a.Like)
+		if year-c.Born < a.From || slices.ContainsFunc(c.Conditions, func(k Condition) bool { return k.Code == a.Like }) {
+			continue
+		}
+		for j := range rule.Limits {
+			if l := rule.Limits[j]; a.Only == nil || slices.Contains(a.Only, l.Quantity) {
+				l.Reason = a.Reason
+				s.bind(&Condition{Code: a.Like}, &l)
+			}
+		}
+		if !slices.Contains(s.notes, a.Note()) {
+			s.notes = append(s.notes, a.Note())
+		}
+	}
+}
+
+// Note says what an age holds back and what lifts it.
+func (a *Age) Note() string {
+	return fmt.Sprintf("From %d years: %s. A measured one-leg stand decides instead.", a.From, a.Reason)
 }
 
 // bindSideCheck lets a side check of today bind a client without a recorded sacroiliac

@@ -49,6 +49,11 @@ func TestVerdictTableOfTheRemainingConditions(t *testing.T) {
 	verdictTable(t, "testdata/verdicts-conditions.yaml", 250)
 }
 
+// The same for the corrected limits.
+func TestVerdictTableOfTheCorrectedLimits(t *testing.T) {
+	verdictTable(t, "testdata/verdicts-second.yaml", 500)
+}
+
 // A sore knee and a sore wrist need the pad and the fists together; one alone is offered where
 // one is enough.
 func TestTwoEasesTogetherWhereOneIsNotEnough(t *testing.T) {
@@ -80,6 +85,8 @@ func verdictTable(t *testing.T, file string, least int) {
 	var table struct {
 		Groups []struct {
 			Client struct {
+				Born       int
+				OneLegS    float64 `yaml:"one_leg_s"`
 				Conditions []safety.Condition
 				Clearances []safety.Clearance
 				Positions  map[string]string
@@ -106,6 +113,7 @@ func verdictTable(t *testing.T, file string, least int) {
 	for _, g := range table.Groups {
 		c := able()
 		c.Conditions, c.Clearances, c.RedFlags = g.Client.Conditions, g.Client.Clearances, g.Client.RedFlags
+		c.Born, c.OneLegS = g.Client.Born, g.Client.OneLegS
 		c.Today = safety.Today{Date: g.Client.Today.Date, SIJSide: g.Client.Today.SIJSide}
 		for k, v := range g.Client.Positions {
 			c.Positions[k] = v
