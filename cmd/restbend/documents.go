@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"time"
 
@@ -102,7 +103,7 @@ func (t content) version(slug string) (*catalogue.Version, error) {
 func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JSON document") }
 
 func catalogueCmd() *cobra.Command {
-	validate, edge, films := false, false, false
+	validate, edge, films, left := false, false, false, false
 	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadContent()
 		if err != nil {
@@ -114,6 +115,9 @@ func catalogueCmd() *cobra.Command {
 		if edge {
 			return printEdges(cmd, t)
 		}
+		if left {
+			return printLeft(cmd, t)
+		}
 		if films {
 			return measureFilms(cmd, t.cat)
 		}
@@ -121,6 +125,7 @@ func catalogueCmd() *cobra.Command {
 	}}
 	cmd.Flags().BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
 	cmd.Flags().BoolVar(&edge, "edge", false, "print every measured value within a degree or 2 % of a limit")
+	cmd.Flags().BoolVar(&left, "left", false, "print what suits with each condition and each two of them, by position")
 	cmd.Flags().BoolVar(&films, "films", false, "print size, largest jump of a joint and largest move of a contact of every film")
 	jsonFlag(cmd)
 	return cmd
@@ -137,6 +142,31 @@ func printEdges(cmd *cobra.Command, t content) error {
 		}
 	}
 	fmt.Fprintf(cmd.OutOrStdout(), "%d values at the edge of a limit, %d keep it\n", len(edges), keeps)
+	return nil
+}
+
+// printLeft lists what is left for everybody: the single conditions, then the pairs, those
+// with least first.
+func printLeft(cmd *cobra.Command, t content) error {
+	var pairs []safety.Left
+	for i, a := range t.rules.Conditions {
+		one, err := t.rules.Left(t.cat, trade.DayOf(time.Now(), time.Local), a.Code)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintln(cmd.OutOrStdout(), one)
+		for _, b := range t.rules.Conditions[i+1:] {
+			two, err := t.rules.Left(t.cat, trade.DayOf(time.Now(), time.Local), a.Code, b.Code)
+			if err != nil {
+				return err
+			}
+			pairs = append(pairs, two)
+		}
+	}
+	slices.SortStableFunc(pairs, func(a, b safety.Left) int { return a.Suits - b.Suits })
+	for _, two := range pairs {
+		fmt.Fprintln(cmd.OutOrStdout(), two)
+	}
 	return nil
 }
 

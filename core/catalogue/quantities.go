@@ -37,6 +37,7 @@ type Peak struct {
 //	end-range-hold                      share of a region's range rested in or pulled into while held
 //	lumbar.extension.turned             degrees of arching while the trunk turns more than 5
 //	bridge.lumbar                       degrees the low back leaves its line in a bridge
+//	rising                              1 for rising from a seat to standing
 //	rise.free                           1 for rising from a seat without hands
 //	effort, weight                      of ten; kg in the hands
 //	hip-and-back.left, hip.extension.left   degrees: hip and low back bent together; hip behind
@@ -134,8 +135,11 @@ func (q Quantities) held(s *Solved) {
 		}
 		hands = hands || m.Share["hand.left"]+m.Share["hand.right"]+m.Share["forearm.left"]+m.Share["forearm.right"] > 0.03
 	}
-	if sat != "" && stood && !hands {
-		q.raise("rise.free", 1, sat)
+	if sat != "" && stood {
+		q.raise("rising", 1, sat)
+		if !hands {
+			q.raise("rise.free", 1, sat)
+		}
 	}
 }
 

@@ -1,0 +1,147 @@
+package safety_test
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/catalogue"
+	"restbend/core/safety"
+	"restbend/core/trade"
+)
+
+// A plan that bans everything is a defect too: nobody who may exercise has fewer than twelve
+// versions, each position is there unless the condition forbids it, and everybody has leg
+// strength, balance and a way to rise from a chair; alone and with any second condition.
+func TestEnoughIsLeft(t *testing.T) {
+	rules, cat := load(t)
+	forbids := map[string]string{ // read strictly, with no side recorded
+		"low-back-pain":    "half-kneeling",                    // acute: both entries there pull hard
+		"shoulder-pain":    "all-fours side",                   // weight on the arm, lying on it
+		"sij-pain":         "half-kneeling",                    // no side was checked today
+		"deconditioned":    "half-kneeling",                    // too hard
+		"knee-pain":        "all-fours kneeling half-kneeling", // an ease with a pad
+		"knee-replacement": "all-fours kneeling half-kneeling",
+		"hip-replacement":  "half-kneeling", // a split, the hip bent deep
+		"pregnancy":        "prone",
+	}
+	second := map[string]string{"wrist-pain": "all-fours", "hip-replacement": "long-sitting"} // little with it alone: fists or forearms, a high seat
+	all := []string{"supine", "prone", "side", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"}
+	for i, a := range rules.Conditions {
+		for _, b := range append([]safety.Rule{{}}, rules.Conditions[i+1:]...) {
+			codes := []string{a.Code}
+			if b.Code != "" {
+				codes = append(codes, b.Code)
+			}
+			left, err := rules.Left(cat, today, codes...)
+			require.NoError(t, err)
+			assert.GreaterOrEqual(t, left.Suits, safety.Enough, left)
+			assert.NotEmpty(t, left.Rise, left)
+			assert.Positive(t, left.Aims["leg-strength"], left)
+			assert.Positive(t, left.Aims["balance"], left)
+			for _, position := range all {
+				allowed := strings.Contains(" "+forbids[a.Code]+" "+forbids[b.Code]+" ", " "+position+" ") || b.Code != "" && (position == "half-kneeling" || position == second[a.Code] || position == second[b.Code])
+				if !allowed {
+					assert.Positive(t, left.At[position], "%s: %s", position, left)
+				}
+			}
+		}
+	}
+}
+
+// Every number of the limits file is held by a version made for it: at the number and just
+// below it suits, just above it does not.
+func TestEveryNumberOfTheLimits(t *testing.T) {
+	rules, cat := load(t)
+	base, ok := cat.Version("low-breath-chair")
+	require.True(t, ok)
+	numbers := 0
+	for _, rule := range rules.Conditions {
+		for i := range rule.Limits {
+			l := &rule.Limits[i]
+			if l.Watch || l.Repeated {
+				continue
+			}
+			key := l.Key(rule.Code)
+			c := able()
+			c.Conditions = []safety.Condition{detailed(rule.Code, l.When)}
+			if l.Lacks != nil {
+				c.Kit = slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(l.Lacks, k) })
+			}
+			c.Today.SIJSide = map[string]trade.Side{"true": trade.Left}[l.When["sij_checked"]]
+			quantity := strings.NewReplacer("{side}", "left", "{other}", "right", "{convex}", "left", "{concave}", "right", "{free}", "right", "{region}", "lumbar").Replace(l.Quantity)
+			bare, err := safety.NewScreener(rules, cat, c, today)
+			require.NoError(t, err)
+			most, _, limited := bare.Allowed(quantity)
+			require.True(t, limited, "%s does not hold for %+v", key, c.Conditions)
+			own := func(value float64) *catalogue.Version {
+				v := *base
+				v.Slug, v.Quantities = fmt.Sprintf("made-%g", value), catalogue.Quantities{quantity: {Value: value, Phase: "made"}}
+				return &v
+			}
+			step := 0.02
+			if l.Unit() == "" {
+				step = 1
+			}
+			below, at, above := own(math.Max(0, most-step)), own(most), own(math.Max(most+step, 5+step)) // an angle under load is posture noise to 5
+			if !strings.HasSuffix(quantity, ".loaded") {
+				above = own(most + step)
+			}
+			s, err := safety.NewScreener(rules, cat.With([]*catalogue.Version{below, at, above}), c, today)
+			require.NoError(t, err)
+			sc := s.Screen()
+			finding := func(v *catalogue.Version) bool {
+				r, ok := sc.Result(v.Slug)
+				require.True(t, ok, v.Slug)
+				return slices.ContainsFunc(r.Findings, func(f safety.Finding) bool { return f.Quantity == quantity && f.Condition == rule.Code })
+			}
+			assert.False(t, finding(below), "%s below %g", key, most)
+			assert.False(t, finding(at), "%s at %g", key, most)
+			assert.True(t, finding(above), "%s above %g", key, most)
+			numbers++
+		}
+	}
+	assert.Greater(t, numbers, 180)
+	t.Log(numbers, "numbers")
+}
+
+// detailed is a condition on the left whose details are those a limit asks for, the others as
+// loose as they can be recorded.
+func detailed(code string, when map[string]string) safety.Condition {
+	k := safety.Condition{Code: code, Side: trade.Left, Convex: trade.Left, Region: "lumbar", Phase: "persistent", School: "graded", Fracture: ptr(false), Approach: "lateral", Grade: 1, Degrees: 12}
+	k.Date = today.AddDays(-7 * 80)
+	if code == safety.Pregnancy {
+		k.Date, k.Due = trade.Day{}, today.AddDays(7*30)
+	}
+	for name, want := range when {
+		switch name {
+		case "phase":
+			k.Phase = want
+		case "preference":
+			k.Preference = want
+		case "irritability":
+			k.Irritability = want
+		case "school":
+			k.School = want
+			k.Fracture = ptr(false)
+		case "vertebral_fracture":
+			k.Fracture = ptr(want == "true")
+		case "region":
+			k.Region = want
+		case "approach":
+			k.Approach = want
+		case "provoked_by":
+			k.ProvokedBy = []string{want}
+		case "weeks_from":
+			k.Due = today.AddDays(7 * 5)
+		case "weeks_under":
+			k.Date = today.AddDays(-7 * 20)
+		}
+	}
+	return k
+}
