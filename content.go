@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"slices"
 	"sync"
 
 	"restbend/core/assess"
@@ -178,5 +179,41 @@ func Norms() (*assess.Norms, error) {
 
 // Schema returns the JSON Schema of a document, for example "client".
 func Schema(name string) ([]byte, error) {
-	return files.ReadFile("docs/formats/" + name + ".schema.json")
+	data, err := files.ReadFile("docs/formats/" + name + ".schema.json")
+	if err != nil || name != "client" {
+		return data, err
+	}
+	rules, err := Rules()
+	if err != nil {
+		return nil, err
+	}
+	return WithConditions(data, rules)
+}
+
+// WithConditions fills the client's schema with the codes of the conditions and the words of
+// their details: whoever adds one adds its data.
+func WithConditions(schema []byte, rules *safety.Rules) ([]byte, error) {
+	var doc map[string]any
+	if err := json.Unmarshal(schema, &doc); err != nil {
+		return nil, err
+	}
+	at := doc
+	for _, key := range []string{"properties", "conditions", "items", "properties"} {
+		next, ok := at[key].(map[string]any)
+		if !ok {
+			return nil, fmt.Errorf("client.schema.json: %s is missing", key)
+		}
+		at = next
+	}
+	codes := make([]string, len(rules.Conditions))
+	for i := range rules.Conditions {
+		codes[i] = rules.Conditions[i].Code
+	}
+	at["code"] = map[string]any{"enum": codes}
+	for _, d := range rules.Details {
+		if d.Kind == "choice" {
+			at[d.Name] = map[string]any{"enum": slices.Concat(d.Options, d.Accepts)}
+		}
+	}
+	return json.Marshal(doc)
 }

@@ -150,6 +150,7 @@ func (f *filler) condition(k *safety.Condition) {
 	name := func(d string) string { return "condition." + k.Code + "." + d }
 	get := func(d string) string { return f.text(name(d)) }
 	k.Phase, k.Side, k.School, k.Approach = get("phase"), trade.Side(get("side")), get("school"), get("approach")
+	k.Irritability = get("irritability")
 	k.Region, k.Convex, k.Levels = get("region"), trade.Side(get("convex")), get("levels")
 	k.FractureDate, k.Date, k.Due = f.day(name("fracture_date")), f.day(name("date")), f.day(name("due"))
 	k.Fracture, k.Progressing, k.Brace, k.Controlled = f.flag(name("vertebral_fracture")), f.flag(name("progressing")), f.flag(name("brace")), f.flag(name("controlled"))
@@ -337,7 +338,7 @@ func valuesOf(c *safety.Client) url.Values {
 	for _, k := range c.Conditions {
 		v.Add("conditions", k.Code)
 		pre := "condition." + k.Code + "."
-		for d, val := range map[string]string{"phase": k.Phase, "side": string(k.Side), "school": k.School, "fracture_date": k.FractureDate.String(), "region": k.Region, "convex": string(k.Convex), "date": k.Date.String(), "due": k.Due.String(), "approach": k.Approach, "levels": k.Levels} {
+		for d, val := range map[string]string{"phase": k.Phase, "irritability": k.Irritability, "side": string(k.Side), "school": k.School, "fracture_date": k.FractureDate.String(), "region": k.Region, "convex": string(k.Convex), "date": k.Date.String(), "due": k.Due.String(), "approach": k.Approach, "levels": k.Levels} {
 			set(pre+d, val)
 		}
 		if slices.ContainsFunc(c.Conditions, func(o safety.Condition) bool { return o.Code == k.Code && o.Side != k.Side }) {

@@ -286,6 +286,10 @@ func (s *Server) parseTemplates() error {
 		"degrees":  degrees,
 		"loads":    loads,
 		"demand":   demand,
+		"detail": func(name, code string) safety.Detail {
+			d, _ := s.Rules.Detail(name, code)
+			return d
+		},
 		"quantity": s.Rules.Words.Words,
 		"amount":   s.Rules.Words.Amount,
 		"inplace":  isPlace,

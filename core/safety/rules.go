@@ -26,6 +26,7 @@ type Rules struct {
 	Clearing   Clearing  `yaml:"clearing"`
 	Cautions   []string  `yaml:"cautions"`
 	Ages       []Age     `yaml:"ages"`
+	Details    []Detail  `yaml:"details"`
 
 	Words *Vocabulary `yaml:"-"` // what the quantities are
 }
@@ -42,6 +43,33 @@ type Rule struct {
 	Dose   []DoseCap `yaml:"dose"`
 	Refer  []Refer   `yaml:"refer"`
 	Notes  []string  `yaml:"notes"`
+}
+
+// Detail is what is asked about a condition.
+type Detail struct {
+	Name    string            `yaml:"name"`
+	Kind    string            `yaml:"kind"`
+	Options []string          `yaml:"options"`
+	Accepts []string          `yaml:"accepts"` // further words a document may use for a choice
+	Label   string            `yaml:"label"`
+	None    string            `yaml:"none"` // what no answer is called
+	Hint    string            `yaml:"hint"`
+	Missing string            `yaml:"missing"` // what no answer is read as; strict is the strictest
+	For     map[string]Detail `yaml:"for"`     // by condition, what differs
+}
+
+var detailKinds = []string{"choice", "yes", "number", "text", "day", "past", "pain"}
+
+// Detail finds a detail as a condition asks for it.
+func (r *Rules) Detail(name, code string) (Detail, bool) {
+	i := slices.IndexFunc(r.Details, func(d Detail) bool { return d.Name == name })
+	if i < 0 {
+		return Detail{}, false
+	}
+	d := r.Details[i]
+	own := d.For[code]
+	d.Kind, d.Label, d.Missing = cmp.Or(own.Kind, d.Kind), cmp.Or(own.Label, d.Label), cmp.Or(own.Missing, d.Missing)
+	return d, true
 }
 
 // Also lets the limits of another condition hold with the details of this one.
@@ -170,7 +198,17 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 			}
 		}
 	}
+	for _, d := range r.Details {
+		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) || (d.Kind == "choice") != (len(d.Options) > 0) {
+			return nil, fmt.Errorf("limits.yaml: detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice", d.Name, d.Kind, strings.Join(detailKinds, ", "))
+		}
+	}
 	for _, c := range r.Conditions {
+		for _, ask := range c.Asks {
+			if _, ok := r.Detail(ask, c.Code); !ok {
+				return nil, fmt.Errorf("limits.yaml: %s asks for %q, which is no detail", c.Code, ask)
+			}
+		}
 		for _, a := range c.Also {
 			if _, ok := r.Rule(a.Like); !ok || a.Like == c.Code {
 				return nil, fmt.Errorf("limits.yaml: %s: also like %q, which is no other condition", c.Code, a.Like)
@@ -329,12 +367,20 @@ func (c *Condition) detail(name string) string {
 }
 
 // discPhase is the phase of disc-related pain: a high irritability is acute; one nobody recorded
-// is the middle (domain/09), and acute within six weeks of its beginning.
+// is the middle (domain/09).
 func (c *Condition) discPhase() string {
 	if c.Irritability == "high" {
 		return "acute"
 	}
 	return cmp.Or(c.Phase, "subacute")
+}
+
+// sharpPain makes disc-related pain whose phase nobody recorded acute (domain/09), of 10.
+const sharpPain = 6
+
+// sharp tells whether disc-related pain of no recorded phase hurts as an acute one does.
+func (s *Screener) sharp(c *Condition) bool {
+	return c.Code == "disc-sciatica" && c.Phase == "" && s.client.Pain != nil && s.client.Pain.Now >= sharpPain
 }
 
 // number is a recorded detail that is a number; ok is false when it is not recorded.
@@ -378,6 +424,10 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 			continue
 		}
 		switch k {
+		case "phase":
+			if got := c.detail(k); got != "" && got != want && !(want == "acute" && s.sharp(c)) {
+				return false
+			}
 		case "provoked_by":
 			if !slices.Contains(c.ProvokedBy, want) {
 				return false

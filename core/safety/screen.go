@@ -154,8 +154,9 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today trade.
 			}
 		}
 		for _, ask := range rule.Asks {
-			if slices.Contains(noted, ask) && k.missing(ask) {
-				s.notes = append(s.notes, fmt.Sprintf("%s: %s is not recorded and is read as the strictest possibility.", rule.Name, strings.ReplaceAll(ask, "_", " ")))
+			if d, _ := rules.Detail(ask, k.Code); d.Missing != "" && k.missing(ask) {
+				read := map[bool]string{true: "the strictest possibility", false: d.Missing}[d.Missing == "strict"]
+				s.notes = append(s.notes, fmt.Sprintf("%s: %s is not recorded and is read as %s.", rule.Name, strings.ReplaceAll(ask, "_", " "), read))
 			}
 		}
 	}
@@ -188,9 +189,6 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today trade.
 	return s, nil
 }
 
-// noted are the details whose absence makes limits stricter.
-var noted = []string{"phase", "side", "preference", "region", "convex", "date", "grade", "weeks", "approach", "vertebral_fracture", "degrees"}
-
 // missing tells whether a detail that matters was not recorded.
 func (k *Condition) missing(ask string) bool {
 	switch ask {
@@ -204,6 +202,10 @@ func (k *Condition) missing(ask string) bool {
 		return k.Date.IsZero() && k.Due.IsZero() && (k.Weeks == 0 || k.Code == Pregnancy)
 	case "preference":
 		return k.Preference == ""
+	case "phase":
+		return k.Phase == ""
+	case "irritability":
+		return k.Irritability == ""
 	}
 	return k.detail(ask) == ""
 }

@@ -1,0 +1,127 @@
+package safety_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/safety"
+	"restbend/core/trade"
+)
+
+// The published schema names the conditions and the words of the rule file.
+func TestThePublishedSchemaIsTheData(t *testing.T) {
+	published, err := os.ReadFile("../../docs/formats/client.schema.json")
+	require.NoError(t, err)
+	filled, err := restbend.Schema("client")
+	require.NoError(t, err)
+	assert.JSONEq(t, string(filled), string(published))
+}
+
+// Adding a condition is its data: verdicts, notes, referral and the schema of documents come
+// from it, and no line of the program names it.
+func TestAConditionIsItsData(t *testing.T) {
+	file, err := os.ReadFile("limits.yaml")
+	require.NoError(t, err)
+	text := strings.Replace(string(file), "\nconditions:\n", `
+conditions:
+- code: sore-heel
+  group: Joints
+  name: Sore heel
+  asks: [side, phase, date]
+  also:
+  - {when: {phase: acute}, like: falls-risk, without: [standing.narrow]}
+  limits:
+  - {quantity: "knee.loaded-flexion.{side}", max: 60, reason: the heel does not bear a deep bend, source: invented for a test}
+  - {quantity: effort, max: 5, reason: nothing hard, source: invented for a test}
+  refer:
+  - {date: date, weeks: 4, recorded: true, reason: a fresh heel is looked at first}
+  notes: ["Soft shoes."]
+`, 1)
+	rules, err := safety.ParseRules([]byte(text), words(t))
+	require.NoError(t, err)
+	_, cat := load(t)
+	screen := func(k safety.Condition) *safety.Screening {
+		c := able()
+		c.Conditions = []safety.Condition{k}
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		return s.Screen()
+	}
+	for _, row := range []struct {
+		condition safety.Condition
+		version   string
+		want      trade.Verdict
+	}{
+		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "squat", trade.LeaveOut},
+		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "bridge", trade.Suits},
+		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "heel-raise", trade.Suits},
+		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "acute"}, "heel-raise", trade.Adapt},
+		{safety.Condition{Code: "sore-heel", Side: trade.Left}, "heel-raise", trade.Adapt},
+		{safety.Condition{Code: "sore-heel", Side: trade.Left, Date: today.AddDays(-27)}, "bridge", trade.ReferFirst},
+		{safety.Condition{Code: "sore-heel", Side: trade.Left, Date: today.AddDays(-28)}, "bridge", trade.Suits},
+	} {
+		r, ok := screen(row.condition).Result(row.version)
+		require.True(t, ok)
+		if row.want == trade.LeaveOut {
+			assert.NotEqual(t, trade.Suits, r.Verdict, "%s %+v", row.version, row.condition)
+			continue
+		}
+		assert.Equal(t, row.want, r.Verdict, "%s %+v: %+v", row.version, row.condition, r.Findings)
+	}
+	notes := strings.Join(screen(safety.Condition{Code: "sore-heel"}).Notes, "\n")
+	assert.Contains(t, notes, "Sore heel: side is not recorded and is read as the strictest possibility.")
+	assert.Contains(t, notes, "Soft shoes.")
+	published, err := os.ReadFile("../../docs/formats/client.schema.json")
+	require.NoError(t, err)
+	data, err := restbend.WithConditions(published, rules)
+	require.NoError(t, err)
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
+	require.NoError(t, err)
+	compiler := jsonschema.NewCompiler()
+	require.NoError(t, compiler.AddResource("client", doc))
+	schema, err := compiler.Compile("client")
+	require.NoError(t, err)
+	for code, fine := range map[string]bool{"sore-heel": true, "sore-toe": false} {
+		var v any
+		require.NoError(t, json.Unmarshal([]byte(`{"format": "restbend.client/1", "conditions": [{"code": "`+code+`"}]}`), &v))
+		assert.Equal(t, fine, schema.Validate(v) == nil, code)
+	}
+	for wrong, want := range map[string]string{
+		"asks: [side, phase, date]": "asks for \"moon\"",
+		"like: falls-risk":          "like \"nobody\"",
+	} {
+		_, err := safety.ParseRules([]byte(strings.Replace(text, wrong, map[string]string{"asks: [side, phase, date]": "asks: [moon]", "like: falls-risk": "like: nobody"}[wrong], 1)), words(t))
+		assert.ErrorContains(t, err, want)
+	}
+}
+
+// Disc-related pain of no recorded phase is read as the middle, and as acute while it hurts
+// like it; a recorded phase says more than the pain.
+func TestThePhaseOfDiscPain(t *testing.T) {
+	rules, cat := load(t)
+	for _, row := range []struct {
+		phase, irritability string
+		pain                float64
+		acute               bool
+	}{
+		{"", "", 0, false}, {"", "", 5.9, false}, {"", "", 6, true}, {"", "", 9, true},
+		{"acute", "", 0, true}, {"subacute", "", 8, false}, {"persistent", "", 3, false},
+		{"persistent", "high", 0, true}, {"", "low", 0, false}, {"", "moderate", 0, false}, {"", "low", 7, true},
+	} {
+		c := able()
+		c.Conditions = []safety.Condition{{Code: "disc-sciatica", Preference: "extension", Phase: row.phase, Irritability: row.irritability}}
+		c.Pain = &safety.Pain{Now: row.pain}
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		max, who, limited := s.Allowed("effort")
+		assert.Equal(t, row.acute, limited && max == 4 && who == "disc-sciatica", "%+v", row)
+	}
+}
