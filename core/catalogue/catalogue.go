@@ -74,6 +74,8 @@ type Version struct {
 	InsteadOf  string                    `yaml:"instead_of,omitempty"` // floor or free: a version for people who cannot
 	Sibling    string                    `yaml:"held,omitempty"`       // for who stands with a hold: an ease of its own, or a version
 	Walking    bool                      `yaml:"walking,omitempty"`    // steps follow each other: no one-leg or narrow stand
+	Copies     string                    `yaml:"copies,omitempty"`     // of an own version: the entry it was made from
+	Lighter    string                    `yaml:"lighter,omitempty"`    // of an own version: why it is easier than that entry
 	Eases      []Ease                    `yaml:"eases,omitempty"`
 	Stop       []string                  `yaml:"stop"`
 	Cautions   []string                  `yaml:"cautions,omitempty"` // to mind with anybody

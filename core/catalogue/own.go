@@ -19,6 +19,9 @@ const OwnPrefix = "own-"
 func (v *Version) Copy(slug, name string) *Version {
 	w := *v
 	w.Slug, w.Name, w.Revision = slug, name, 1
+	if !strings.HasPrefix(v.Slug, OwnPrefix) {
+		w.Copies = v.Slug
+	}
 	w.Eases, w.Swaps, w.Same = nil, nil, Swap{}
 	if v.Ease(v.Sibling) != nil { // the original's ease
 		w.Sibling = v.Slug + "/" + v.Sibling
@@ -82,6 +85,7 @@ func (c *Catalogue) CheckOwn(v *Version) error {
 	}
 	if ok {
 		problems = append(problems, v.check(c, c.presets)...)
+		problems = append(problems, c.lighter(v)...)
 	}
 	if problems != nil {
 		return &Error{problems}

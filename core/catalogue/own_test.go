@@ -2,6 +2,8 @@ package catalogue_test
 
 import (
 	"encoding/json"
+	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -203,4 +205,67 @@ func TestPathsSurvivePacking(t *testing.T) {
 		}
 	})
 	assert.Empty(t, catalogue.Path{0x80}.States(), "a broken path ends, it does not panic")
+}
+
+// An own version is no way round a limit: easier, lighter or without what it declares only
+// with a written reason; and never as walking.
+func TestAnOwnVersionCannotSayLess(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	copyOf := func(slug string) string {
+		v, ok := cat.Version(slug)
+		require.True(t, ok)
+		data, err := v.Copy("own-mine", "Mine").YAML()
+		require.NoError(t, err)
+		return string(data)
+	}
+	effort := func(n int) func(string) string {
+		return func(s string) string {
+			return regexp.MustCompile(`effort: \d+`).ReplaceAllString(s, fmt.Sprintf("effort: %d", n))
+		}
+	}
+	without := func(line string) func(string) string {
+		return func(s string) string {
+			return regexp.MustCompile(`(?m)^ *`+line+`.*\n( +- .*\n)*`).ReplaceAllString(s, "")
+		}
+	}
+	with := func(line string) func(string) string {
+		return func(s string) string { return strings.Replace(s, "  effort:", "  "+line+"\n  effort:", 1) }
+	}
+	for _, row := range []struct {
+		name, slug string
+		change     []func(string) string
+		want       string // empty: sound
+	}{
+		{"as it is", "swim", nil, ""},
+		{"harder", "swim", []func(string) string{effort(7)}, ""},
+		{"easier", "swim", []func(string) string{effort(1)}, "effort: found 1, allowed: 6 or more as swim has it"},
+		{"a copy of nothing", "swim", []func(string) string{effort(1), without("copies:")}, "as swim has it"},
+		{"a copy of something else", "swim", []func(string) string{effort(1), without("copies:"), with("copies: prone-rest")}, "as swim has it"},
+		{"not quick", "swim", []func(string) string{without("declared:"), with("declared: []")}, `declared: found no "quick"`},
+		{"with a reason", "swim", []func(string) string{effort(1), with("lighter: the arms rest and only the breath moves")}, ""},
+		{"with an empty reason", "swim", []func(string) string{effort(1), with(`lighter: "  "`)}, "effort: found 1"},
+		{"a lighter bag", "carry-one-side", []func(string) string{func(s string) string {
+			return strings.ReplaceAll(s, "hold dumbbell palm.left 4", "hold dumbbell palm.left 1")
+		}}, "found 1 kg, allowed: 4 kg or more"},
+		{"a heavier bag", "carry-one-side", []func(string) string{func(s string) string {
+			return strings.ReplaceAll(s, "hold dumbbell palm.left 4", "hold dumbbell palm.left 5")
+		}}, ""},
+		{"a stand called walking", "one-leg", []func(string) string{with("walking: true")}, "walking: found true"},
+		{"a stand called walking, with a reason", "one-leg", []func(string) string{with("walking: true"), with("lighter: we walk round the room")}, "walking: found true"},
+		{"a copy of one with the same postures", "bridge", nil, ""},
+	} {
+		text := copyOf(row.slug)
+		for _, change := range row.change {
+			changed := change(text)
+			require.NotEqual(t, text, changed, row.name)
+			text = changed
+		}
+		_, err := cat.ReadOwn("mine", []byte(text))
+		if row.want == "" {
+			assert.NoError(t, err, row.name)
+			continue
+		}
+		assert.ErrorContains(t, err, row.want, row.name)
+	}
 }

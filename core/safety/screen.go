@@ -597,6 +597,9 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		r.Findings = append(r.Findings, s.findings(v, s.row(v), side, name, lacks)...)
 	}
 	r.Watch = s.watch(v)
+	if v.Lighter != "" {
+		r.Watch = append(r.Watch, "An own exercise that says less than the one it copies: "+v.Lighter)
+	}
 	for _, k := range append(slices.Clone(v.KitAt(r.Surface)), v.Helpful...) {
 		if !s.owns[k] && (catalogue.Comfort(k) || catalogue.Has(v.Helpful, k)) && catalogue.Household[k] != "" {
 			r.Instead = append(r.Instead, fmt.Sprintf("%s for a %s", catalogue.Household[k], strings.ReplaceAll(k, "-", " ")))
