@@ -289,7 +289,11 @@ func (s *Server) client(c *gin.Context) {
 		Conditions: s.conditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: string(cl.Today.SIJSide), Tight: string(cl.Today.TightTurn),
 		Flags: s.limits().RedFlags, Owner: p.Row.Owner == s.account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
 	for _, r := range p.Req.Screening.Results {
-		pg.Counts[string(r.Verdict)]++
+		verdict := string(r.Verdict)
+		if r.OtherKit {
+			verdict = "other-kit"
+		}
+		pg.Counts[verdict]++
 	}
 	for _, n := range p.Req.Screening.Notes {
 		if !slices.Contains(pg.Conflicts, n) {

@@ -40,6 +40,7 @@ type limitRow struct {
 type limitGroup struct {
 	Rule safety.Rule
 	Rows []limitRow
+	Also []string
 }
 
 type limitsPage struct {
@@ -48,6 +49,7 @@ type limitsPage struct {
 	Keeper  bool
 	History []store.LimitChange
 	Aside   []safety.Aside
+	Ages    []string
 }
 
 // valueWords says a limit's value: degrees with the share they come from, or "not at all".
@@ -69,6 +71,23 @@ func whenWords(when map[string]string) string {
 		out = append(out, name+" "+map[string]string{"true": "yes", "false": "no"}[when[k]]+map[bool]string{true: when[k]}[when[k] != "true" && when[k] != "false"])
 	}
 	return strings.Join(out, ", ")
+}
+
+// alsoWords says which limits of another condition hold as well.
+func (s *Server) alsoWords(a safety.Also) string {
+	like, _ := s.Rules.Rule(a.Like)
+	out := "The limits of " + strings.ToLower(like.Name) + " as well"
+	if a.When != nil {
+		out += " (" + whenWords(a.When) + ")"
+	}
+	var without []string
+	for _, q := range a.Without {
+		without = append(without, s.Rules.Words.Words(q))
+	}
+	if without != nil {
+		out += ", except: " + strings.Join(without, ", ")
+	}
+	return out + "."
 }
 
 func (s *Server) limitsPage(c *gin.Context) {
@@ -99,7 +118,13 @@ func (s *Server) limitsPage(c *gin.Context) {
 			}
 			g.Rows = append(g.Rows, row)
 		}
+		for _, a := range r.Also {
+			g.Also = append(g.Also, s.alsoWords(a))
+		}
 		pg.Groups = append(pg.Groups, g)
+	}
+	for _, a := range rules.Ages {
+		pg.Ages = append(pg.Ages, a.Note())
 	}
 	s.render(c, http.StatusOK, "limits", "", "Limits", pg)
 }

@@ -284,6 +284,7 @@ func (s *Server) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version, 
 	}
 	v.Cues = catalogue.Cues{In: strings.TrimSpace(f.Get("cue_in")), Out: strings.TrimSpace(f.Get("cue_out")), Image: strings.TrimSpace(f.Get("cue_image"))}
 	v.Changes = strings.TrimSpace(f.Get("changes"))
+	v.Lighter = strings.TrimSpace(f.Get("lighter"))
 	v.Effort, _ = strconv.Atoi(f.Get("effort")) // 0 is named by the check
 	v.DoseNames = map[string]string{}
 	for _, school := range catalogue.Schools {

@@ -125,7 +125,7 @@ func (s *Server) verdicts(c *gin.Context) {
 				if !ok {
 					continue
 				}
-				lit := pg.Finder.finds(v) && (pg.Position == "" || string(v.Position) == pg.Position) && (pg.Verdict == "" || string(r.Verdict) == pg.Verdict) &&
+				lit := pg.Finder.finds(v) && (pg.Position == "" || string(v.Position) == pg.Position) && pg.has(r) &&
 					(pg.Condition == "" || slices.ContainsFunc(r.Findings, func(f safety.Finding) bool { return f.Condition == pg.Condition }))
 				if lit {
 					found++
@@ -153,6 +153,20 @@ func (s *Server) verdicts(c *gin.Context) {
 		fragment = "rows"
 	}
 	s.render(c, http.StatusOK, "verdicts", fragment, "Verdicts for "+p.Row.Name, pg)
+}
+
+// has tells whether a verdict is asked for; what would suit with other kit stands apart from
+// what is left out.
+func (pg *verdictPage) has(r *safety.Result) bool {
+	switch pg.Verdict {
+	case "":
+		return true
+	case "other-kit":
+		return r.OtherKit
+	case string(trade.LeaveOut):
+		return r.Verdict == trade.LeaveOut && !r.OtherKit
+	}
+	return string(r.Verdict) == pg.Verdict
 }
 
 // sessionOf loads the session of a client for which exercises are chosen; when there is none,

@@ -172,7 +172,7 @@ func TestMissingKitAndSurfaceAreFindings(t *testing.T) {
 	cl.Surfaces, cl.Kit = []trade.Surface{"chair"}, []string{}
 	s, err := safety.NewScreener(rules, cat, cl, today)
 	require.NoError(t, err)
-	sc := s.Screen("bridge", "hip-hinge-dowel", "seated-turn")
+	sc := s.Screen("bridge", "hip-hinge-dowel", "seated-turn", "dowel-neutral-check")
 	quantities := func(slug string) (q []string) {
 		r, _ := sc.Result(slug)
 		for _, f := range r.Findings {
@@ -183,6 +183,15 @@ func TestMissingKitAndSurfaceAreFindings(t *testing.T) {
 	assert.Contains(t, quantities("bridge"), "surface")
 	assert.Contains(t, quantities("hip-hinge-dowel"), "kit")
 	assert.Empty(t, quantities("seated-turn"))
+	for slug, want := range map[string]bool{"dowel-neutral-check": true, "seated-turn": false, "bridge": false} {
+		r, _ := sc.Result(slug)
+		assert.Equal(t, want, r.OtherKit, slug)
+	}
+	cl.Conditions = []safety.Condition{{Code: "osteoporosis"}}
+	if s, err = safety.NewScreener(rules, cat, cl, today); assert.NoError(t, err) {
+		r, _ := s.Screen("saw").Result("saw")
+		assert.False(t, r.OtherKit, "a mat does not make it suit")
+	}
 }
 
 // A limits file is read or refused with a reason; what is read can be looked up and changed

@@ -36,6 +36,7 @@ type Result struct {
 	Findings   []Finding                    `json:"findings"`
 	Watch      []string                     `json:"watch,omitempty"`   // what to mind although no limit is crossed
 	Instead    []string                     `json:"instead,omitempty"` // what does at home for props that help and are not there
+	OtherKit   bool                         `json:"other_kit,omitempty"` // would suit with other kit or in another place: nothing else stands against it
 	Overridden bool                         `json:"overridden,omitempty"`
 	Override   *Override                    `json:"override,omitempty"`
 	eased      [2]bool                      // sides that suit with an ease
@@ -541,7 +542,9 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 	r = Result{Version: v.Slug, Family: v.Family}
 	r.Surface, lacks = s.place(v)
 	ok, any := s.cleanSides(v, s.row(v))
+	otherKit := false
 	if lacks != nil {
+		otherKit = any && !slices.ContainsFunc(lacks, func(f Finding) bool { return f.Condition != "place" })
 		ok, any = [2]bool{}, false
 	}
 	switch {
@@ -550,7 +553,7 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 	case lacks == nil && s.eased(v, &r), s.easier(v, &r):
 		r.Verdict = trade.Adapt
 	default:
-		r.Verdict = trade.LeaveOut
+		r.Verdict, r.OtherKit = trade.LeaveOut, otherKit
 	}
 	return r, ok, lacks
 }
@@ -613,7 +616,7 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		}
 	}
 	if refer != nil {
-		r.Verdict, r.Use, r.Eases, r.clears, r.Overridden = trade.ReferFirst, "", []string{}, nil, false
+		r.Verdict, r.Use, r.Eases, r.clears, r.Overridden, r.OtherKit = trade.ReferFirst, "", []string{}, nil, false, false
 		for side := range r.Sides {
 			r.Sides[side] = trade.ReferFirst
 		}
