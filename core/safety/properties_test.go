@@ -333,6 +333,29 @@ func TestHoldCapOfAcutePain(t *testing.T) {
 	assert.NotEmpty(t, why)
 }
 
+// With high pressure strength work and raised arms are held briefly from effort 3 on; balance
+// stands and open stretches are not capped.
+func TestHoldsOfStrengthWorkAreShort(t *testing.T) {
+	rules, cat := load(t)
+	for _, code := range []string{"high-blood-pressure", "glaucoma"} {
+		c := able()
+		c.Conditions = []safety.Condition{{Code: code, Controlled: ptr(true)}}
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		for slug, want := range map[string]int{
+			"plank-wall": 10, "plank-counter": 10, "side-plank-counter": 10, "side-plank-wall": 10, "bridge": 10, "plank": 10, // strength, effort 3 and more
+			"heel-on-ankle-reach": 10,                                                      // a balance stand with the arms overhead
+			"one-leg-held":        0, "tandem-held": 0, "open-book": 0, "knee-hug-both": 0, // balance and open stretches
+			"deep-core-find": 0, // effort 2
+		} {
+			v, ok := cat.Version(slug)
+			require.True(t, ok, slug)
+			got, _ := s.HoldCap(v)
+			assert.Equal(t, want, got, "%s: %s", code, slug)
+		}
+	}
+}
+
 // A mat, a chair and a floor are enough: nobody loses an exercise for want of a pillow, a
 // towel or a cushion; what does instead is said.
 func TestComfortIsNeverRequired(t *testing.T) {
