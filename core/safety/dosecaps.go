@@ -35,7 +35,7 @@ func (s *Screener) HoldCap(v *catalogue.Version) (seconds int, reason string) {
 // strengthWork is work whose first aim is to resist or to get strong, and holding an arm above
 // the shoulder; balance stands and open stretches are none (domain/09).
 func strengthWork(v *catalogue.Version) bool {
-	if v.Quantities["overhead.left"].Value > 120 || v.Quantities["overhead.right"].Value > 120 {
+	if max(v.Quantities["overhead.left"].Value, v.Quantities["overhead.right"].Value) > 120 {
 		return true
 	}
 	if len(v.Aims) == 0 {

@@ -187,10 +187,37 @@ func TestMissingKitAndSurfaceAreFindings(t *testing.T) {
 		r, _ := sc.Result(slug)
 		assert.Equal(t, want, r.OtherKit, slug)
 	}
-	cl.Conditions = []safety.Condition{{Code: "osteoporosis"}}
-	if s, err = safety.NewScreener(rules, cat, cl, today); assert.NoError(t, err) {
-		r, _ := s.Screen("saw").Result("saw")
-		assert.False(t, r.OtherKit, "a mat does not make it suit")
+}
+
+// What would suit with other kit suits with everything; for who gets to the floor, what suits
+// with everything and is left out would suit with other kit.
+func TestOtherKitIsKitAlone(t *testing.T) {
+	rules, cat := load(t)
+	for _, floor := range []string{"yes", "no"} {
+		for _, conditions := range [][]safety.Condition{nil, {{Code: "osteoporosis"}}, {{Code: "neck-pain"}}, {{Code: "falls-risk"}, {Code: "knee-pain"}}} {
+			all, poor := able(), able()
+			all.Conditions, poor.Conditions = conditions, conditions
+			all.Positions["floor"], poor.Positions["floor"] = floor, floor
+			poor.Surfaces, poor.Kit = []trade.Surface{"chair", "mat"}, []string{}
+			rich, err := safety.NewScreener(rules, cat, all, today)
+			require.NoError(t, err)
+			bare, err := safety.NewScreener(rules, cat, poor, today)
+			require.NoError(t, err)
+			with, without := rich.Screen(), bare.Screen()
+			said := 0
+			for i := range without.Results {
+				r := &without.Results[i]
+				full, _ := with.Result(r.Version)
+				if r.OtherKit {
+					said++
+					assert.Equal(t, trade.LeaveOut, r.Verdict, r.Version)
+					assert.Equal(t, trade.Suits, full.Verdict, "%s, floor %s, %v", r.Version, floor, conditions)
+				} else if floor == "yes" {
+					assert.False(t, r.Verdict == trade.LeaveOut && full.Verdict == trade.Suits, "%s, %v", r.Version, conditions)
+				}
+			}
+			assert.True(t, said > 0 || floor == "no")
+		}
 	}
 }
 

@@ -34,8 +34,8 @@ type Result struct {
 	Eases      []string                     `json:"eases"`
 	Swaps      []string                     `json:"swaps"`
 	Findings   []Finding                    `json:"findings"`
-	Watch      []string                     `json:"watch,omitempty"`   // what to mind although no limit is crossed
-	Instead    []string                     `json:"instead,omitempty"` // what does at home for props that help and are not there
+	Watch      []string                     `json:"watch,omitempty"`     // what to mind although no limit is crossed
+	Instead    []string                     `json:"instead,omitempty"`   // what does at home for props that help and are not there
 	OtherKit   bool                         `json:"other_kit,omitempty"` // would suit with other kit or in another place: nothing else stands against it
 	Overridden bool                         `json:"overridden,omitempty"`
 	Override   *Override                    `json:"override,omitempty"`
@@ -544,7 +544,7 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 	ok, any := s.cleanSides(v, s.row(v))
 	otherKit := false
 	if lacks != nil {
-		otherKit = any && !slices.ContainsFunc(lacks, func(f Finding) bool { return f.Condition != "place" })
+		otherKit = any && s.reaches(v) && !slices.ContainsFunc(lacks, func(f Finding) bool { return f.Condition != "place" })
 		ok, any = [2]bool{}, false
 	}
 	switch {
@@ -556,6 +556,13 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 		r.Verdict, r.OtherKit = trade.LeaveOut, otherKit
 	}
 	return r, ok, lacks
+}
+
+// reaches tells whether the client could get to where a version is done, given the place: to
+// the floor, or to a bed or carriage instead.
+func (s *Screener) reaches(v *catalogue.Version) bool {
+	floor := s.positions["floor"]
+	return v.Quantities["needs.floor"].Value == 0 || floor == "yes" || floor == "help" || slices.Contains(v.Surfaces, trade.Bed) || slices.Contains(v.Surfaces, trade.Carriage)
 }
 
 // Verdicts gives only the verdicts, in the order of the catalogue: what comparing many
