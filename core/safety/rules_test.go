@@ -219,6 +219,16 @@ func TestOtherKitIsKitAlone(t *testing.T) {
 		}
 	}
 	assert.Positive(t, said)
+	c := able()
+	c.Surfaces, c.Kit = []trade.Surface{"chair"}, []string{}
+	c.Conditions = []safety.Condition{{Code: "stenosis"}}
+	for forbids, want := range map[string]bool{"clam": true, "dowel-neutral-check": false} {
+		c.Clearances = []safety.Clearance{{Date: today, By: "doctor", Covers: []string{"stenosis"}, Limits: "as discussed", Forbids: []string{forbids}}}
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		r, _ := s.Screen("dowel-neutral-check").Result("dowel-neutral-check")
+		assert.Equal(t, want, r.OtherKit, "no kit lifts a clinician's word: %s", forbids)
+	}
 }
 
 // A limits file is read or refused with a reason; what is read can be looked up and changed
