@@ -1,0 +1,157 @@
+package safety
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// How the limits of a client's conditions, of other conditions that hold as well, of an age and
+// of today's side check become bounds.
+
+// missing tells whether a detail that matters was not recorded.
+func (k *Condition) missing(ask string) bool {
+	switch ask {
+	case "grade":
+		return k.Grade == 0
+	case "degrees":
+		return k.Degrees == 0
+	case "weeks":
+		return k.Weeks == 0 && k.Due.IsZero()
+	case "date":
+		return k.Date.IsZero() && k.Due.IsZero() && (k.Weeks == 0 || k.Code == Pregnancy)
+	case "preference":
+		return k.Preference == ""
+	case "phase":
+		return k.Phase == ""
+	case "irritability":
+		return k.Irritability == ""
+	}
+	return k.detail(ask) == ""
+}
+
+// bind makes one limit concrete where it applies.
+func (s *Screener) bind(k *Condition, l *Limit) {
+	if !s.applies(k, l.When) || l.Cleared && s.cleared(k) {
+		return
+	}
+	for _, item := range l.Lacks {
+		if s.owns[item] {
+			return
+		}
+	}
+	for _, q := range expand(l.Quantity, k, &s.client.Today) {
+		s.bounds = append(s.bounds, bound{k.Code, q, l.Reason, l.Source, l.allowed(q), s.table.ID(q), l.Watch, l.Repeated})
+	}
+}
+
+// bindAlso lets the limits of other conditions hold with this one's details.
+func (s *Screener) bindAlso(k *Condition, rule *Rule) {
+	for _, a := range rule.Also {
+		if !s.applies(k, a.When) {
+			continue
+		}
+		like, _ := s.rules.Rule(a.Like)
+		for j := range like.Limits {
+			l := &like.Limits[j]
+			if !slices.Contains(a.Without, l.Quantity) {
+				s.bind(k, l)
+			}
+		}
+	}
+}
+
+// bindAge keeps a hold at hand for those of an age who never stood on one leg for a
+// measurement.
+func (s *Screener) bindAge() {
+	c := s.client
+	if c.Born == 0 || c.OneLegS > 0 {
+		return
+	}
+	year, _, _ := s.today.Date()
+	for _, a := range s.rules.Ages {
+		rule, _ := s.rules.Rule(a.Like)
+		if year-c.Born < a.From || slices.ContainsFunc(c.Conditions, func(k Condition) bool { return k.Code == a.Like }) {
+			continue
+		}
+		for j := range rule.Limits {
+			if l := rule.Limits[j]; a.Only == nil || slices.Contains(a.Only, l.Quantity) {
+				l.Reason = a.Reason
+				s.bind(&Condition{Code: a.Like}, &l)
+			}
+		}
+		if !slices.Contains(s.notes, a.Note()) {
+			s.notes = append(s.notes, a.Note())
+		}
+	}
+}
+
+// Note says what an age holds back and what lifts it.
+func (a *Age) Note() string {
+	return fmt.Sprintf("From %d years: %s. A measured one-leg stand decides instead.", a.From, a.Reason)
+}
+
+// bindSideCheck lets a side check of today bind a client without a recorded sacroiliac
+// condition too: nobody checks a side and then works the other one (the strict reading).
+func (s *Screener) bindSideCheck() {
+	const code = "sij-pain"
+	recorded := slices.ContainsFunc(s.client.Conditions, func(k Condition) bool { return k.Code == code })
+	rule, known := s.rules.Rule(code)
+	if recorded || !known || s.client.Today.SIJSide == "" {
+		return
+	}
+	for i := range rule.Limits {
+		if l := &rule.Limits[i]; l.When["sij_checked"] == "true" {
+			s.bind(&Condition{Code: code}, l)
+		}
+	}
+}
+
+var directionWords = map[string]string{"flexion": "bending", "extension": "arching"}
+
+// findConflicts notes conditions that pull opposite ways; the verdict stays strict.
+func (s *Screener) findConflicts() {
+	limits := func(dir string) (who []string) {
+		for _, b := range s.bounds {
+			if (strings.HasPrefix(b.quantity, "lumbar."+dir) || strings.HasPrefix(b.quantity, "trunk."+dir)) && !slices.Contains(who, b.condition) {
+				who = append(who, b.condition)
+			}
+		}
+		return who
+	}
+	name := func(code string) string {
+		r, _ := s.rules.Rule(code)
+		return r.Name
+	}
+	say := func(text string) {
+		if !slices.Contains(s.conflicts, text) {
+			s.conflicts = append(s.conflicts, text)
+		}
+	}
+	for i := range s.client.Conditions {
+		k := &s.client.Conditions[i]
+		rule, _ := s.rules.Rule(k.Code)
+		likes := rule.Likes
+		if k.Code == "disc-sciatica" {
+			likes = k.detail("preference")
+		}
+		if likes == "" {
+			continue
+		}
+		for _, who := range limits(likes) {
+			if who != k.Code {
+				say(fmt.Sprintf("%s finds %s comfortable, %s limits it: the limit holds.", rule.Name, directionWords[likes], strings.ToLower(name(who))))
+			}
+		}
+	}
+	f, e := limits("flexion"), limits("extension")
+	for _, a := range f {
+		for _, b := range e {
+			if a != b && !slices.Contains(e, a) && !slices.Contains(f, b) {
+				say(fmt.Sprintf("%s limits bending and %s limits arching: both limits hold.", name(a), strings.ToLower(name(b))))
+			}
+		}
+	}
+	slices.Sort(s.conflicts)
+	s.notes = append(s.notes, s.conflicts...)
+}
