@@ -30,7 +30,7 @@ type intakeStep struct {
 var intakeSteps = []intakeStep{
 	{"start", "Warning signs", "Ask each one before anything else. Any yes stops the planning until a clinician has looked.", (*filler).start},
 	{"person", "Who, and what brings them", "In the client's own words.", (*filler).person},
-	{"conditions", "Conditions", "Tick what is known. A detail left open is read as the strictest possibility, and the client page says so.", (*filler).conditions},
+	{"conditions", "Conditions", "Tick what is known. A detail left open is read strictly; the client page says how.", (*filler).conditions},
 	{"clearances", "Operations and clearances", "A clearance is a clinician's record: who, when, which conditions, which limits. It ends after six months unless a day is given.", (*filler).clearances},
 	{"pain", "Pain and directions", "What bending, arching and turning do to the pain decides more than its name.", (*filler).pain},
 	{"positions", "Positions", "A position nobody confirmed counts as not available.", (*filler).positions},
