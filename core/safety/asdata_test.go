@@ -10,6 +10,7 @@ import (
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"gopkg.in/yaml.v3"
 
 	"restbend"
 	"restbend/core/safety"
@@ -123,5 +124,40 @@ func TestThePhaseOfDiscPain(t *testing.T) {
 		require.NoError(t, err)
 		max, who, limited := s.Allowed("effort")
 		assert.Equal(t, row.acute, limited && max == 4 && who == "disc-sciatica", "%+v", row)
+	}
+}
+
+// A limits file that was written out and read again says the same.
+func TestLimitsSurviveBeingWritten(t *testing.T) {
+	rules, cat := load(t)
+	data, err := yaml.Marshal(rules)
+	require.NoError(t, err)
+	again, err := safety.ParseRules(data, words(t))
+	require.NoError(t, err)
+	for _, code := range []string{"disc-sciatica", "spinal-fusion", "hip-replacement", "knee-replacement", "pregnancy", "osteoporosis"} {
+		for _, born := range []int{1940, 1949, 1980} {
+			c := able()
+			c.Born, c.Conditions = born, []safety.Condition{{Code: code}}
+			a, err := safety.NewScreener(rules, cat, c, today)
+			require.NoError(t, err)
+			b, err := safety.NewScreener(again, cat, c, today)
+			require.NoError(t, err)
+			assert.Equal(t, a.Screen().Results, b.Screen().Results, "%s, born %d", code, born)
+			assert.Equal(t, a.Notes(), b.Notes())
+		}
+	}
+}
+
+// What is acute back pain as well keeps its dose caps too.
+func TestAlsoBringsTheDoseCaps(t *testing.T) {
+	rules, cat := load(t)
+	v, _ := cat.Version("deep-core-find")
+	for phase, want := range map[string]int{"acute": 10, "persistent": 0} {
+		c := able()
+		c.Conditions = []safety.Condition{{Code: "disc-sciatica", Preference: "extension", Phase: phase}}
+		s, err := safety.NewScreener(rules, cat, c, today)
+		require.NoError(t, err)
+		got, _ := s.HoldCap(v)
+		assert.Equal(t, want, got, phase)
 	}
 }

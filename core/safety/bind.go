@@ -45,37 +45,43 @@ func (s *Screener) bind(k *Condition, l *Limit) {
 	}
 }
 
+// also does something with every other condition that holds as well.
+func (s *Screener) also(k *Condition, rule *Rule, do func(a *Also, like *Rule)) {
+	for i := range rule.Also {
+		if a := &rule.Also[i]; s.applies(k, a.When) {
+			like, _ := s.rules.Rule(a.Like)
+			do(a, like)
+		}
+	}
+}
+
 // bindAlso lets the limits of other conditions hold with this one's details.
 func (s *Screener) bindAlso(k *Condition, rule *Rule) {
-	for _, a := range rule.Also {
-		if !s.applies(k, a.When) {
-			continue
-		}
-		like, _ := s.rules.Rule(a.Like)
+	s.also(k, rule, func(a *Also, like *Rule) {
 		for j := range like.Limits {
 			l := &like.Limits[j]
 			if !slices.Contains(a.Without, l.Quantity) {
 				s.bind(k, l)
 			}
 		}
-	}
+	})
 }
 
-// bindAge keeps a hold at hand for those of an age who never stood on one leg for a
+// bindAge keeps a hold at hand for those of an age who never stood on one leg long enough for a
 // measurement.
 func (s *Screener) bindAge() {
 	c := s.client
-	if c.Born == 0 || c.OneLegS > 0 {
+	if c.Born == 0 {
 		return
 	}
 	year, _, _ := s.today.Date()
 	for _, a := range s.rules.Ages {
 		rule, _ := s.rules.Rule(a.Like)
-		if year-c.Born < a.From || slices.ContainsFunc(c.Conditions, func(k Condition) bool { return k.Code == a.Like }) {
+		if year-c.Born < a.From || c.OneLegS >= a.UntilS || slices.ContainsFunc(c.Conditions, func(k Condition) bool { return k.Code == a.Like }) {
 			continue
 		}
 		for j := range rule.Limits {
-			if l := rule.Limits[j]; a.Only == nil || slices.Contains(a.Only, l.Quantity) {
+			if l := rule.Limits[j]; len(a.Only) == 0 || slices.Contains(a.Only, l.Quantity) {
 				l.Reason = a.Reason
 				s.bind(&Condition{Code: a.Like}, &l)
 			}
@@ -88,7 +94,7 @@ func (s *Screener) bindAge() {
 
 // Note says what an age holds back and what lifts it.
 func (a *Age) Note() string {
-	return fmt.Sprintf("From %d years: %s. A measured one-leg stand decides instead.", a.From, a.Reason)
+	return fmt.Sprintf("From %d years: %s, until a one-leg stand of %g s was measured.", a.From, a.Reason, a.UntilS)
 }
 
 // bindSideCheck lets a side check of today bind a client without a recorded sacroiliac

@@ -13,11 +13,15 @@ func (s *Screener) doseCaps(do func(*DoseCap)) {
 	for i := range s.client.Conditions {
 		k := &s.client.Conditions[i]
 		rule, _ := s.rules.Rule(k.Code)
-		for j := range rule.Dose {
-			if d := &rule.Dose[j]; s.applies(k, d.When) {
-				do(d)
+		each := func(r *Rule) {
+			for j := range r.Dose {
+				if d := &r.Dose[j]; s.applies(k, d.When) {
+					do(d)
+				}
 			}
 		}
+		each(rule)
+		s.also(k, rule, func(_ *Also, like *Rule) { each(like) })
 	}
 }
 

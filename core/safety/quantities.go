@@ -114,8 +114,8 @@ func (v *Vocabulary) region(name string) (r *Region, direction, more string) {
 
 // Known tells whether a quantity stands in the file, alone or as a region's direction.
 func (v *Vocabulary) Known(name string) bool {
-	if q, _ := v.find(name); q != nil {
-		return true
+	if q, rest := v.find(name); q != nil { // only what has a place for a side or a contact takes one
+		return rest == "" || strings.Contains(q.Words, "{}")
 	}
 	r, _, more := v.region(name)
 	_, carried := v.Carried[more]

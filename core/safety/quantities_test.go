@@ -33,6 +33,8 @@ func TestEveryMeasuredQuantityHasItsWords(t *testing.T) {
 	}
 	assert.False(t, v.Known("lumbar.wobble"))
 	assert.False(t, v.Known("elbow.flexion"))
+	assert.False(t, v.Known("moment.rsing"), "a misspelt part would never be crossed")
+	assert.False(t, v.Known("effort.left"))
 	assert.False(t, v.Known("lumbar.flexion.sideways"))
 }
 

@@ -79,12 +79,13 @@ type Also struct {
 	Without []string          `yaml:"without"` // quantities that this condition limits otherwise
 }
 
-// Age lets the limits of a condition hold from an age on while no one-leg stand was ever
-// measured (shared ruling 45).
+// Age lets the limits of a condition hold from an age on until a one-leg stand long enough
+// was measured (shared ruling 45).
 type Age struct {
 	From   int      `yaml:"from"`
 	Like   string   `yaml:"like"`
-	Only   []string `yaml:"only"` // these quantities of it, or all
+	Only   []string `yaml:"only"`    // these quantities of it, or all
+	UntilS float64  `yaml:"until_s"` // a one-leg stand of so many seconds lifts it
 	Reason string   `yaml:"reason"`
 }
 
@@ -216,7 +217,7 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 		}
 	}
 	for _, a := range r.Ages {
-		if _, ok := r.Rule(a.Like); !ok || a.From <= 0 || a.Reason == "" {
+		if _, ok := r.Rule(a.Like); !ok || a.From <= 0 || a.UntilS <= 0 || a.Reason == "" {
 			return nil, fmt.Errorf("limits.yaml: ages: from %d like %q: needs an age, a condition and a reason", a.From, a.Like)
 		}
 	}
