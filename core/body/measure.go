@@ -44,7 +44,7 @@ type Measures struct {
 	Indeterminate            bool    `json:"indet,omitempty"`
 	HeadLift                 bool    `json:"headLift,omitempty"`   // head raised from lying on the back
 	HeadHeld                 bool    `json:"headHeld,omitempty"`   // ... and held by a hand
-	HeadUp                   bool    `json:"headUp,omitempty"`     // lying, the head on nothing and the neck not plumb
+	HeadUp                   bool    `json:"headUp,omitempty"`     // the trunk lies, the head on nothing and the neck not plumb
 	Behind                   [2]bool `json:"behind,omitzero"`      // left and right palm behind the trunk or behind the ears
 	HeadLow                  float64 `json:"headLow"`              // cm the head lies below the heart
 	PelvisAboveChest         float64 `json:"pelvisAboveChest"`     // cm
@@ -205,7 +205,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	}
 	held := func(s string) bool { return b.Point(f, "palm."+s).Sub(b.Point(f, "occiput")).Len() < 0.12 }
 	neck := b.Point(f, "crown").Sub(f.P[segN1]).Unit()
-	out.HeadUp = out.LyingOn != "" && !has["head"] && neck[2] < math.Cos(plumbNeck*deg)
+	out.HeadUp = out.LyingOn != "" && trunkDown && !has["head"] && neck[2] < math.Cos(plumbNeck*deg)
 	for i, s := range []string{"left", "right"} {
 		palm, ear := b.Point(f, "palm."+s), b.Point(f, "ear")
 		trunk := palm.Sub(f.P[segT3]).Dot(front) < -behindTrunk

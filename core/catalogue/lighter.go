@@ -7,50 +7,64 @@ import (
 	"strings"
 )
 
-// copied is the entry an own version is held against: the one it names, unless its postures are
-// those of another; where it names none, the easiest of those whose beginning and posture of
-// effort it uses, else the easiest of its family. An own version is no way round a limit: what
-// the entry says of effort, weight and what cannot be measured holds for it too.
+// alikeFrom is the share of lines of posture two exercises have in common from which one counts as
+// made from the other (product default): a changed angle or two makes no new exercise.
+const alikeFrom = 0.6
+
+// copied is the entry an own version is held against: the one whose postures it mostly uses, of
+// equals the one it names, then the easiest; where its postures are its own, the harder of the
+// one it names and the easiest of its family. An own version is no way round a limit: what the
+// entry says of effort, weight and what cannot be measured holds for it too.
 func (c *Catalogue) copied(v *Version) *Version {
-	poses := map[string]bool{}
-	for i := range v.Phases {
-		poses[plainPose(v.Phases[i].Pose)] = true
-	}
+	own := v.poseLines()
 	var alike, family *Version
+	most := alikeFrom
 	for _, w := range c.Versions {
 		if strings.HasPrefix(w.Slug, OwnPrefix) || len(w.Phases) == 0 {
 			continue
 		}
-		if poses[plainPose(w.Phases[0].Pose)] && poses[plainPose(w.Phases[w.EffortPhase()].Pose)] {
-			if w.Slug == v.Copies {
-				return w
-			}
-			if alike == nil || w.Effort < alike.Effort {
-				alike = w
-			}
+		share := common(own, w.poseLines())
+		if share > most || share == most && (alike == nil || w.Slug == v.Copies || alike.Slug != v.Copies && w.Effort < alike.Effort) {
+			alike, most = w, share
 		}
 		if w.Family == v.Family && (family == nil || w.Effort < family.Effort) {
 			family = w
 		}
 	}
-	switch named := c.bySlug[v.Copies]; {
-	case alike != nil:
+	if alike != nil {
 		return alike
-	case named != nil:
+	}
+	if named := c.bySlug[v.Copies]; named != nil && (family == nil || named.Effort > family.Effort) {
 		return named
 	}
 	return family
 }
 
-// plainPose is a posture's text without its layout and its drawing.
-func plainPose(text string) string {
-	var lines []string
-	for _, l := range strings.FieldsFunc(text, func(r rune) bool { return r == ';' || r == '\n' }) {
-		if l = strings.Join(strings.Fields(l), " "); l != "" && !strings.HasPrefix(l, "view ") {
-			lines = append(lines, l)
+// poseLines are the lines of all postures without their layout and their drawing.
+func (v *Version) poseLines() map[string]bool {
+	out := map[string]bool{}
+	for i := range v.Phases {
+		for _, l := range strings.FieldsFunc(v.Phases[i].Pose, func(r rune) bool { return r == ';' || r == '\n' }) {
+			if l = strings.Join(strings.Fields(l), " "); l != "" && !strings.HasPrefix(l, "view ") {
+				out[l] = true
+			}
 		}
 	}
-	return strings.Join(lines, "\n")
+	return out
+}
+
+// common is the share of all lines of two exercises that both have.
+func common(a, b map[string]bool) float64 {
+	both := 0
+	for l := range a {
+		if b[l] {
+			both++
+		}
+	}
+	if both == 0 {
+		return 0
+	}
+	return float64(both) / float64(len(a)+len(b)-both)
 }
 
 var dumbbell = regexp.MustCompile(`hold dumbbell \S+ ([0-9.]+)`)
