@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"maps"
 	"slices"
 	"sync"
 
@@ -211,8 +212,33 @@ func WithConditions(schema []byte, rules *safety.Rules) ([]byte, error) {
 	}
 	at["code"] = map[string]any{"enum": codes}
 	for _, d := range rules.Details {
-		if d.Kind == "choice" {
-			at[d.Name] = map[string]any{"enum": slices.Concat(d.Options, d.Accepts)}
+		words := slices.Concat(d.Options, d.Accepts)
+		for _, code := range slices.Sorted(maps.Keys(d.For)) {
+			for _, w := range slices.Concat(d.For[code].Options, d.For[code].Accepts) {
+				if !slices.Contains(words, w) {
+					words = append(words, w)
+				}
+			}
+		}
+		var is map[string]any
+		switch d.Kind {
+		case "choice":
+			is = map[string]any{"enum": words}
+		case "several":
+			is = map[string]any{"type": "array", "items": map[string]any{"enum": words}, "maxItems": len(words)}
+		case "yes":
+			is = map[string]any{"type": "boolean"}
+		case "number":
+			is = map[string]any{"type": "number", "minimum": 0, "maximum": 2000}
+		case "text":
+			is = map[string]any{"type": "string", "maxLength": 4000}
+		case "day":
+			is = map[string]any{"type": "string", "format": "date"}
+		case "past":
+			is = map[string]any{"type": "string", "format": "day-or-year", "description": "a day, or a year alone for what is more than two years ago"}
+		}
+		if _, there := at[d.Name]; is != nil && (!there || d.Kind == "choice") { // what is written in the file says more
+			at[d.Name] = is
 		}
 	}
 	return json.Marshal(doc)

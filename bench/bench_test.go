@@ -15,6 +15,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -31,6 +32,7 @@ import (
 	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/figure"
+	"restbend/plantest"
 	"restbend/store"
 	"restbend/web"
 )
@@ -82,6 +84,32 @@ func BenchmarkScreenWholeCatalogue(b *testing.B) {
 		out = s.Screen()
 	}
 	against(b, jsonOf(b, out))
+}
+
+// BenchmarkScreenRandomClients is the median of a whole screening over drawn clients.
+func BenchmarkScreenRandomClients(b *testing.B) {
+	tr, err := plantest.Load()
+	require.NoError(b, err)
+	var drawn []*safety.Client
+	for seed := range uint64(200) {
+		r, err := tr.Request(seed)
+		require.NoError(b, err)
+		drawn = append(drawn, r.Client)
+	}
+	var took []time.Duration
+	for b.Loop() {
+		took = took[:0]
+		for _, c := range drawn {
+			start := time.Now()
+			s, err := safety.NewScreener(rules, cat, c, today)
+			require.NoError(b, err)
+			require.Len(b, s.Screen().Results, len(cat.Versions))
+			took = append(took, time.Since(start))
+		}
+	}
+	slices.Sort(took)
+	b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "median-ms")
+	b.ReportMetric(float64(took[len(took)-1].Microseconds())/1000, "worst-ms")
 }
 
 func BenchmarkPlan30Minutes(b *testing.B) {

@@ -294,6 +294,9 @@ func (j *judge) safety() {
 			j.violation("safe", "item %d: %s is %s", i, it.Version, r.Verdict)
 		}
 		for side, verdict := range r.Sides {
+			if verdict == "adapt" && (it.Side == side || it.Side == "each" || it.Side == "alternate") && len(it.Eases) == 0 {
+				j.violation("right-side", "item %d: %s works the %s without its ease", i, it.Version, side)
+			}
 			if verdict == "leave-out" && !r.Overridden && (it.Side == side || it.Side == "each" || it.Side == "alternate") {
 				j.violation("right-side", "item %d: %s works the %s, which is left out", i, it.Version, side)
 			}

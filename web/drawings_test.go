@@ -4,6 +4,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -133,16 +134,25 @@ func TestAClientSurvivesTheForm(t *testing.T) {
 
 	// A step changes only what it shows.
 	again := *c
-	f := &filler{c: &again, v: url.Values{"effort_cap": {"4"}}}
+	f := &filler{c: &again, rules: published(), v: url.Values{"effort_cap": {"4"}}}
 	f.schools()
 	assert.Equal(t, c.Conditions, again.Conditions)
 	assert.Equal(t, c.Clearances, again.Clearances)
 	assert.Equal(t, 4, again.EffortCap)
 }
 
+// published are the rules of the program.
+var published = sync.OnceValue(func() *safety.Rules {
+	rules, err := restbend.Rules()
+	if err != nil {
+		panic(err)
+	}
+	return rules
+})
+
 // fillAll takes a client through every step of the form.
 func fillAll(c *safety.Client, v url.Values) exchange.Problems {
-	f := &filler{c: c, v: v}
+	f := &filler{c: c, rules: published(), v: v}
 	for _, s := range intakeSteps {
 		s.fill(f)
 	}

@@ -314,7 +314,7 @@ func (s *Server) saveIntake(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	f := &filler{c: cl, v: c.Request.PostForm, build: row.Build, today: s.Today(), complete: row.ID > 0 && row.Intake == ""}
+	f := &filler{c: cl, rules: s.Rules, v: c.Request.PostForm, build: row.Build, today: s.Today(), complete: row.ID > 0 && row.Intake == ""}
 	intakeSteps[step].fill(f)
 	doc, err := json.Marshal(cl)
 	if err != nil {

@@ -22,6 +22,7 @@ type filler struct {
 	c        *safety.Client
 	v        url.Values
 	build    string
+	rules    *safety.Rules
 	today    trade.Day // the day a new red flag is raised on
 	complete bool      // the intake was complete before
 	problems exchange.Problems
@@ -139,25 +140,48 @@ func (f *filler) conditions() {
 				k = old
 			}
 		}
-		f.condition(&k)
-		f.c.Conditions = append(f.c.Conditions, k)
+		f.c.Conditions = append(f.c.Conditions, f.condition(k))
 	}
 }
 
-// condition reads the details one condition asks for; pain and directions have a step of
-// their own.
-func (f *filler) condition(k *safety.Condition) {
-	name := func(d string) string { return "condition." + k.Code + "." + d }
-	get := func(d string) string { return f.text(name(d)) }
-	k.Phase, k.Side, k.School, k.Approach = get("phase"), trade.Side(get("side")), get("school"), get("approach")
-	k.Irritability = get("irritability")
-	k.Region, k.Convex, k.Levels = get("region"), trade.Side(get("convex")), get("levels")
-	k.FractureDate, k.Date, k.Due = f.day(name("fracture_date")), f.day(name("date")), f.day(name("due"))
-	k.Fracture, k.Progressing, k.Brace, k.Controlled = f.flag(name("vertebral_fracture")), f.flag(name("progressing")), f.flag(name("brace")), f.flag(name("controlled"))
-	k.Degrees, k.Grade = f.number(name("degrees")), f.whole(name("grade"))
-	if _, shown := f.v[name("weeks")]; shown {
-		k.Weeks = f.whole(name("weeks"))
+// condition reads the details one condition asks for; what was not shown stays, and so do pain
+// and directions, which have a step of their own.
+func (f *filler) condition(k safety.Condition) safety.Condition {
+	rule, _ := f.rules.Rule(k.Code)
+	if rule == nil {
+		return k
 	}
+	for _, ask := range rule.Asks {
+		d, _ := f.rules.Detail(ask, k.Code)
+		name := "condition." + k.Code + "." + ask
+		if _, shown := f.v[name]; !shown && d.Kind != "several" || d.Kind == "pain" {
+			continue
+		}
+		var value any
+		switch d.Kind {
+		case "number":
+			value = f.number(name)
+		case "yes":
+			if value = any(""); f.flag(name) != nil {
+				value = *f.flag(name)
+			}
+		case "day", "past":
+			value = f.day(name).String()
+		case "several":
+			if value = any(""); len(f.v[name]) > 0 {
+				value = f.list(name)
+			}
+		default:
+			value = f.text(name)
+		}
+		next, err := k.With(map[string]any{ask: value})
+		if err != nil {
+			f.wrong(name, "found %q, allowed: %s", f.text(name), map[bool]string{true: "a whole number", false: d.Kind}[d.Kind == "number"])
+			continue
+		}
+		k = next
+	}
+	return k
 }
 
 func (f *filler) clearances() {
@@ -338,19 +362,21 @@ func valuesOf(c *safety.Client) url.Values {
 	for _, k := range c.Conditions {
 		v.Add("conditions", k.Code)
 		pre := "condition." + k.Code + "."
-		for d, val := range map[string]string{"phase": k.Phase, "irritability": k.Irritability, "side": string(k.Side), "school": k.School, "fracture_date": k.FractureDate.String(), "region": k.Region, "convex": string(k.Convex), "date": k.Date.String(), "due": k.Due.String(), "approach": k.Approach, "levels": k.Levels} {
-			set(pre+d, val)
+		for d, value := range k.Details() {
+			switch x := value.(type) {
+			case string:
+				set(pre+d, x)
+			case bool:
+				yes(pre+d, &x)
+			case float64:
+				num(pre+d, x)
+			case []string:
+				v[pre+d] = x
+			}
 		}
 		if slices.ContainsFunc(c.Conditions, func(o safety.Condition) bool { return o.Code == k.Code && o.Side != k.Side }) {
 			v.Set(pre+"side", "both") // two entries on different sides mean both
 		}
-		num(pre+"degrees", k.Degrees)
-		num(pre+"grade", float64(k.Grade))
-		num(pre+"weeks", float64(k.Weeks))
-		yes(pre+"vertebral_fracture", k.Fracture)
-		yes(pre+"progressing", k.Progressing)
-		yes(pre+"brace", k.Brace)
-		yes(pre+"controlled", k.Controlled)
 		if k.Code == "low-back-pain" {
 			v["provoked_by"] = slices.Clone(k.ProvokedBy)
 		}

@@ -103,7 +103,7 @@ func (t content) version(slug string) (*catalogue.Version, error) {
 func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JSON document") }
 
 func catalogueCmd() *cobra.Command {
-	validate, edge, films, left := false, false, false, false
+	validate, edge, films, left, inversions := false, false, false, false, false
 	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadContent()
 		if err != nil {
@@ -115,6 +115,9 @@ func catalogueCmd() *cobra.Command {
 		if edge {
 			return printEdges(cmd, t)
 		}
+		if inversions {
+			return printInversions(cmd, t)
+		}
 		if left {
 			return printLeft(cmd, t)
 		}
@@ -125,6 +128,7 @@ func catalogueCmd() *cobra.Command {
 	}}
 	cmd.Flags().BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
 	cmd.Flags().BoolVar(&edge, "edge", false, "print every measured value within a degree or 2 % of a limit")
+	cmd.Flags().BoolVar(&inversions, "inversions", false, "print each rung that suits although an easier one is out, and by what")
 	cmd.Flags().BoolVar(&left, "left", false, "print what suits with each condition and each two of them, by position")
 	cmd.Flags().BoolVar(&films, "films", false, "print size, largest jump of a joint and largest move of a contact of every film")
 	jsonFlag(cmd)
@@ -143,6 +147,15 @@ func printEdges(cmd *cobra.Command, t content) error {
 	}
 	fmt.Fprintf(cmd.OutOrStdout(), "%d values at the edge of a limit, %d keep it\n", len(edges), keeps)
 	return nil
+}
+
+// printInversions lists the inversions of every single condition.
+func printInversions(cmd *cobra.Command, t content) error {
+	all, err := t.rules.Inversions(t.cat, trade.DayOf(time.Now(), time.Local))
+	for _, i := range all {
+		fmt.Fprintln(cmd.OutOrStdout(), i)
+	}
+	return err
 }
 
 // printLeft lists what is left for everybody: the single conditions, then the pairs, those

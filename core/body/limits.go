@@ -1,5 +1,7 @@
 package body
 
+import "math"
+
 // jointLimits are the ends of normal range in degrees, low then high.
 //
 // Neck, hip, knee, shoulder and ankle: AAOS normal ranges; the lumbar and thoracic
@@ -36,6 +38,31 @@ var jointLimits = func() [NDof][2]float64 {
 	}
 	return l
 }()
+
+// limbEnds are the ends of limb ranges that are a stretch. A straight elbow or knee, a foot at
+// rest, a hand that is leaned on and an elbow folded for a hand behind the head are none.
+var limbEnds = []struct {
+	joint int
+	low   bool
+}{
+	{HipFlex, true}, {HipFlex, false}, {HipAbd, true}, {HipAbd, false}, {HipRot, true}, {HipRot, false}, {KneeFlex, false},
+	{ShoulderFlex, true}, {ShoulderFlex, false}, {ShoulderAbd, true}, {ShoulderAbd, false}, {ShoulderRot, true}, {ShoulderRot, false},
+}
+
+// LimbEnds tells of each end of a limb's ranges how far a state of one side is into the last
+// degrees before it; 0 when it is not.
+func (st *State) LimbEnds(s Side, last float64) []float64 {
+	out := make([]float64, len(limbEnds))
+	for i, e := range limbEnds {
+		r, q := jointLimits[Limb(s, e.joint)], st.Q[Limb(s, e.joint)]/deg
+		into := q - (r[1] - last)
+		if e.low {
+			into = r[0] + last - q
+		}
+		out[i] = math.Max(0, into)
+	}
+	return out
+}
 
 // Ranges of the spine's regions in degrees: flexion, extension, side-bend, rotation.
 // Trunk is the thoracolumbar range. AAOS normal ranges with an approximate regional

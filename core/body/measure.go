@@ -63,6 +63,8 @@ type Measures struct {
 	ProneLimb                bool    `json:"proneLimb,omitempty"`  // ... an arm or a leg, not only the chest
 	Drawn                    bool    `json:"drawn,omitempty"`      // arms or straps draw a region into range
 	KneePad                  [2]bool `json:"kneePad,omitzero"`     // left and right knee rest on something soft
+	RibPad                   [2]bool `json:"ribPad,omitzero"`      // ... the ribs of the side, which frees the shoulder below
+	BellyPad                 bool    `json:"bellyPad,omitempty"`   // ... the belly
 	// HipAcross is how far each knee lies across the middle of the pelvis, cm.
 	HipAcross               [2]float64 `json:"hipAcross,omitzero"`
 	forceError, momentError float64
@@ -231,8 +233,13 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 		}
 		out.HipAcross[i] = math.Max(0, 100*across)
 		for _, c := range p.Contacts {
-			if c.Report == "knee."+s && Surfaces[c.Surface].Soft {
+			switch soft := Surfaces[c.Surface].Soft; {
+			case soft && c.Report == "knee."+s:
 				out.KneePad[i] = true
+			case soft && c.Sphere == "rib-side."+s:
+				out.RibPad[i] = true
+			case soft && c.Report == "belly":
+				out.BellyPad = true
 			}
 		}
 	}
@@ -348,6 +355,8 @@ func (out Measures) Mirror() Measures {
 	}
 	m.HipAcross[0], m.HipAcross[1] = out.HipAcross[1], out.HipAcross[0]
 	m.KneePad[0], m.KneePad[1] = out.KneePad[1], out.KneePad[0]
+	m.RibPad[0], m.RibPad[1] = out.RibPad[1], out.RibPad[0]
+	m.Behind[0], m.Behind[1] = out.Behind[1], out.Behind[0]
 	m.LyingOn = strings.TrimPrefix(MirrorName("."+out.LyingOn), ".")
 	return m
 }

@@ -99,6 +99,34 @@ func stepped(from, to Vec, t float64) (at Vec, up float64) {
 	return from.Lerp(to, clamp((t-0.2)/0.6, 0, 1)), stepHeight * math.Sin(math.Pi*t)
 }
 
+// speedWindow is how long a speed is taken over, seconds (product default: shorter ones show the
+// steps of the solver).
+const speedWindow = 0.5
+
+// Speeds are the fastest joint and the fastest turn of the head in space along a row of states
+// that takes some seconds, degrees a second.
+func (s *Solver) Speeds(row []State, seconds float64) (joint, head float64) {
+	last := len(row) - 1
+	if last < 1 || seconds <= 0 {
+		return 0, 0
+	}
+	heads := make([]Frames, len(row))
+	for i := range row {
+		s.Body.Place(&row[i], &heads[i])
+	}
+	w := min(last, int(math.Ceil(speedWindow*float64(last)/seconds)))
+	per := float64(last) / seconds / float64(w) / deg
+	for k := w; k <= last; k++ {
+		for j := range row[k].Q {
+			joint = math.Max(joint, per*math.Abs(row[k].Q[j]-row[k-w].Q[j]))
+		}
+		a, b := heads[k-w].R[segHead], heads[k].R[segHead]
+		trace := a.Col(0).Dot(b.Col(0)) + a.Col(1).Dot(b.Col(1)) + a.Col(2).Dot(b.Col(2))
+		head = math.Max(head, per*math.Acos(clamp((trace-1)/2, -1, 1)))
+	}
+	return joint, head
+}
+
 // WidestAngle names the angle in which two poses differ most.
 func WidestAngle(a, b *Pose) string {
 	name, d := "orientation", rotationTo(a.Turn, b.Turn).Len()

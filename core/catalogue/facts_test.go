@@ -1,6 +1,7 @@
 package catalogue_test
 
 import (
+	"restbend/core/catalogue"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -34,7 +35,7 @@ func TestFactsOfTheCatalogue(t *testing.T) {
 		{"one-leg-eyes-closed", "standing.free", never, never, "never without a hold"},
 		{"one-leg-eyes-closed", "declared.vision-off", 1, 1, "the eyes are closed"},
 		{"one-leg-head-turns", "declared.head-turns", 1, 1, "the head turns"},
-		{"swim", "declared.quick", 1, 1, "it beats"},
+		{"swim", "quick", 1, 1, "it beats"},
 		{"spring-footwork", "declared.spring-light", 1, 1, "a light spring"},
 		{"curl-up-neck-held", "head-lift", 1, 1, "a held head still counts as lifted"},
 		{"curl-up-neck-held", "head-lift.unsupported", never, never, "the hands carry it"},
@@ -150,5 +151,29 @@ func TestAnswersAreGiven(t *testing.T) {
 		}
 		assert.GreaterOrEqual(t, len(v.Faults), 2, v.Slug)
 		assert.GreaterOrEqual(t, len(v.Stop), 1, v.Slug)
+	}
+}
+
+// Nothing of the catalogue is quicker than it says: a phase that is gone into too fast is a
+// mistake of its seconds.
+func TestNothingIsQuickUnsaid(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	for _, v := range cat.Versions {
+		all := []catalogue.Quantities{v.Quantities}
+		for i := range v.Eases {
+			all = append(all, v.Eases[i].Quantities)
+		}
+		for _, on := range v.On {
+			all = append(all, on.Quantities)
+		}
+		for _, q := range all {
+			if len(v.Phases) > 1 {
+				assert.Positive(t, q["speed"].Value, v.Slug)
+			}
+			if !catalogue.Has(v.Declared, "quick") {
+				assert.Zero(t, q["quick"].Value, "%s: %+v, joint %.0f, head %.0f degrees a second", v.Slug, q["quick"], q["speed"].Value, q["head-speed"].Value)
+			}
+		}
 	}
 }

@@ -55,14 +55,14 @@ func (c *Catalogue) Join(solved *Cache) error {
 			problems = append(problems, v.problem("phases", err.Error()))
 			continue
 		}
-		v.Solved, v.Quantities = s, s.Quantities.with(v)
+		v.Solved, v.Quantities = s, s.Quantities.with(v, s)
 		for place, on := range v.On {
 			s, err := solved.find(v.Slug+"/"+string(place), v.poseKey(on.variant(place)))
 			if err != nil {
 				problems = append(problems, v.problem("on", err.Error()))
 				continue
 			}
-			on.Solved, on.Quantities = s, s.Quantities.with(v)
+			on.Solved, on.Quantities = s, s.Quantities.with(v, s)
 		}
 		for i := range v.Eases {
 			e := &v.Eases[i]
@@ -71,7 +71,7 @@ func (c *Catalogue) Join(solved *Cache) error {
 				problems = append(problems, v.problem("eases", err.Error()))
 				continue
 			}
-			e.Solved, e.Quantities = s, s.Quantities.with(v)
+			e.Solved, e.Quantities = s, s.Quantities.with(v, s)
 		}
 	}
 	if problems != nil {

@@ -94,7 +94,7 @@ func (c *Catalogue) CheckOwn(v *Version) error {
 }
 
 // Attach gives a version its solved poses.
-func (v *Version) Attach(s *Solved) { v.Solved, v.Quantities = s, s.Quantities.with(v) }
+func (v *Version) Attach(s *Solved) { v.Solved, v.Quantities = s, s.Quantities.with(v, s) }
 
 // PoseKey identifies the pose text together with the program that solves it.
 func (v *Version) PoseKey() string { return v.poseKey(nil) }

@@ -28,7 +28,7 @@ type Peak struct {
 //	bridge-rise, head-low, pelvis-above-chest   centimetres
 //	standing.free, standing.narrow, standing.one-foot, one-leg-bridge   1 when it occurs
 //	needs.floor, needs.supine, ...      1 for each position it needs
-//	declared.quick, ...                 1 for each declared property
+//	declared.impact, ...                1 for each declared property
 //	hip.across.left                     cm the knee lies across the middle of the pelvis
 //	kneeling.left                       share of body weight on a knee that kneels on something hard
 //	standing.head-turn                  degrees the head turns against the feet, on the feet
@@ -49,6 +49,10 @@ type Peak struct {
 //	head-up[.unsupported|.alone], legs-off, side-plank, behind.left, standing.squeeze   1 when it occurs
 //	hand-weight.left, overhead-weight, pulled, pull.left   kg; kg above the shoulder; newtons
 //	strap.left                          1 when a strap pulls that hand
+//	raised-out.left                     degrees that arm is raised sideways while turned out
+//	side-lying-flat.left, prone.flat    1 for lying on that side, on the front, without a pillow under ribs or belly
+//	speed, head-speed, quick            degrees a second of the fastest joint, of the head; 1 when quick or declared so
+//	end-range-limb.left                 degrees into the last ten of a limb's range, held over 10 s or all the time
 //	curve-opens.left, curve-works.left, jammed-up.left   1 when the entry binds that side
 type Quantities map[string]Peak
 
@@ -82,10 +86,65 @@ func (q Quantities) Merge(o Quantities) Quantities {
 	return out
 }
 
-// with adds what a version declares and needs.
-func (q Quantities) with(v *Version) Quantities {
+// Faster than these a movement is quick, degrees a second: of a joint, of the head in space
+// (common practice).
+const (
+	quickJoint = 90
+	quickHead  = 45
+)
+
+// The end of a limb's range is its last ten degrees, held longer than this many seconds (shared
+// ruling 44).
+const (
+	endOfLimb = 10
+	longHold  = 10
+)
+
+// limbEnds raises how far a limb rests in the end of its range: in a phase that is held long, or
+// all the time.
+func (q Quantities) limbEnds(v *Version, s *Solved) {
+	hold := 0
+	for _, steps := range v.Doses {
+		for _, d := range steps {
+			hold = max(hold, d.HoldSeconds(0))
+		}
+	}
+	for i, side := range trade.BothSides {
+		var least []float64
+		for k := range s.Phases {
+			st := s.Phases[k].State.State()
+			ends := st.LimbEnds(body.Side(i), endOfLimb)
+			if least == nil {
+				least = slices.Clone(ends)
+			}
+			for j, into := range ends {
+				least[j] = math.Min(least[j], into)
+				if v.Phases[k].Held && hold > longHold {
+					q.raise("end-range-limb."+string(side), into, s.Phases[k].Name)
+				}
+			}
+		}
+		if least != nil {
+			q.raise("end-range-limb."+string(side), slices.Max(least), "the whole exercise")
+		}
+	}
+}
+
+// with adds what a version declares and needs, and what hangs on its doses.
+func (q Quantities) with(v *Version, s *Solved) Quantities {
 	out := q.Merge(nil)
+	out.limbEnds(v, s)
+	if p := out["speed"]; p.Value > quickJoint {
+		out.raise("quick", 1, p.Phase)
+	}
+	if p := out["head-speed"]; p.Value > quickHead {
+		out.raise("quick", 1, p.Phase)
+	}
 	for _, d := range v.Declared {
+		if d == "quick" { // measured, too
+			out.raise(d, 1, "declared")
+			continue
+		}
 		out.raise("declared."+d, 1, "declared")
 	}
 	if v.Walking { // a step follows the other: no one-leg or narrow stand
@@ -239,6 +298,9 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		if l.HipFlexion < -postureNoise {
 			q.raise("hip.rotation-out-behind."+s, l.HipRotation, phase)
 		}
+		if l.ShoulderRotation > turnedOut && sideways(l) {
+			q.raise("raised-out."+s, l.ShoulderElevation, phase)
+		}
 		if m.Behind[i] {
 			q.raise("behind."+s, 1, phase)
 		}
@@ -318,8 +380,10 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		flag("needs.supine", true)
 	case trade.OnFront:
 		flag("needs.prone", true)
+		flag("prone.flat", !m.BellyPad)
 	case trade.OnLeft, trade.OnRight:
 		flag("needs.side."+string(on), true)
+		flag("side-lying-flat."+string(on), !m.RibPad[slices.Index(trade.BothSides[:], trade.Side(on))])
 	}
 }
 
@@ -329,7 +393,14 @@ const (
 	postureNoise = 3
 	straightKnee = 20 // bent less, the knee counts as straight and the whole hip pulls
 	hangingNeck  = 45
+	turnedOut    = 45 // an arm turned out further is at risk when raised sideways
 )
+
+// sideways tells whether an arm is raised more to the side than to the front or back.
+func sideways(l body.Limbs) bool {
+	forward := math.Abs(math.Cos(l.ShoulderFlexion * math.Pi / 180))
+	return forward > 1e-3 && math.Acos(math.Max(-1, math.Min(1, math.Cos(l.ShoulderElevation*math.Pi/180)/forward)))*180/math.Pi >= math.Abs(l.ShoulderFlexion)
+}
 
 // arms, feet and legs are the shares of body weight on them.
 func arms(m *body.Measures) (sum float64) {

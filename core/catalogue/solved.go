@@ -5,7 +5,9 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"restbend/core/body"
 )
@@ -134,7 +136,7 @@ func (v *Version) poseKey(e *Ease) string {
 		if p.Once {
 			fmt.Fprintln(h, "once")
 		}
-		fmt.Fprintf(h, "%s|%v|%s\n", p.Name, p.Held, p.Pose)
+		fmt.Fprintf(h, "%s|%v|%g|%s\n", p.Name, p.Held, p.Seconds, p.Pose)
 		if e != nil {
 			fmt.Fprintln(h, e.Phases[p.Name])
 		}
@@ -221,6 +223,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			found = append(found, v.together(poses)...)
 		}
 		travel := v.travel(e, specs)
+		steps := slices.Contains(slices.Collect(maps.Values(travel)), body.Steps)
 		n := max(6, pathFrames/len(poses))
 		for i, p := range poses {
 			next, after := poses[v.Next(i)], names[v.Next(i)]
@@ -229,15 +232,20 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			say(way, solver.Strays(p, next, travel))
 			say(way, solver.Skates(append(append([]*body.Pose{p}, path...), next), travel))
 			var frames []Packed
+			row := []body.State{p.State}
 			for k, q := range path {
+				row = append(row, q.State)
 				if k%3 == 1 {
 					me := m.Measure(q)
-					out.Quantities.take(moving(&me), way, false)
+					out.Quantities.take(moving(&me, steps), way, false)
 					say(way, solver.ValidatePath(q))
 					say(way, solver.Collisions(q, scene, 2))
 				}
 				frames = append(frames, pack(q.State))
 			}
+			joint, head := solver.Speeds(append(row, next.State), v.Phases[v.Next(i)].Seconds)
+			out.Quantities.raise("speed", joint, way)
+			out.Quantities.raise("head-speed", head, way)
 			if b == 0 {
 				out.Paths = append(out.Paths, pathOf(frames))
 			}
@@ -290,12 +298,18 @@ func withAsked(m body.Measures, p *body.Pose) body.Measures {
 }
 
 // moving drops what only counts where a posture is kept: the support of a passing frame
-// is shared by contacts that are just arriving or leaving.
-func moving(m *body.Measures) *body.Measures {
+// is shared by contacts that are just arriving or leaving. How a limb that steps passes the other
+// is the solver's way, not the client's.
+func moving(m *body.Measures, steps bool) *body.Measures {
 	c := *m
 	c.Share, c.Moment = nil, 0
 	c.StandingFree, c.Standing, c.OnFloor, c.FloorSit, c.OneLegBridge, c.LegsLoaded = false, false, false, false, false, false
 	c.HeadLift, c.HeadUp, c.LyingOn, c.BridgeRise = false, false, "", 0
+	if steps {
+		for i := range c.Side {
+			c.Side[i].HipAbduction, c.Side[i].HipRotation, c.HipAcross[i] = max(0, c.Side[i].HipAbduction), 0, 0
+		}
+	}
 	c.ToePlank, c.ProneLift, c.ProneLimb, c.OnFeet = false, false, false, false
 	return &c
 }

@@ -171,7 +171,7 @@ func (r *Request) dress(it *Item) {
 		it.Override = res.Override
 	}
 	ease := res.EaseFor(it.Side)
-	if ease == "" || res.Verdict != trade.Adapt || res.Use != it.Version {
+	if ease == "" || !res.NeedsEase(it.Side) || res.Use != it.Version {
 		return
 	}
 	it.Eases = []string{ease}

@@ -350,10 +350,8 @@ func (r *Request) Safe(it *Item) bool {
 		return false
 	}
 	switch res.Verdict {
-	case trade.Suits:
-		return true
-	case trade.Adapt:
-		return res.Use == it.Version && res.EaseFor(it.Side) != "" && slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
+	case trade.Suits, trade.Adapt:
+		return !res.NeedsEase(it.Side) || res.Use == it.Version && res.EaseFor(it.Side) != "" && slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
 	case trade.LeaveOut:
 		return res.Overridden
 	}

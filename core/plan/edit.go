@@ -264,7 +264,7 @@ func (r *Request) setSide(it *Item, side trade.Side) error {
 			return fmt.Errorf("side: the %s does not suit this client", s)
 		}
 	}
-	if res != nil && res.Verdict == trade.Adapt && res.EaseFor(side) == "" {
+	if res != nil && res.NeedsEase(side) && res.EaseFor(side) == "" {
 		return fmt.Errorf("side: no ease makes %s suit on %s", v.Name, map[trade.Side]string{trade.Left: "the left", trade.Right: "the right"}[side]+map[bool]string{true: "both sides at once"}[side == trade.Each])
 	}
 	c, err := r.candidate(it.Version)

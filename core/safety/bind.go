@@ -45,23 +45,29 @@ func (s *Screener) bind(k *Condition, l *Limit) {
 	}
 }
 
-// also does something with every other condition that holds as well.
-func (s *Screener) also(k *Condition, rule *Rule, do func(a *Also, like *Rule)) {
+// also does something with every other condition that holds as well, with the details as they
+// are read there.
+func (s *Screener) also(k *Condition, rule *Rule, do func(as *Condition, a *Also, like *Rule)) {
 	for i := range rule.Also {
 		if a := &rule.Also[i]; s.applies(k, a.When) {
 			like, _ := s.rules.Rule(a.Like)
-			do(a, like)
+			as, err := k.With(a.As)
+			if err != nil { // the file was read: its details fit
+				as = *k
+			}
+			do(&as, a, like)
+			s.also(&as, like, do)
 		}
 	}
 }
 
 // bindAlso lets the limits of other conditions hold with this one's details.
 func (s *Screener) bindAlso(k *Condition, rule *Rule) {
-	s.also(k, rule, func(a *Also, like *Rule) {
+	s.also(k, rule, func(as *Condition, a *Also, like *Rule) {
 		for j := range like.Limits {
 			l := &like.Limits[j]
 			if !slices.Contains(a.Without, l.Quantity) {
-				s.bind(k, l)
+				s.bind(as, l)
 			}
 		}
 	})

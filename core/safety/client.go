@@ -117,7 +117,8 @@ type Consent struct {
 	Note string    `json:"note,omitempty"`
 }
 
-// Condition is one recorded condition with its details.
+// Condition is one recorded condition with its details: those that rules of their own read, and
+// More, every other one by its name in the limits file: a bool, a float64 or a string.
 type Condition struct {
 	Code         string     `json:"code" yaml:"code"`
 	Phase        string     `json:"phase,omitempty" yaml:"phase"`
@@ -140,6 +141,8 @@ type Condition struct {
 	Weeks        int        `json:"weeks,omitempty" yaml:"weeks"`
 	Approach     string     `json:"approach,omitempty" yaml:"approach"`
 	Controlled   *bool      `json:"controlled,omitempty" yaml:"controlled"`
+
+	More map[string]any `json:"-" yaml:"-"`
 }
 
 // Pain on a scale of 0 to 10.

@@ -13,15 +13,15 @@ func (s *Screener) doseCaps(do func(*DoseCap)) {
 	for i := range s.client.Conditions {
 		k := &s.client.Conditions[i]
 		rule, _ := s.rules.Rule(k.Code)
-		each := func(r *Rule) {
+		each := func(k *Condition, r *Rule) {
 			for j := range r.Dose {
 				if d := &r.Dose[j]; s.applies(k, d.When) {
 					do(d)
 				}
 			}
 		}
-		each(rule)
-		s.also(k, rule, func(_ *Also, like *Rule) { each(like) })
+		each(k, rule)
+		s.also(k, rule, func(as *Condition, _ *Also, like *Rule) { each(as, like) })
 	}
 }
 
@@ -37,7 +37,8 @@ func (s *Screener) HoldCap(v *catalogue.Version) (seconds int, reason string) {
 }
 
 // strengthWork is work whose first aim is to resist or to get strong, and holding an arm above
-// the shoulder; balance stands and open stretches are none (domain/09).
+// the shoulder; balance stands and open stretches are none (domain/09). Deep core from the effort
+// on that the caps name is a hold by strength as well.
 func strengthWork(v *catalogue.Version) bool {
 	if max(v.Quantities["overhead.left"].Value, v.Quantities["overhead.right"].Value) > 120 {
 		return true
@@ -45,7 +46,7 @@ func strengthWork(v *catalogue.Version) bool {
 	if len(v.Aims) == 0 {
 		return false
 	}
-	return strings.HasPrefix(v.Aims[0], "anti-") || strings.HasSuffix(v.Aims[0], "-strength")
+	return v.Aims[0] == "deep-core" || strings.HasPrefix(v.Aims[0], "anti-") || strings.HasSuffix(v.Aims[0], "-strength")
 }
 
 // CapDose fits a dose to what the client's conditions allow and says what was changed.

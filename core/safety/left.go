@@ -2,8 +2,6 @@ package safety
 
 import (
 	"fmt"
-	"maps"
-	"slices"
 	"strings"
 
 	"restbend/core/catalogue"
@@ -16,14 +14,19 @@ type Left struct {
 	Conditions []string
 	Suits      int
 	At         map[string]int // by position
+	Eased      map[string]int // by position, what suits with one of its eases
 	Aims       map[string]int
 	Rise       []string // versions that rise from a seat to standing
 }
 
 func (l Left) String() string {
 	var at []string
-	for _, p := range slices.Sorted(maps.Keys(l.At)) {
-		at = append(at, fmt.Sprintf("%s %d", p, l.At[p]))
+	for _, p := range trade.Words(trade.Positions) {
+		say := fmt.Sprintf("%s %d", p, l.At[p])
+		if l.Eased[p] > 0 {
+			say += fmt.Sprintf("+%d", l.Eased[p])
+		}
+		at = append(at, say)
 	}
 	return fmt.Sprintf("%s: %d suit; %s; leg strength %d, balance %d, rising: %s", strings.Join(l.Conditions, " + "), l.Suits, strings.Join(at, ", "), l.Aims["leg-strength"], l.Aims["balance"], strings.Join(l.Rise, ", "))
 }
@@ -31,9 +34,10 @@ func (l Left) String() string {
 // Enough is the least that is left for anybody who may exercise (domain/09).
 const Enough = 12
 
-// Left counts what suits a client with these conditions, each with nothing recorded but a day
-// long past and a clearance of today: the strictest reading that refers to nobody.
-func (r *Rules) Left(cat *catalogue.Catalogue, today trade.Day, codes ...string) (Left, error) {
+// strictest is a client with these conditions, each with nothing recorded but a day long past and
+// a clearance of today: the strictest reading that refers to nobody. Every position, surface and
+// prop is there.
+func (r *Rules) strictest(today trade.Day, codes ...string) *Client {
 	c := &Client{Positions: map[string]string{"floor": "yes", "stand_free": "yes"}, Surfaces: trade.Surfaces, Kit: catalogue.Kit}
 	for _, p := range r.Positions {
 		c.Positions[p.Answer] = "yes"
@@ -47,14 +51,24 @@ func (r *Rules) Left(cat *catalogue.Catalogue, today trade.Day, codes ...string)
 		c.Conditions = append(c.Conditions, k)
 		c.Clearances = append(c.Clearances, Clearance{Date: today, By: "doctor", Covers: []string{code}})
 	}
-	out := Left{Conditions: codes, At: map[string]int{}, Aims: map[string]int{}}
-	s, err := NewScreener(r, cat, c, today)
+	return c
+}
+
+// Left counts what suits the strictest client with these conditions.
+func (r *Rules) Left(cat *catalogue.Catalogue, today trade.Day, codes ...string) (Left, error) {
+	out := Left{Conditions: codes, At: map[string]int{}, Eased: map[string]int{}, Aims: map[string]int{}}
+	s, err := NewScreener(r, cat, r.strictest(today, codes...), today)
 	if err != nil {
 		return out, err
 	}
-	for i, verdict := range s.Verdicts() {
-		v := cat.Versions[i]
-		if verdict != trade.Suits {
+	if refer := s.Referral(); refer != nil {
+		return out, fmt.Errorf("%s: %s", strings.Join(codes, " + "), refer.Say)
+	}
+	for _, v := range cat.Versions {
+		if r, _, _ := s.judge(v); r.Verdict != trade.Suits {
+			if len(r.Eases) > 0 {
+				out.Eased[string(v.Position)]++
+			}
 			continue
 		}
 		out.Suits++

@@ -3,12 +3,15 @@ package safety_test
 import (
 	"fmt"
 	"math"
+	"os"
 	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"gopkg.in/yaml.v3"
+	"pgregory.net/rapid"
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
@@ -30,7 +33,7 @@ func TestEnoughIsLeft(t *testing.T) {
 		"hip-replacement":  "half-kneeling", // a split, the hip bent deep
 		"pregnancy":        "prone",
 	}
-	second := map[string]string{"wrist-pain": "all-fours", "hip-replacement": "long-sitting"} // little with it alone: fists or forearms, a high seat
+	second := map[string]string{"wrist-pain": "all-fours", "spinal-fusion": "prone", "hip-replacement": "long-sitting"} // little with it alone: fists or forearms, a high seat, no pillow that arches
 	all := []string{"supine", "prone", "side", "all-fours", "kneeling", "half-kneeling", "long-sitting", "sitting", "standing"}
 	for i, a := range rules.Conditions {
 		for _, b := range append([]safety.Rule{{}}, rules.Conditions[i+1:]...) {
@@ -47,7 +50,7 @@ func TestEnoughIsLeft(t *testing.T) {
 			for _, position := range all {
 				allowed := strings.Contains(" "+forbids[a.Code]+" "+forbids[b.Code]+" ", " "+position+" ") || b.Code != "" && (position == "half-kneeling" || position == second[a.Code] || position == second[b.Code])
 				if !allowed {
-					assert.Positive(t, left.At[position], "%s: %s", position, left)
+					assert.Positive(t, left.At[position]+left.Eased[position], "%s: %s", position, left)
 				}
 			}
 		}
@@ -144,4 +147,40 @@ func detailed(code string, when map[string]string) safety.Condition {
 		}
 	}
 	return k
+}
+
+// Every rung that suits although an easier one is out stands in a file with its reason, and none
+// is a matter of effort or of something the harder one has as much of (shared ruling 34).
+func TestInversionsHaveReasons(t *testing.T) {
+	rules, cat := load(t)
+	all, err := rules.Inversions(cat, today)
+	require.NoError(t, err)
+	data, err := os.ReadFile("testdata/inversions.yaml")
+	require.NoError(t, err)
+	var reasons map[string]string
+	require.NoError(t, yaml.Unmarshal(data, &reasons))
+	found := map[string]bool{}
+	for _, i := range all {
+		found[i.Key()] = true
+		assert.False(t, i.Wrong(), i)
+		assert.NotEmpty(t, reasons[i.Key()], "no reason: %s", i)
+	}
+	for key := range reasons {
+		assert.True(t, found[key], "no longer found: %s", key)
+	}
+}
+
+// The same for clients with several conditions, sides and details: whatever they add up to, a
+// harder rung is let in only for what it measures less of.
+func TestNoHarderRungSuitsByEffort(t *testing.T) {
+	rules, cat := load(t)
+	rapid.Check(t, func(t *rapid.T) {
+		s, err := safety.NewScreener(rules, cat, client(t, 3), today)
+		require.NoError(t, err)
+		for _, i := range s.Inversions() {
+			if i.Wrong() {
+				t.Fatal(i)
+			}
+		}
+	})
 }

@@ -2,6 +2,7 @@ package safety_test
 
 import (
 	"slices"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -19,31 +20,60 @@ var strictness = map[string]int{string(trade.Suits): 0, string(trade.Adapt): 1, 
 
 func ptr[T any](v T) *T { return &v }
 
+var theRules = sync.OnceValue(func() *safety.Rules {
+	rules, err := restbend.Rules()
+	if err != nil {
+		panic(err)
+	}
+	return rules
+})
+
 // condition draws any condition with any details, recorded or not.
 func condition(t *rapid.T) safety.Condition {
-	rules, err := restbend.Rules()
-	require.NoError(t, err)
+	rules := theRules()
 	var codes []string
 	for _, r := range rules.Conditions {
 		codes = append(codes, r.Code)
 	}
-	pick := func(label string, of ...string) string { return rapid.SampledFrom(append(of, "")).Draw(t, label) }
 	c := safety.Condition{Code: rapid.SampledFrom(codes).Draw(t, "code")}
-	c.Phase, c.Side, c.School = pick("phase", "acute", "persistent"), trade.Side(pick("side", "left", "right")), pick("school", "strict", "graded")
-	c.Region, c.Date = pick("region", "lumbar", "thoracic", "cervical"), trade.MustDay(pick("date", "2025-01-05", "2026-11-01"))
-	c.Convex, c.Approach = trade.Side(pick("convex", "left", "right")), pick("approach", "posterior", "anterior", "unknown")
-	c.Preference, c.FractureDate = pick("preference", "none", "unknown"), trade.MustDay(pick("fracture date", "2025-03-01", "2026-11-01"))
-	c.ProvokedBy = rapid.SliceOfDistinct(rapid.SampledFrom([]string{"flexion", "extension", "rotation", "side-bend"}), func(s string) string { return s }).Draw(t, "provoked")
-	flag := func(label string) *bool {
-		if rapid.Bool().Draw(t, label+" known") {
-			return ptr(rapid.Bool().Draw(t, label))
+	details := map[string]any{}
+	for _, name := range append([]string{"weeks"}, rule(rules, c.Code).Asks...) {
+		d, _ := rules.Detail(name, c.Code)
+		if !rapid.Bool().Draw(t, name+" known") {
+			continue
 		}
-		return nil
+		switch words := append(slices.Clone(d.Options), d.Accepts...); d.Kind {
+		case "choice":
+			details[name] = rapid.SampledFrom(words).Draw(t, name)
+		case "several":
+			some := rapid.SliceOfDistinct(rapid.SampledFrom(words), func(s string) string { return s }).Draw(t, name)
+			list := make([]any, len(some))
+			for i, w := range some {
+				list[i] = w
+			}
+			details[name] = list
+		case "yes":
+			details[name] = rapid.Bool().Draw(t, name)
+		case "number":
+			details[name] = rapid.SampledFrom(map[string][]float64{"degrees": {15, 45}, "grade": {1, 3, 5}, "weeks": {8, 20}, "": {1, 5, 20, 60}}[map[bool]string{true: name}[name == "degrees" || name == "grade" || name == "weeks"]]).Draw(t, name)
+		case "past", "day":
+			details[name] = rapid.SampledFrom([]string{"2025-01-05", "2026-07-01", "2026-11-01"}).Draw(t, name)
+		}
 	}
-	c.Fracture, c.Controlled, c.Progressing = flag("fracture"), flag("controlled"), flag("progressing")
-	c.Degrees = rapid.SampledFrom([]float64{0, 15, 45}).Draw(t, "degrees")
-	c.Grade, c.Weeks = rapid.IntRange(0, 5).Draw(t, "grade"), rapid.SampledFrom([]int{0, 8, 20}).Draw(t, "weeks")
+	if c.Code == "low-back-pain" {
+		c.ProvokedBy = rapid.SliceOfDistinct(rapid.SampledFrom([]string{"flexion", "extension", "rotation", "side-bend"}), func(s string) string { return s }).Draw(t, "provoked")
+	}
+	if c.Code == "disc-sciatica" {
+		c.Preference = rapid.SampledFrom([]string{"", "none", "unknown", "flexion", "extension"}).Draw(t, "preference")
+	}
+	c, err := c.With(details)
+	require.NoError(t, err)
 	return c
+}
+
+func rule(rules *safety.Rules, code string) *safety.Rule {
+	r, _ := rules.Rule(code)
+	return r
 }
 
 // client draws a client; often everything is cleared, so that limits and not referrals
@@ -54,6 +84,8 @@ func client(t *rapid.T, max int) *safety.Client {
 	for _, p := range []string{"floor", "supine", "prone", "kneel", "hands", "side_left", "side_right", "stand_free"} {
 		c.Positions[p] = rapid.SampledFrom([]string{"yes", "yes", "yes", "no", "help", "unconfirmed"}).Draw(t, p)
 	}
+	c.Born = rapid.SampledFrom([]int{0, 1990, 1950, 1944}).Draw(t, "born")
+	c.OneLegS = rapid.SampledFrom([]float64{0, 4, 12}).Draw(t, "one leg")
 	c.Today.SIJSide = trade.Side(rapid.SampledFrom([]string{"", "left", "right", "even"}).Draw(t, "jammed"))
 	if rapid.IntRange(0, 3).Draw(t, "cleared") > 0 {
 		all := safety.Clearance{Date: trade.MustDay("2026-10-01"), By: "physiotherapist"}

@@ -8,7 +8,7 @@ import (
 // Referral says whether anything must be seen by a clinician first.
 func (s *Screener) Referral() *Referral {
 	ref := &Referral{}
-	var reasons []string
+	var reasons, do []string
 	for _, f := range s.client.RedFlags {
 		since := f.Since
 		if since.IsZero() || since.After(s.today) {
@@ -28,6 +28,10 @@ func (s *Screener) Referral() *Referral {
 		for _, r := range rule.Refer {
 			if s.applies(k, r.When) && s.refers(k, &r) {
 				reasons = append(reasons, r.Reason)
+				ref.Urgent = ref.Urgent || r.Urgent
+				if r.Do != "" && !slices.Contains(do, r.Do) {
+					do = append(do, r.Do)
+				}
 				if !slices.Contains(ref.Flags, k.Code) {
 					ref.Flags = append(ref.Flags, k.Code)
 				}
@@ -37,7 +41,7 @@ func (s *Screener) Referral() *Referral {
 	if ref.Flags == nil {
 		return nil
 	}
-	ref.Do = s.rules.Act(ref.Flags...)
+	ref.Do = append(s.rules.Act(ref.Flags...), do...)
 	ref.Say = "See a clinician before exercising"
 	if ref.Urgent {
 		ref.Say = "Urgent medical help now"
@@ -52,10 +56,7 @@ func (s *Screener) Referral() *Referral {
 // nothing lifts; until a clearance; or always, where it says neither.
 func (s *Screener) refers(k *Condition, r *Refer) bool {
 	if r.Weeks > 0 {
-		at := k.Date
-		if r.Date == "fracture_date" {
-			at = k.FractureDate
-		}
+		at := k.dayOf(r.Date)
 		if at.IsZero() && r.Date == "date" && k.Weeks > 0 {
 			return k.Weeks < r.Weeks
 		}

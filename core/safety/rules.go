@@ -54,11 +54,12 @@ type Detail struct {
 	Label   string            `yaml:"label"`
 	None    string            `yaml:"none"` // what no answer is called
 	Hint    string            `yaml:"hint"`
-	Missing string            `yaml:"missing"` // what no answer is read as; strict is the strictest
+	Missing string            `yaml:"missing"` // what no answer is read as, in words; strict is the strictest
+	Read    string            `yaml:"read"`    // ... as a value; none is the strictest
 	For     map[string]Detail `yaml:"for"`     // by condition, what differs
 }
 
-var detailKinds = []string{"choice", "yes", "number", "text", "day", "past", "pain"}
+var detailKinds = []string{"choice", "several", "yes", "number", "text", "day", "past", "pain"}
 
 // Detail finds a detail as a condition asks for it.
 func (r *Rules) Detail(name, code string) (Detail, bool) {
@@ -68,7 +69,11 @@ func (r *Rules) Detail(name, code string) (Detail, bool) {
 	}
 	d := r.Details[i]
 	own := d.For[code]
-	d.Kind, d.Label, d.Missing = cmp.Or(own.Kind, d.Kind), cmp.Or(own.Label, d.Label), cmp.Or(own.Missing, d.Missing)
+	d.Kind, d.Label, d.Missing, d.Read = cmp.Or(own.Kind, d.Kind), cmp.Or(own.Label, d.Label), cmp.Or(own.Missing, d.Missing), cmp.Or(own.Read, d.Read)
+	d.None, d.Hint = cmp.Or(own.None, d.None), cmp.Or(own.Hint, d.Hint)
+	if own.Options != nil {
+		d.Options, d.Accepts = own.Options, own.Accepts
+	}
 	return d, true
 }
 
@@ -76,6 +81,7 @@ func (r *Rules) Detail(name, code string) (Detail, bool) {
 type Also struct {
 	When    map[string]string `yaml:"when"`
 	Like    string            `yaml:"like"`
+	As      map[string]any    `yaml:"as"`      // details read otherwise there, an empty text as not recorded
 	Without []string          `yaml:"without"` // quantities that this condition limits otherwise
 }
 
@@ -124,6 +130,8 @@ type Refer struct {
 	Weeks     int               `yaml:"weeks"`
 	Recorded  bool              `yaml:"recorded"` // only where the date was recorded: a missing one does not refer
 	Clearance bool              `yaml:"clearance"`
+	Urgent    bool              `yaml:"urgent"` // help is needed now
+	Do        string            `yaml:"do"`     // what to do
 	Reason    string            `yaml:"reason"`
 }
 
@@ -200,7 +208,7 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 		}
 	}
 	for _, d := range r.Details {
-		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) || (d.Kind == "choice") != (len(d.Options) > 0) {
+		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) || (d.Kind == "choice" || d.Kind == "several") != (len(d.Options) > 0) {
 			return nil, fmt.Errorf("limits.yaml: detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice", d.Name, d.Kind, strings.Join(detailKinds, ", "))
 		}
 	}
@@ -211,8 +219,19 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 			}
 		}
 		for _, a := range c.Also {
-			if _, ok := r.Rule(a.Like); !ok || a.Like == c.Code {
-				return nil, fmt.Errorf("limits.yaml: %s: also like %q, which is no other condition", c.Code, a.Like)
+			if _, err := (&Condition{}).With(a.As); err != nil {
+				return nil, fmt.Errorf("limits.yaml: %s: also like %s: %w", c.Code, a.Like, err)
+			}
+		}
+		if err := r.alike(c.Code, c.Code, len(r.Conditions)); err != nil {
+			return nil, err
+		}
+		for _, when := range c.whens() {
+			for key := range when {
+				name := strings.TrimSuffix(strings.TrimSuffix(key, "_from"), "_under")
+				if _, ok := r.Detail(name, c.Code); !ok && !slices.Contains(circumstances, name) {
+					return nil, fmt.Errorf("limits.yaml: %s: when %q, which is no detail", c.Code, key)
+				}
 			}
 		}
 	}
@@ -222,6 +241,43 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 		}
 	}
 	return r, r.Clearing.prepare()
+}
+
+// circumstances are what when may name beside the details.
+var circumstances = []string{"one_leg_s", "age", "sij_checked"}
+
+// whens are all circumstances a rule names.
+func (r *Rule) whens() (out []map[string]string) {
+	for _, l := range r.Limits {
+		out = append(out, l.When)
+	}
+	for _, a := range r.Also {
+		out = append(out, a.When)
+	}
+	for _, d := range r.Dose {
+		out = append(out, d.When)
+	}
+	for _, f := range r.Refer {
+		out = append(out, f.When)
+	}
+	return out
+}
+
+// alike tells whether a condition is like itself by way of others, or like none there is.
+func (r *Rules) alike(code, first string, steps int) error {
+	rule, ok := r.Rule(code)
+	if !ok {
+		return fmt.Errorf("limits.yaml: %s: also like %q, which is no condition", first, code)
+	}
+	for _, a := range rule.Also {
+		if a.Like == first || steps == 0 {
+			return fmt.Errorf("limits.yaml: %s: also like %q, which leads back to it", first, a.Like)
+		}
+		if err := r.alike(a.Like, first, steps-1); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Rule returns a condition's rule.
@@ -364,7 +420,7 @@ func (c *Condition) detail(name string) string {
 	case "convex":
 		return string(c.Convex)
 	}
-	return ""
+	return c.further(name)
 }
 
 // discPhase is the phase of disc-related pain: a high irritability is acute; one nobody recorded
@@ -402,8 +458,12 @@ func (c *Condition) number(name string, s *Screener) (v float64, ok bool) {
 		return float64(c.Weeks), c.Weeks > 0
 	case "one_leg_s":
 		return s.client.OneLegS, s.client.OneLegS > 0
+	case "age":
+		year, _, _ := s.today.Date()
+		return float64(year - s.client.Born), s.client.Born > 0
 	}
-	return 0, false
+	v, ok = c.More[name].(float64)
+	return v, ok
 }
 
 // applies tells whether a rule's circumstances hold. A detail nobody recorded counts as
@@ -438,7 +498,7 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 				return false
 			}
 		default:
-			if got := c.detail(k); got != "" && got != want {
+			if !s.among(c, k, want) {
 				return false
 			}
 		}

@@ -66,6 +66,21 @@ func (r *Result) EaseFor(side trade.Side) string {
 	return ""
 }
 
+// NeedsEase tells whether a version that suits or suits with an ease needs one as it is done.
+func (r *Result) NeedsEase(side trade.Side) bool {
+	if r.Sides == nil || r.Verdict != trade.Suits {
+		return r.Verdict == trade.Adapt
+	}
+	left, right := r.Sides[trade.Left] == trade.Adapt, r.Sides[trade.Right] == trade.Adapt
+	switch side {
+	case trade.Left:
+		return left
+	case trade.Right:
+		return right
+	}
+	return left || right
+}
+
 // Referral stops everything.
 type Referral struct {
 	Urgent bool     `json:"urgent"`
@@ -402,7 +417,12 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 	}
 	switch {
 	case any:
-		r.Verdict, r.Use = trade.Suits, v.Slug
+		r.Verdict = trade.Suits
+		if v.SideMode == trade.Each && ok[body.Left] != ok[body.Right] {
+			s.eased(v, &r) // for the other side
+			r.eased[body.Left], r.eased[body.Right] = r.eased[body.Left] && !ok[body.Left], r.eased[body.Right] && !ok[body.Right]
+		}
+		r.Use = v.Slug
 	case lacks == nil && s.eased(v, &r), s.easier(v, &r):
 		r.Verdict = trade.Adapt
 	default:

@@ -1,0 +1,222 @@
+package safety
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gopkg.in/yaml.v3"
+
+	"restbend/core/trade"
+)
+
+// How the details of a condition are read from documents and by the rules: a detail without a
+// field of its own is kept under More, so that adding one is its data.
+
+type plainCondition Condition
+
+// ownFields are the details with a field of their own.
+var ownFields = func() map[string]bool {
+	out := map[string]bool{}
+	for f := range reflect.TypeFor[Condition]().Fields() {
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		out[name] = name != "-"
+	}
+	return out
+}()
+
+// put keeps a detail that has no field of its own.
+func (c *Condition) put(name string, value any) error {
+	switch v := value.(type) {
+	case nil:
+		return nil
+	case int:
+		value = float64(v)
+	case []any:
+		var words []string
+		for _, w := range v {
+			word, ok := w.(string)
+			if !ok {
+				return fmt.Errorf("%s: found %v, allowed: words", name, w)
+			}
+			words = append(words, word)
+		}
+		value = words
+	case bool, float64, string, []string:
+	default:
+		return fmt.Errorf("%s: found %v, allowed: a text, words, a number, true or false", name, value)
+	}
+	if c.More == nil {
+		c.More = map[string]any{}
+	}
+	c.More[name] = value
+	return nil
+}
+
+// UnmarshalJSON reads a condition; names without a field go to More.
+func (c *Condition) UnmarshalJSON(data []byte) error {
+	*c = Condition{}
+	if err := json.Unmarshal(data, (*plainCondition)(c)); err != nil {
+		return err
+	}
+	var all map[string]any
+	if err := json.Unmarshal(data, &all); err != nil {
+		return err
+	}
+	for name, value := range all {
+		if !ownFields[name] {
+			if err := c.put(name, value); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// MarshalJSON writes a condition with its further details after the others.
+func (c Condition) MarshalJSON() ([]byte, error) {
+	data, err := json.Marshal(plainCondition(c))
+	if err != nil || len(c.More) == 0 {
+		return data, err
+	}
+	more, err := json.Marshal(c.More)
+	if err != nil {
+		return nil, err
+	}
+	return slices.Concat(bytes.TrimSuffix(data, []byte("}")), []byte(","), more[1:]), nil
+}
+
+// UnmarshalYAML reads a condition; names without a field go to More.
+func (c *Condition) UnmarshalYAML(n *yaml.Node) error {
+	*c = Condition{}
+	if err := n.Decode((*plainCondition)(c)); err != nil {
+		return err
+	}
+	var all map[string]any
+	if err := n.Decode(&all); err != nil {
+		return err
+	}
+	for name, value := range all {
+		if !ownFields[name] {
+			if err := c.put(name, value); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// With is the condition with some details set anew, an empty text taking one away.
+func (c *Condition) With(details map[string]any) (Condition, error) {
+	out := *c
+	out.More = maps.Clone(c.More)
+	own := map[string]any{}
+	for name, value := range details {
+		switch {
+		case ownFields[name] && value == any(""):
+			out.forget(name)
+		case ownFields[name]:
+			own[name] = value
+		case value == any(""):
+			delete(out.More, name)
+		default:
+			if err := out.put(name, value); err != nil {
+				return out, err
+			}
+		}
+	}
+	data, err := json.Marshal(own)
+	if err != nil {
+		return out, err
+	}
+	return out, json.Unmarshal(data, (*plainCondition)(&out))
+}
+
+// forget empties a detail that has a field.
+func (c *Condition) forget(name string) {
+	v := reflect.ValueOf(c).Elem()
+	for i := range v.NumField() {
+		if tag, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ","); tag == name {
+			v.Field(i).SetZero()
+		}
+	}
+}
+
+// Details are the recorded details by name, each a text, a number, true or false, or words.
+func (c *Condition) Details() map[string]any {
+	data, err := json.Marshal(plainCondition(*c))
+	if err != nil {
+		return nil
+	}
+	out := map[string]any{}
+	if json.Unmarshal(data, &out) != nil {
+		return nil
+	}
+	delete(out, "code")
+	for name, v := range out {
+		if several, ok := v.([]any); ok {
+			words := make([]string, len(several))
+			for i, w := range several {
+				words[i], _ = w.(string)
+			}
+			out[name] = words
+		}
+	}
+	maps.Copy(out, c.More)
+	return out
+}
+
+// further is a detail under More as text, empty when not recorded.
+func (c *Condition) further(name string) string {
+	switch v := c.More[name].(type) {
+	case bool:
+		return strconv.FormatBool(v)
+	case float64:
+		return strconv.FormatFloat(v, 'f', -1, 64)
+	case []string:
+		return strings.Join(v, ",")
+	case string:
+		if v != "unknown" {
+			return v
+		}
+	}
+	return ""
+}
+
+// dayOf is a detail that is a day; the zero day when it is not recorded.
+func (c *Condition) dayOf(name string) (d trade.Day) {
+	switch name {
+	case "", "date":
+		return c.Date
+	case "fracture_date":
+		return c.FractureDate
+	case "due":
+		return c.Due
+	}
+	_ = d.UnmarshalText([]byte(c.further(name))) // what is no day was not recorded
+	return d
+}
+
+// among tells whether a word is what a detail is read as, or one of several.
+func (s *Screener) among(c *Condition, name, want string) bool {
+	if several, ok := c.More[name].([]string); ok {
+		return slices.Contains(several, want)
+	}
+	got := s.reads(c, name)
+	return got == "" || got == want
+}
+
+// reads is a detail as the rules take it: what is recorded, else what the data say a missing one
+// is read as. Empty stands for the strictest possibility.
+func (s *Screener) reads(c *Condition, name string) string {
+	if got := c.detail(name); got != "" {
+		return got
+	}
+	d, _ := s.rules.Detail(name, c.Code)
+	return d.Read
+}
