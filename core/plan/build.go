@@ -12,17 +12,21 @@ import (
 
 // Build makes the best session found. It refuses (Refused) when a clinician comes first,
 // when the minutes are out of range or when nothing suits, and says what would help.
-func Build(r *Request) (*Plan, error) { return r.solve((*Search).Run) }
+func Build(r *Request) (*Plan, error) {
+	return r.within(func(r *Request) (*Plan, error) { return r.solve((*Search).Run) })
+}
 
 // Quick makes a good session at once: the greedy answer, tidied by single exchanges. Build
 // replaces it with the best.
 func Quick(r *Request) (*Plan, error) {
-	return r.solve(func(s *Search) {
-		s.Greedy()
-		if s.ok {
-			t := newTally(s.m, s.routes, s.best)
-			s.descend(t)
-		}
+	return r.within(func(r *Request) (*Plan, error) {
+		return r.solve(func(s *Search) {
+			s.Greedy()
+			if s.ok {
+				t := newTally(s.m, s.routes, s.best)
+				s.descend(t)
+			}
+		})
 	})
 }
 

@@ -64,7 +64,7 @@ func (r *Request) candidates() []candidate {
 			out = append(out, c)
 		}
 	}
-	return out
+	return r.fewOf(out)
 }
 
 func (r *Request) find() []candidate {

@@ -43,10 +43,7 @@ func (r *Request) check(p *Plan) []Check {
 	if c.r.Screener.Limits() != nil {
 		c.add("clinician-limits", c.where(func(_ int, it *Item) bool { return c.r.Screener.Unconfirmed(it.Version) }), "every item is held against the clinician's limits")
 	}
-	if limit, why := r.Screener.SupineCap(); limit > 0 {
-		last, longest := r.supineRun(p)
-		c.say("supine-block", longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
-	}
+	c.caps()
 	share := float64(p.Seconds) / float64(60*p.Minutes)
 	c.say("time", share <= 1 && (share >= leastShare || len(p.Dry) > 0), nil, "%d:%02d of %d minutes", p.Seconds/60, p.Seconds%60, p.Minutes)
 	return c.out
@@ -287,14 +284,15 @@ func (c *checker) needs() {
 	}
 }
 
-// supineRun finds the longest unbroken stretch on the back: its last item and seconds.
-func (r *Request) supineRun(p *Plan) (last, seconds int) {
+// run finds the longest unbroken stretch of items that are done in some way: its last item and
+// seconds.
+func (r *Request) run(p *Plan, how func(*catalogue.Version) bool) (last, seconds int) {
 	last = -1
 	from := -1
 	for i := range p.Items {
 		it := &p.Items[i]
 		v, ok := r.Catalogue.Version(it.Version)
-		if !ok || !onBack(v) {
+		if !ok || !how(v) {
 			from = -1
 			continue
 		}

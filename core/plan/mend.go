@@ -47,7 +47,7 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 		r.mendEnds(p, propose)
 	case "hardest-place", "floor-transfers":
 		propose(Edit{Op: "rebuild"}, "Rebuild around what is locked")
-	case "families", "new-items", "supine-block":
+	case "families", "new-items", "supine-block", "sitting-block", "few-of":
 		remove()
 	case "main-count":
 		for i := range p.Items {

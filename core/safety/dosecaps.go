@@ -84,3 +84,37 @@ func (s *Screener) SupineCap() (seconds int, reason string) {
 	})
 	return seconds, reason
 }
+
+// SittingCap is the longest stretch in sitting without a rise in seconds (0: no cap).
+func (s *Screener) SittingCap() (seconds int, reason string) {
+	s.doseCaps(func(d *DoseCap) {
+		if d.SittingS > 0 && (seconds == 0 || d.SittingS < seconds) {
+			seconds, reason = d.SittingS, d.Reason
+		}
+	})
+	return seconds, reason
+}
+
+// ItemCap is how many exercises of a session, at most, may have a quantity.
+type ItemCap struct {
+	Of     string
+	Items  int
+	Reason string
+}
+
+// ItemCaps are the tightest cap on each quantity.
+func (s *Screener) ItemCaps() (out []ItemCap) {
+	s.doseCaps(func(d *DoseCap) {
+		if d.Of == "" {
+			return
+		}
+		for i := range out {
+			if out[i].Of == d.Of {
+				out[i].Items = min(out[i].Items, d.Items)
+				return
+			}
+		}
+		out = append(out, ItemCap{d.Of, d.Items, d.Reason})
+	})
+	return out
+}

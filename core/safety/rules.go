@@ -119,6 +119,9 @@ type DoseCap struct {
 	Strength   bool              `yaml:"strength"`    // ... that are strength work, or hold an arm overhead
 	RestFactor float64           `yaml:"rest_factor"` // rests are this many times as long
 	SupineS    int               `yaml:"supine_s"`    // the longest unbroken stretch on the back, all items together
+	SittingS   int               `yaml:"sitting_s"`   // ... in sitting
+	Items      int               `yaml:"items"`       // so many in a session, at most,
+	Of         string            `yaml:"of"`          // ... in which this quantity occurs
 	Reason     string            `yaml:"reason"`
 }
 
@@ -225,6 +228,11 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 		}
 		if err := r.alike(c.Code, c.Code, len(r.Conditions)); err != nil {
 			return nil, err
+		}
+		for _, d := range c.Dose {
+			if (d.Items > 0) != (d.Of != "") || d.Of != "" && !words.Known(d.Of) {
+				return nil, fmt.Errorf("limits.yaml: %s: found %d items of %q, allowed: a number of items of a quantity", c.Code, d.Items, d.Of)
+			}
 		}
 		for _, when := range c.whens() {
 			for key := range when {

@@ -1,0 +1,104 @@
+package plan
+
+import (
+	"slices"
+
+	"restbend/core/catalogue"
+	"restbend/core/trade"
+)
+
+// What a client's conditions say of the whole session and the model does not hold: how many
+// exercises may have a quantity, and how long they sit in one go.
+
+// fewOf leaves as many of the candidates that have a capped quantity as a session may hold: what
+// is locked, then what serves the client best.
+func (r *Request) fewOf(cs []candidate) []candidate {
+	for _, limit := range r.Screener.ItemCaps() {
+		var kept []string
+		for _, it := range r.Locked {
+			if v, ok := r.Catalogue.Version(it.Version); ok && v.Quantities[limit.Of].Value > 0 {
+				kept = append(kept, branchKey(v))
+			}
+		}
+		having := slices.DeleteFunc(slices.Clone(cs), func(c candidate) bool { return c.v.Quantities[limit.Of].Value == 0 })
+		slices.SortStableFunc(having, func(a, b candidate) int {
+			switch {
+			case a.fit > b.fit:
+				return -1
+			case a.fit < b.fit:
+				return 1
+			}
+			return a.v.Effort - b.v.Effort
+		})
+		for i := range having {
+			if key := branchKey(having[i].v); len(kept) < limit.Items && !slices.Contains(kept, key) {
+				kept = append(kept, key)
+			}
+		}
+		cs = slices.DeleteFunc(cs, func(c candidate) bool {
+			return c.v.Quantities[limit.Of].Value > 0 && !slices.Contains(kept, branchKey(c.v))
+		})
+	}
+	return cs
+}
+
+// sits tells whether a version is done sitting on a seat.
+func sits(v *catalogue.Version) bool { return v.Position == trade.Sitting }
+
+// mostTries is how often a session that sits too long is made anew without its last sitting
+// exercise.
+const mostTries = 12
+
+// within makes a session and, while it sits too long in one go, leaves out what ended the
+// stretch. A session made that way is not proven.
+func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
+	p, err := build(r)
+	limit, _ := r.Screener.SittingCap()
+	if err != nil || limit == 0 {
+		return p, err
+	}
+	t := *r
+	t.Banned = slices.Clone(r.Banned)
+	for range mostTries {
+		last, longest := r.run(p, sits)
+		if longest <= limit {
+			return p, nil
+		}
+		for last > 0 && p.Items[last].Locked && sits(r.version(&p.Items[last])) {
+			last--
+		}
+		t.Banned = append(t.Banned, p.Items[last].Version)
+		next, err := build(&t)
+		if err != nil {
+			return p, nil // the check names what is too long
+		}
+		p = next
+		p.Proven = false
+	}
+	return p, nil
+}
+
+// version is what an item is, an empty one when it is in the catalogue no more.
+func (r *Request) version(it *Item) *catalogue.Version {
+	if v, ok := r.Catalogue.Version(it.Version); ok {
+		return v
+	}
+	return &catalogue.Version{}
+}
+
+// caps checks them.
+func (c *checker) caps() {
+	r := c.r
+	if limit, why := r.Screener.SupineCap(); limit > 0 {
+		last, longest := r.run(c.p, onBack)
+		c.say("supine-block", longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
+	}
+	if limit, why := r.Screener.SittingCap(); limit > 0 {
+		last, longest := r.run(c.p, sits)
+		c.say("sitting-block", longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
+	}
+	for _, limit := range r.Screener.ItemCaps() {
+		at := c.where(func(_ int, it *Item) bool { return r.version(it).Quantities[limit.Of].Value > 0 })
+		c.say("few-of", len(at) <= limit.Items, at, "%s; the session has %d", limit.Reason, len(at))
+	}
+}
