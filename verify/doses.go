@@ -156,16 +156,25 @@ func (j *judge) doses(i int, it *item, v *version, d *decision) {
 func (d *dose) most() int { return slices.Max(append([]int{d.Reps}, d.Pattern...)) }
 
 // longestHold is the cap on holds that the client's conditions bring (domain/03): 10 s in
-// the acute phase, and for hard work with high blood pressure or glaucoma.
+// the acute phase, with a hernia, breathlessness or a heart condition (5 s when it fails or nobody
+// knows), and for hard work with high blood pressure or glaucoma (domain/09).
 func (j *judge) longestHold(effort int) int {
+	most := 0
 	for _, k := range j.client.Conditions {
 		switch {
-		case k.Code == "low-back-pain" && k.Phase == "acute",
+		case k.Code == "heart-condition" && (k.Kind == "failure" || k.Kind == ""):
+			return 5
+		case k.Code == "low-back-pain" && k.Phase == "acute", slices.Contains([]string{"hernia", "breathlessness", "heart-condition"}, k.Code),
 			(k.Code == "high-blood-pressure" || k.Code == "glaucoma") && effort >= 5:
-			return 10
+			most = 10
 		}
 	}
-	return 0
+	return most
+}
+
+// has tells whether the client has one of some conditions.
+func (j *judge) has(codes ...string) bool {
+	return slices.ContainsFunc(j.client.Conditions, func(k condition) bool { return slices.Contains(codes, k.Code) })
 }
 
 // supine: from the sixteenth week of a pregnancy no more than two minutes on the back

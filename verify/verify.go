@@ -48,6 +48,7 @@ type condition struct {
 	Code  string `json:"code"`
 	Phase string `json:"phase"`
 	Weeks int    `json:"weeks"`
+	Kind  string `json:"kind"`
 }
 
 type version struct {
@@ -344,6 +345,9 @@ func (j *judge) standingFirst() bool {
 	if j.template.Order != "" {
 		order = j.template.Order
 	}
+	if order == "" && j.has("postnatal", "pelvic-floor") { // prefer lying first
+		order = "lying-first"
+	}
 	if order == "" && j.client.Positions["stand_free"] == "yes" {
 		for _, c := range j.client.Conditions {
 			if c.Code == "osteoporosis" || c.Code == "falls-risk" {
@@ -489,6 +493,9 @@ func (j *judge) numbers() {
 		limit = *j.client.FloorMax
 	case j.client.Positions["floor"] == "help":
 		limit = 1
+	}
+	if j.has("large-body") { // domain/09
+		limit = min(limit, 1)
 	}
 	if rises > limit {
 		j.violation("floor-transfers", "%d rises from the floor, at most %d", rises, limit)

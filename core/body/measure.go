@@ -65,6 +65,8 @@ type Measures struct {
 	KneePad                  [2]bool `json:"kneePad,omitzero"`     // left and right knee rest on something soft
 	RibPad                   [2]bool `json:"ribPad,omitzero"`      // ... the ribs of the side, which frees the shoulder below
 	BellyPad                 bool    `json:"bellyPad,omitempty"`   // ... the belly
+	BackRaised               bool    `json:"backRaised,omitempty"` // lies with the back raised on cushions
+	PelvisBack               float64 `json:"pelvisBack,omitempty"` // degrees the pelvis tips back while it is sat on
 	// HipAcross is how far each knee lies across the middle of the pelvis, cm.
 	HipAcross               [2]float64 `json:"hipAcross,omitzero"`
 	forceError, momentError float64
@@ -179,6 +181,7 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 			out.OnFloor = true
 		}
 		lowest = math.Min(lowest, sup[i].at[2])
+		out.BackRaised = out.BackRaised || c.Surface == "wedge"
 	}
 	up := f.R[segPelvis].Col(2)
 	chest := f.R[segT3]
@@ -198,6 +201,10 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	}
 	out.Indeterminate = trunkDown
 	out.FloorSit = out.OnFloor && has["pelvis"] && out.LyingOn == ""
+	if ahead := f.R[segPelvis].Col(0); has["pelvis"] && out.LyingOn == "" {
+		ahead[2] = 0
+		out.PelvisBack = math.Max(0, math.Atan2(-up.Dot(ahead.Unit()), up[2])/deg)
+	}
 	head := b.Point(f, "crown").Add(b.Point(f, "ear")).Scale(0.5)
 	heart := f.P[segT3].Add(b.Point(f, "chest")).Scale(0.5) // between spine and breastbone
 	out.HeadLow = math.Max(0, 100*(heart[2]-head[2]))

@@ -34,7 +34,7 @@ var (
 	Schools = []string{"reps", "short-holds", "long-hold", "breaths"}
 	// Settings are the load settings of the log format.
 	Settings = []string{"surface_cm", "band", "anchor_cm", "pad_level", "pad_offset_cm", "spring", "weight_kg", "help"}
-	Declared = []string{"breath-hold-risk", "vision-off", "quick", "impact", "head-turns", "spring-light", "spring-medium", "spring-heavy"}
+	Declared = []string{"breath-hold-risk", "vision-off", "quick", "impact", "fast-breathing", "head-turns", "spring-light", "spring-medium", "spring-heavy"}
 )
 
 // Version is one exercise at one rung.

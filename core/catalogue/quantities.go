@@ -40,6 +40,7 @@ type Peak struct {
 //	rising                              1 for rising from a seat to standing
 //	rise.free                           1 for rising from a seat without hands
 //	effort, weight                      of ten; kg in the hands
+//	effort-but-rising                   of ten, rising from a seat with the hands left out
 //	hip-and-back.left, hip.extension.left   degrees: hip and low back bent together; hip behind
 //	hip.both                            degrees, the lesser of both hips lying on the back or sitting on the floor
 //	hip.rotation-in-bent.left, hip.rotation-out-behind.left   degrees with the hip bent 70 or more; with it behind
@@ -49,6 +50,10 @@ type Peak struct {
 //	head-up[.unsupported|.alone], legs-off, side-plank, behind.left, standing.squeeze   1 when it occurs
 //	hand-weight.left, overhead-weight, pulled, pull.left   kg; kg above the shoulder; newtons
 //	strap.left                          1 when a strap pulls that hand
+//	hip.flexion-held.left, hip.adduction-bent.left   degrees while held or drawn; towards the other leg with the hip bent over 60
+//	shoulder.rotation-out.left, wrist-ground.left    degrees; share on a bent-back hand on the ground
+//	supine.flat                         1 for lying on the back that is not raised
+//	tail-roll                           degrees the pelvis tips back while it is sat on
 //	raised-out.left                     degrees that arm is raised sideways while turned out
 //	side-lying-flat.left, prone.flat    1 for lying on that side, on the front, without a pillow under ribs or belly
 //	speed, head-speed, quick            degrees a second of the fastest joint, of the head; 1 when quick or declared so
@@ -152,6 +157,9 @@ func (q Quantities) with(v *Version, s *Solved) Quantities {
 		delete(out, "standing.narrow")
 	}
 	out.raise("effort", float64(v.Effort), "the whole exercise")
+	if out["rising"].Value == 0 || out["rise.free"].Value > 0 { // everybody must get up from a chair
+		out.raise("effort-but-rising", float64(v.Effort), "the whole exercise")
+	}
 	if v.Binds != "" {
 		out.raise(v.Binds+"."+[2]string{"left", "right"}[v.Authored], 1, "the whole exercise")
 	}
@@ -280,6 +288,9 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		q.raise("arm-load."+s, m.Share["hand."+s]+m.Share["forearm."+s]+m.Share["elbow."+s], phase)
 		if l.WristExtension > 30 {
 			q.raise("wrist-load."+s, m.Share["hand."+s], phase)
+			if m.OnFloor { // not a hold at a counter or an armrest
+				q.raise("wrist-ground."+s, m.Share["hand."+s], phase)
+			}
 		}
 		q.raise("overhead."+s, l.ShoulderElevation, phase)
 		q.raise("hip.flexion."+s, l.HipFlexion, phase)
@@ -292,6 +303,13 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		}
 		q.raise("hip-and-back."+s, l.HipFlexion+m.Lumbar.Flexion, phase)
 		q.raise("hip.extension."+s, -l.HipFlexion, phase)
+		q.raise("shoulder.rotation-out."+s, l.ShoulderRotation, phase)
+		if rest || m.Drawn {
+			q.raise("hip.flexion-held."+s, l.HipFlexion, phase)
+		}
+		if l.HipFlexion > 60 {
+			q.raise("hip.adduction-bent."+s, -l.HipAbduction, phase)
+		}
 		if l.HipFlexion >= 70 {
 			q.raise("hip.rotation-in-bent."+s, -l.HipRotation, phase)
 		}
@@ -351,6 +369,7 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		}
 	}
 	q.raise("bridge-rise", m.BridgeRise, phase)
+	q.raise("tail-roll", m.PelvisBack, phase)
 	q.raise("head-low", m.HeadLow, phase)
 	q.raise("pelvis-above-chest", m.PelvisAboveChest, phase)
 	q.raise("hip.difference", math.Abs(m.Side[0].HipFlexion-m.Side[1].HipFlexion), phase)
@@ -378,6 +397,7 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 	switch on := trade.Lying(m.LyingOn); on {
 	case trade.OnBack:
 		flag("needs.supine", true)
+		flag("supine.flat", !m.BackRaised)
 	case trade.OnFront:
 		flag("needs.prone", true)
 		flag("prone.flat", !m.BellyPad)

@@ -100,6 +100,9 @@ func (r *Request) route() []trade.Position {
 	if r.Template != nil && r.Template.Order != "" {
 		order = r.Template.Order
 	}
+	if order == "" && r.Screener != nil {
+		order = r.Screener.Order()
+	}
 	if order == "" && r.Client.Positions["stand_free"] == "yes" {
 		for _, c := range r.Client.Conditions {
 			if c.Code == "osteoporosis" || c.Code == "falls-risk" {

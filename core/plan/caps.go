@@ -45,12 +45,12 @@ func (r *Request) fewOf(cs []candidate) []candidate {
 // sits tells whether a version is done sitting on a seat.
 func sits(v *catalogue.Version) bool { return v.Position == trade.Sitting }
 
-// mostTries is how often a session that sits too long is made anew without its last sitting
-// exercise.
+// mostTries is how often a session that sits too long is made anew without the exercises beyond
+// the limit.
 const mostTries = 12
 
-// within makes a session and, while it sits too long in one go, leaves out what ended the
-// stretch. A session made that way is not proven.
+// within makes a session and, while it sits too long in one go, leaves out what lies
+// beyond the limit. A session made that way is not proven.
 func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 	p, err := build(r)
 	limit, _ := r.Screener.SittingCap()
@@ -64,13 +64,22 @@ func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 		if longest <= limit {
 			return p, nil
 		}
-		for last > 0 && p.Items[last].Locked && sits(r.version(&p.Items[last])) {
-			last--
+		first := last
+		for first > 0 && sits(r.version(&p.Items[first-1])) {
+			first--
 		}
-		t.Banned = append(t.Banned, p.Items[last].Version)
+		before := len(t.Banned)
+		for i := last; i >= first && (p.Items[i].End-p.Items[first].Start > limit || len(t.Banned) == before); i-- {
+			if it := &p.Items[i]; !it.Locked && it.Role == trade.Main {
+				t.Banned = append(t.Banned, it.Version)
+			}
+		}
+		if len(t.Banned) == before {
+			break
+		}
 		next, err := build(&t)
 		if err != nil {
-			return p, nil // the check names what is too long
+			break // the check names what is too long
 		}
 		p = next
 		p.Proven = false

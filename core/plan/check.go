@@ -228,13 +228,17 @@ func (p *Plan) rises() (n int) {
 // transfers is the client's number of rises from the floor; with help one, else three
 // (product defaults).
 func (r *Request) transfers() int {
+	rises := 3
 	switch {
 	case r.Client.FloorMax != nil:
-		return *r.Client.FloorMax
+		rises = *r.Client.FloorMax
 	case r.helped():
-		return 1
+		rises = 1
 	}
-	return 3
+	if most, ok := r.Screener.RisesCap(); ok {
+		rises = min(rises, most)
+	}
+	return rises
 }
 
 // directions: every direction the client may use appears; it is a wish, not a limit, in

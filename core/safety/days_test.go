@@ -44,6 +44,9 @@ func TestEveryNumberOfTheDays(t *testing.T) {
 				if rf.Date == "fracture_date" {
 					k.FractureDate = at
 				}
+				if rf.Clearance { // a clearance lifts it: without one
+					return &safety.Client{Conditions: []safety.Condition{k}}
+				}
 				return cleared(k, today, trade.Day{})
 			}, true, false, false)
 		}

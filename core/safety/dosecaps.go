@@ -118,3 +118,14 @@ func (s *Screener) ItemCaps() (out []ItemCap) {
 	})
 	return out
 }
+
+// RisesCap is how often the client's conditions let a session rise from the floor, at most; ok is
+// false when none says.
+func (s *Screener) RisesCap() (rises int, ok bool) {
+	s.doseCaps(func(d *DoseCap) {
+		if d.Rises > 0 && (!ok || d.Rises < rises) {
+			rises, ok = d.Rises, true
+		}
+	})
+	return rises, ok
+}

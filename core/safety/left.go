@@ -15,7 +15,7 @@ type Left struct {
 	Suits      int
 	At         map[string]int // by position
 	Eased      map[string]int // by position, what suits with one of its eases
-	Aims       map[string]int
+	Aims       map[string]int // what suits or suits with an ease
 	Rise       []string // versions that rise from a seat to standing
 }
 
@@ -49,7 +49,7 @@ func (r *Rules) strictest(today trade.Day, codes ...string) *Client {
 			k.Date, k.Due = trade.Day{}, today.AddDays(7*12)
 		}
 		c.Conditions = append(c.Conditions, k)
-		c.Clearances = append(c.Clearances, Clearance{Date: today, By: "doctor", Covers: []string{code}})
+		c.Clearances = append(c.Clearances, Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"})
 	}
 	return c
 }
@@ -68,6 +68,12 @@ func (r *Rules) Left(cat *catalogue.Catalogue, today trade.Day, codes ...string)
 		if r, _, _ := s.judge(v); r.Verdict != trade.Suits {
 			if len(r.Eases) > 0 {
 				out.Eased[string(v.Position)]++
+				for _, a := range v.Aims {
+					out.Aims[a]++
+				}
+				if v.Quantities["rising"].Value > 0 {
+					out.Rise = append(out.Rise, v.Slug+" with an ease")
+				}
 			}
 			continue
 		}

@@ -118,8 +118,16 @@ func (v *Vocabulary) Known(name string) bool {
 		return rest == "" || strings.Contains(q.Words, "{}")
 	}
 	r, _, more := v.region(name)
-	_, carried := v.Carried[more]
-	return r != nil && (more == "" || carried)
+	return r != nil && (more == "" || v.toward(more) != "")
+}
+
+// toward says the last part of a region's quantity: how it is carried or to which side, in braces
+// the client's own.
+func (v *Vocabulary) toward(more string) string {
+	if own, ok := v.Own[strings.Trim(more, "{}")]; ok && strings.HasPrefix(more, "{") {
+		return own
+	}
+	return v.Carried[more]
 }
 
 // Unit is what a quantity is measured in, empty for what occurs or does not.
@@ -147,7 +155,7 @@ func (v *Vocabulary) Words(name string) string {
 	}
 	w := r.Words + " " + v.Directions[direction]
 	if more != "" {
-		w += " " + v.Carried[more]
+		w += " " + v.toward(more)
 	}
 	return w
 }

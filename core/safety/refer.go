@@ -63,7 +63,16 @@ func (s *Screener) refers(k *Condition, r *Refer) bool {
 		if at.IsZero() && r.Recorded {
 			return false
 		}
-		return at.IsZero() || s.today.Before(at.AddDays(7*r.Weeks))
+		return (at.IsZero() || s.today.Before(at.AddDays(7*r.Weeks))) && !(r.Clearance && s.clearedBy(k, r))
 	}
-	return !r.Clearance || !s.cleared(k)
+	return !r.Clearance || !s.clearedBy(k, r)
+}
+
+// clearedBy tells whether a clearance lifts what a rule asks for: any that clears the condition,
+// or one of the roles it names, with limits where it wants them.
+func (s *Screener) clearedBy(k *Condition, r *Refer) bool {
+	return slices.ContainsFunc(s.client.Clearances, func(cl Clearance) bool {
+		_, why := s.Clears(&cl, k.Code)
+		return why == "" && (r.By == nil || slices.Contains(r.By, strings.ToLower(cl.By))) && (!r.Limits || strings.TrimSpace(cl.Limits) != "")
+	})
 }

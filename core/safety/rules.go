@@ -28,6 +28,8 @@ type Rules struct {
 	Ages       []Age     `yaml:"ages"`
 	Details    []Detail  `yaml:"details"`
 
+	Preferences []Preference `yaml:"preferences"`
+
 	Words *Vocabulary `yaml:"-"` // what the quantities are
 }
 
@@ -43,6 +45,17 @@ type Rule struct {
 	Dose   []DoseCap `yaml:"dose"`
 	Refer  []Refer   `yaml:"refer"`
 	Notes  []string  `yaml:"notes"`
+
+	Prefers  []string `yaml:"prefers"`   // names of preferences
+	Stop     []string `yaml:"stop"`      // signs at which the session stops
+	FirstAid []string `yaml:"first_aid"` // what to do when it happens
+}
+
+// Preference is how a condition likes a session to be.
+type Preference struct {
+	Name  string `yaml:"name"`
+	Say   string `yaml:"say"`
+	Order string `yaml:"order"` // the school of order, for a client who has none recorded
 }
 
 // Detail is what is asked about a condition.
@@ -56,6 +69,7 @@ type Detail struct {
 	Hint    string            `yaml:"hint"`
 	Missing string            `yaml:"missing"` // what no answer is read as, in words; strict is the strictest
 	Read    string            `yaml:"read"`    // ... as a value; none is the strictest
+	Now     bool              `yaml:"now"`     // asked before each session of whoever has the condition
 	For     map[string]Detail `yaml:"for"`     // by condition, what differs
 }
 
@@ -120,19 +134,22 @@ type DoseCap struct {
 	RestFactor float64           `yaml:"rest_factor"` // rests are this many times as long
 	SupineS    int               `yaml:"supine_s"`    // the longest unbroken stretch on the back, all items together
 	SittingS   int               `yaml:"sitting_s"`   // ... in sitting
+	Rises      int               `yaml:"rises"`       // from the floor in a session, at most
 	Items      int               `yaml:"items"`       // so many in a session, at most,
 	Of         string            `yaml:"of"`          // ... in which this quantity occurs
 	Reason     string            `yaml:"reason"`
 }
 
-// Refer asks for a clinician: until a date is Weeks old (nothing lifts that), or until
-// a clearance covers the condition.
+// Refer asks for a clinician: until a date is Weeks old (nothing lifts that, unless a clearance may),
+// or until a clearance covers the condition.
 type Refer struct {
 	When      map[string]string `yaml:"when"`
 	Date      string            `yaml:"date"`
 	Weeks     int               `yaml:"weeks"`
 	Recorded  bool              `yaml:"recorded"` // only where the date was recorded: a missing one does not refer
-	Clearance bool              `yaml:"clearance"`
+	Clearance bool              `yaml:"clearance"` // with weeks: until so many weeks old a clearance lifts it
+	By        []string          `yaml:"by"`        // ... of these roles alone
+	Limits    bool              `yaml:"limits"`    // ... that sets limits in words
 	Urgent    bool              `yaml:"urgent"` // help is needed now
 	Do        string            `yaml:"do"`     // what to do
 	Reason    string            `yaml:"reason"`
@@ -228,6 +245,11 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 		}
 		if err := r.alike(c.Code, c.Code, len(r.Conditions)); err != nil {
 			return nil, err
+		}
+		for _, name := range c.Prefers {
+			if !slices.ContainsFunc(r.Preferences, func(p Preference) bool { return p.Name == name && p.Say != "" }) {
+				return nil, fmt.Errorf("limits.yaml: %s prefers %q, which is no preference", c.Code, name)
+			}
 		}
 		for _, d := range c.Dose {
 			if (d.Items > 0) != (d.Of != "") || d.Of != "" && !words.Known(d.Of) {

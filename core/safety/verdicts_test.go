@@ -54,6 +54,11 @@ func TestVerdictTableOfTheCorrectedLimits(t *testing.T) {
 	verdictTable(t, "testdata/verdicts-second.yaml", 500)
 }
 
+// The same for the other conditions this clientele brings.
+func TestVerdictTableOfTheOtherConditions(t *testing.T) {
+	verdictTable(t, "testdata/verdicts-whole.yaml", 550)
+}
+
 // A sore knee and a sore wrist need the pad and the fists together; one alone is offered where
 // one is enough.
 func TestTwoEasesTogetherWhereOneIsNotEnough(t *testing.T) {

@@ -1,0 +1,95 @@
+package safety
+
+import "slices"
+
+// What the client's conditions say of a session beside limits: how they like it, when it stops,
+// what to do when something happens, and what is asked before it.
+
+// rulesOf are the rules of the client's conditions, each once.
+func (s *Screener) rulesOf() (out []*Rule) {
+	for i := range s.client.Conditions {
+		if r, ok := s.rules.Rule(s.client.Conditions[i].Code); ok && !slices.Contains(out, r) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+func (s *Screener) gather(of func(*Rule) []string) (out []string) {
+	for _, r := range s.rulesOf() {
+		for _, say := range of(r) {
+			if !slices.Contains(out, say) {
+				out = append(out, say)
+			}
+		}
+	}
+	return out
+}
+
+// Prefers is how the client's conditions like a session to be, each preference once.
+func (s *Screener) Prefers() (out []Preference) {
+	names := s.gather(func(r *Rule) []string { return r.Prefers })
+	for _, p := range s.rules.Preferences {
+		if slices.Contains(names, p.Name) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// Order is the school of order the client's conditions prefer, empty when none does.
+func (s *Screener) Order() string {
+	for _, p := range s.Prefers() {
+		if p.Order != "" {
+			return p.Order
+		}
+	}
+	return ""
+}
+
+// StopSigns are the signs of the client's conditions at which a session stops.
+func (s *Screener) StopSigns() []string { return s.gather(func(r *Rule) []string { return r.Stop }) }
+
+// FirstAid is what to do when something of the client's conditions happens.
+func (s *Screener) FirstAid() []string { return s.gather(func(r *Rule) []string { return r.FirstAid }) }
+
+// Question is asked before each session of whoever has a condition; a yes refers.
+type Question struct{ Code, Condition, Detail, Ask string }
+
+// Questions are those of the client's conditions.
+func (r *Rules) Questions(c *Client) (out []Question) {
+	for _, k := range c.Conditions {
+		rule, ok := r.Rule(k.Code)
+		if !ok {
+			continue
+		}
+		for _, ask := range rule.Asks {
+			q := Question{Code: k.Code, Condition: rule.Name, Detail: ask}
+			if d, _ := r.Detail(ask, k.Code); d.Now {
+				if q.Ask = d.Label; !slices.Contains(out, q) {
+					out = append(out, q)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// Answer records the answers to the questions of a day: a yes for those named, no for the others.
+func (r *Rules) Answer(c *Client, yes func(Question) bool) error {
+	asked := r.Questions(c)
+	c.Conditions = slices.Clone(c.Conditions)
+	for i := range c.Conditions {
+		for _, q := range asked {
+			if q.Code != c.Conditions[i].Code {
+				continue
+			}
+			k, err := c.Conditions[i].With(map[string]any{q.Detail: yes(q)})
+			if err != nil {
+				return err
+			}
+			c.Conditions[i] = k
+		}
+	}
+	return nil
+}
