@@ -191,26 +191,54 @@ func Schema(name string) ([]byte, error) {
 	return WithConditions(data, rules)
 }
 
-// WithConditions fills the client's schema with the codes of the conditions and the words of
-// their details: whoever adds one adds its data.
+// inside follows keys into a document.
+func inside(doc map[string]any, path ...string) (map[string]any, error) {
+	for _, key := range path {
+		next, ok := doc[key].(map[string]any)
+		if !ok {
+			return nil, fmt.Errorf("client.schema.json: %s is missing", key)
+		}
+		doc = next
+	}
+	return doc, nil
+}
+
+// WithConditions fills the client's schema with the codes of conditions, warning signs and signs,
+// and the words of their details: whoever adds one adds its data.
 func WithConditions(schema []byte, rules *safety.Rules) ([]byte, error) {
 	var doc map[string]any
 	if err := json.Unmarshal(schema, &doc); err != nil {
 		return nil, err
 	}
-	at := doc
-	for _, key := range []string{"properties", "conditions", "items", "properties"} {
-		next, ok := at[key].(map[string]any)
-		if !ok {
-			return nil, fmt.Errorf("client.schema.json: %s is missing", key)
-		}
-		at = next
+	at, err := inside(doc, "properties", "conditions", "items", "properties")
+	if err != nil {
+		return nil, err
 	}
-	codes := make([]string, len(rules.Conditions))
+	var codes, flags, signs []string
 	for i := range rules.Conditions {
-		codes[i] = rules.Conditions[i].Code
+		codes = append(codes, rules.Conditions[i].Code)
+	}
+	for _, f := range rules.RedFlags {
+		flags = append(flags, f.Code)
+	}
+	for _, s := range rules.Clearing.Signs {
+		signs = append(signs, s.Code)
 	}
 	at["code"] = map[string]any{"enum": codes}
+	for _, fill := range []struct {
+		words []string
+		path  []string
+	}{
+		{slices.Concat(codes, flags, signs), []string{"properties", "clearances", "items", "properties", "covers", "items"}},
+		{flags, []string{"properties", "red_flags", "items", "then"}},
+		{flags, []string{"properties", "red_flags", "items", "else", "properties", "code"}},
+	} {
+		in, err := inside(doc, fill.path...)
+		if err != nil {
+			return nil, err
+		}
+		in["enum"] = fill.words
+	}
 	for _, d := range rules.Details {
 		words := slices.Concat(d.Options, d.Accepts)
 		for _, code := range slices.Sorted(maps.Keys(d.For)) {
@@ -239,6 +267,9 @@ func WithConditions(schema []byte, rules *safety.Rules) ([]byte, error) {
 		}
 		if _, there := at[d.Name]; is != nil && (!there || d.Kind == "choice") { // what is written in the file says more
 			at[d.Name] = is
+		}
+		if d.Now {
+			at[d.Name+"_on"] = map[string]any{"type": "string", "format": "date", "description": "the day of the yes"}
 		}
 	}
 	return json.Marshal(doc)

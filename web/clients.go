@@ -198,7 +198,8 @@ type clientPage struct {
 	SIJ        bool
 	Checked    string // today's sacroiliac check
 	Tight      string
-	Flags      []safety.RedFlag
+	Signs      signs
+	Wishes     *safety.Wishes
 	Members    []store.Member
 	Owner      bool
 	Unfinished string
@@ -287,7 +288,7 @@ func (s *Server) client(c *gin.Context) {
 	cl, cat, today := p.Client, s.cat(c), s.Today()
 	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: decisionRows(cat, p.Req.Decisions), Roses: regionRoses(s.Rules.Words, p.Req.Screener),
 		Conditions: s.conditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: string(cl.Today.SIJSide), Tight: string(cl.Today.TightTurn),
-		Flags: s.limits().RedFlags, Owner: p.Row.Owner == s.account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
+		Signs: s.signsFor(cl), Wishes: p.Req.Screener.Wishes(), Owner: p.Row.Owner == s.account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
 	for _, r := range p.Req.Screening.Results {
 		verdict := string(r.Verdict)
 		if r.OtherKit {

@@ -58,7 +58,7 @@ type intakePage struct {
 	Client   *safety.Client
 	Refer    *safety.Referral // a sign is answered on every step
 
-	Flags    []safety.RedFlag
+	Flags    []flagGroup
 	Groups   []conditionGroup
 	Covers   []safety.Rule // conditions and open red flags a clearance may cover
 	Open     []safety.RedFlag
@@ -76,7 +76,9 @@ type intakePage struct {
 
 type conditionGroup struct {
 	Name  string
-	Rules []safety.Rule
+	Rules []safety.Rule // asked of most
+	Rarer []safety.Rule
+	Open  bool // one of the rarer ones is recorded
 }
 
 type placeAsk struct {
@@ -122,7 +124,7 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 	rules := s.limits()
 	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) })
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
-		Values: v, Problems: problems, Client: cl, Flags: rules.RedFlags, Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Aims: catalogue.Aims,
+		Values: v, Problems: problems, Client: cl, Flags: flagGroups(rules), Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Aims: catalogue.Aims,
 		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().String()}
 	if sc, err := safety.NewScreener(rules, s.Cat, cl, s.Today()); err == nil && row.ID > 0 {
 		if pg.Refer = sc.Referral(); pg.Refer != nil && pg.Refer.Do == nil {
@@ -141,7 +143,12 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 			i = len(pg.Groups)
 			pg.Groups = append(pg.Groups, conditionGroup{Name: r.Group})
 		}
-		pg.Groups[i].Rules = append(pg.Groups[i].Rules, r)
+		if g := &pg.Groups[i]; r.Often {
+			g.Rules = append(g.Rules, r)
+		} else {
+			g.Rarer = append(g.Rarer, r)
+			g.Open = g.Open || pg.Is("conditions", r.Code)
+		}
 		if slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return k.Code == r.Code }) {
 			pg.Covers = append(pg.Covers, r)
 		}

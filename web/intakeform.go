@@ -174,7 +174,7 @@ func (f *filler) condition(k safety.Condition) safety.Condition {
 		default:
 			value = f.text(name)
 		}
-		next, err := k.With(map[string]any{ask: value})
+		next, err := f.rules.Say(k, ask, value, f.today)
 		if err != nil {
 			f.wrong(name, "found %q, allowed: %s", f.text(name), map[bool]string{true: "a whole number", false: d.Kind}[d.Kind == "number"])
 			continue

@@ -23,7 +23,7 @@ import (
 
 type startForm struct {
 	*planPage
-	Flags   []safety.RedFlag
+	Signs   signs
 	Problem string
 	Pain    string
 	Unsafe  []string
@@ -40,7 +40,7 @@ func (s *Server) showStart(c *gin.Context, status int, pg *planPage, problem str
 		s.failed(c, err)
 		return
 	}
-	s.render(c, status, "start", "", "Before the session", startForm{pg, s.limits().RedFlags, problem, c.PostForm("pain"), unsafeItems(pg), asked, newAfterForm(c.Request.PostForm, nil), s.wholeView(pg.Person)})
+	s.render(c, status, "start", "", "Before the session", startForm{pg, s.signsFor(pg.Person.Client), problem, c.PostForm("pain"), unsafeItems(pg), asked, newAfterForm(c.Request.PostForm, nil), s.wholeView(pg.Person)})
 }
 
 // unsafeItems names the items that no longer suit; such a plan is mended first.
@@ -79,8 +79,8 @@ func (s *Server) start(c *gin.Context) {
 		return
 	}
 	again := func(why string) { s.showStart(c, http.StatusUnprocessableEntity, pg, why) }
-	if flags := c.PostFormArray("red_flags"); len(flags) > 0 {
-		s.recordFlags(c, pg, flags)
+	if len(c.PostFormArray("red_flags"))+len(c.PostFormArray("question")) > 0 {
+		s.stopForSigns(c, pg)
 		return
 	}
 	if c.PostForm("clear") != "yes" {
@@ -186,17 +186,15 @@ func (s *Server) recordPain(c *gin.Context, pg *planPage, pain float64) error {
 	return nil
 }
 
-func (s *Server) recordFlags(c *gin.Context, pg *planPage, flags []string) {
+func (s *Server) stopForSigns(c *gin.Context, pg *planPage) {
 	cl, err := documentOf(&pg.Person.Row)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	for _, f := range flags {
-		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
-		if known {
-			cl.Raise(f, s.Today())
-		}
+	if _, err := s.recordSigns(c, cl); err != nil {
+		s.failed(c, err)
+		return
 	}
 	row := pg.Person.Row
 	if err := s.keep(c, row, cl, "asked before a session"); err != nil {
@@ -243,13 +241,14 @@ func (s *Server) teach(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "teach", "teach", "Teach", teachPage{t.ID, sc.Limits()})
+	s.render(c, http.StatusOK, "teach", "teach", "Teach", teachPage{t.ID, sc.Limits(), sc.Wishes()})
 }
 
 // teachPage is the player before it has loaded its session.
 type teachPage struct {
 	ID     int64
 	Limits []string // the clinicians' words
+	Wishes *safety.Wishes
 }
 
 // teachItem is what the player says about one exercise.

@@ -43,14 +43,12 @@ func (s *Server) saveToday(c *gin.Context) {
 		}
 		cl.Today.ClockWeak = append(cl.Today.ClockWeak, n)
 	}
-	for _, f := range c.PostFormArray("red_flags") {
-		known := slices.ContainsFunc(s.limits().RedFlags, func(r safety.RedFlag) bool { return r.Code == f })
-		if known {
-			cl.Raise(f, s.Today())
-		}
-	}
 	if wrong != "" {
 		s.fail(c, http.StatusUnprocessableEntity, wrong, "Nothing was changed. Go back and choose again.")
+		return
+	}
+	if _, err := s.recordSigns(c, cl); err != nil {
+		s.failed(c, err)
 		return
 	}
 	if err := s.keep(c, row, cl, "today's check"); err != nil {

@@ -16,20 +16,21 @@ import (
 
 // Plan is one session; field names are those of the exchange format.
 type Plan struct {
-	Format     string      `json:"format"`
-	Minutes    int         `json:"minutes"`
-	Seconds    int         `json:"seconds"`
-	Score      float64     `json:"score"`
-	Proven     bool        `json:"proven,omitempty"` // no session of these items and rules is worth more
-	Template   string      `json:"template,omitempty"`
-	Items      []Item      `json:"items"`
-	UpS        int         `json:"finish_s"` // getting up at the end
-	Checks     []Check     `json:"checks"`
-	Dry        []string    `json:"dry"`
-	Cautions   []string    `json:"cautions"`
-	Banned     []string    `json:"banned,omitempty"` // versions the instructor took out for good
-	Directions []Direction `json:"directions,omitempty"`
-	Served     []Serving   `json:"served,omitempty"`
+	Format     string         `json:"format"`
+	Minutes    int            `json:"minutes"`
+	Seconds    int            `json:"seconds"`
+	Score      float64        `json:"score"`
+	Proven     bool           `json:"proven,omitempty"` // no session of these items and rules is worth more
+	Template   string         `json:"template,omitempty"`
+	Items      []Item         `json:"items"`
+	UpS        int            `json:"finish_s"` // getting up at the end
+	Checks     []Check        `json:"checks"`
+	Dry        []string       `json:"dry"`
+	Cautions   []string       `json:"cautions"`
+	Wishes     *safety.Wishes `json:"wishes,omitempty"` // what the client's conditions say of every session
+	Banned     []string       `json:"banned,omitempty"` // versions the instructor took out for good
+	Directions []Direction    `json:"directions,omitempty"`
+	Served     []Serving      `json:"served,omitempty"`
 }
 
 // Item is one exercise of a session.
@@ -324,6 +325,7 @@ func (r *Request) Retime(p *Plan) {
 	p.Dry = r.dry(p)
 	p.Checks = r.check(p)
 	p.Cautions = r.Cautions
+	p.Wishes = r.Screener.Wishes()
 }
 
 func (it *Item) place() place { return place{it.Position, it.Surface} }

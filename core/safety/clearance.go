@@ -81,6 +81,11 @@ func (r *Rules) ReadRole(text string) (role trade.Clinician, ok bool) {
 	return role, slices.Contains(r.Clearing.roles, role)
 }
 
+// clearsAll tells whether a role clears everything.
+func (r *Rules) clearsAll(role trade.Clinician) bool {
+	return slices.ContainsFunc(r.Clearing.Roles, func(x ClearingRole) bool { return x.Role == role && x.May == mayAll })
+}
+
 // Clearers are the roles that may clear a condition or a red flag.
 func (r *Rules) Clearers(code string) (out []trade.Clinician) {
 	flag := slices.IndexFunc(r.RedFlags, func(f RedFlag) bool { return f.Code == code })

@@ -16,7 +16,7 @@ type Left struct {
 	At         map[string]int // by position
 	Eased      map[string]int // by position, what suits with one of its eases
 	Aims       map[string]int // what suits or suits with an ease
-	Rise       []string // versions that rise from a seat to standing
+	Rise       []string       // versions that rise from a seat to standing
 }
 
 func (l Left) String() string {

@@ -3,6 +3,8 @@ package safety
 import (
 	"slices"
 	"strings"
+
+	"restbend/core/trade"
 )
 
 // Referral says whether anything must be seen by a clinician first.
@@ -55,6 +57,9 @@ func (s *Screener) Referral() *Referral {
 // refers tells whether a rule asks for a clinician now: until a day is long enough ago, which
 // nothing lifts; until a clearance; or always, where it says neither.
 func (s *Screener) refers(k *Condition, r *Refer) bool {
+	if on, asked := s.answered(k, r); asked {
+		return !s.clearedBy(k, r, on)
+	}
 	if r.Weeks > 0 {
 		at := k.dayOf(r.Date)
 		if at.IsZero() && r.Date == "date" && k.Weeks > 0 {
@@ -63,16 +68,36 @@ func (s *Screener) refers(k *Condition, r *Refer) bool {
 		if at.IsZero() && r.Recorded {
 			return false
 		}
-		return (at.IsZero() || s.today.Before(at.AddDays(7*r.Weeks))) && !(r.Clearance && s.clearedBy(k, r))
+		return (at.IsZero() || s.today.Before(at.AddDays(7*r.Weeks))) && !(r.Clearance && s.clearedBy(k, r, trade.Day{}))
 	}
-	return !r.Clearance || !s.clearedBy(k, r)
+	return !r.Clearance || !s.clearedBy(k, r, trade.Day{})
 }
 
-// clearedBy tells whether a clearance lifts what a rule asks for: any that clears the condition,
-// or one of the roles it names, with limits where it wants them.
-func (s *Screener) clearedBy(k *Condition, r *Refer) bool {
+// answered tells whether a rule hangs on a question that is asked before each session, and the day
+// it was answered with yes; a yes without a day counts as today's.
+func (s *Screener) answered(k *Condition, r *Refer) (on trade.Day, asked bool) {
+	for name := range r.When {
+		if d, _ := s.rules.Detail(name, k.Code); d.Now {
+			if on = k.dayOf(name + saidOn); on.IsZero() || on.After(s.today) {
+				on = s.today
+			}
+			return on, true
+		}
+	}
+	return on, false
+}
+
+// clearedBy tells whether a clearance of a day or later lifts what a rule asks for: any that
+// clears the condition, or one of the roles it names, with limits where it wants them; what is
+// urgent only those who may clear everything.
+func (s *Screener) clearedBy(k *Condition, r *Refer, from trade.Day) bool {
 	return slices.ContainsFunc(s.client.Clearances, func(cl Clearance) bool {
 		_, why := s.Clears(&cl, k.Code)
-		return why == "" && (r.By == nil || slices.Contains(r.By, strings.ToLower(cl.By))) && (!r.Limits || strings.TrimSpace(cl.Limits) != "")
+		role, _ := s.rules.ReadRole(cl.By)
+		may := r.By == nil || slices.Contains(r.By, string(role))
+		if r.Urgent {
+			may = may && s.rules.clearsAll(role)
+		}
+		return why == "" && may && !cl.Date.Before(from) && (!r.Limits || strings.TrimSpace(cl.Limits) != "")
 	})
 }

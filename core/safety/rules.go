@@ -38,6 +38,7 @@ type Rule struct {
 	Code   string    `yaml:"code"`
 	Name   string    `yaml:"name"`
 	Group  string    `yaml:"group"` // where the intake shows it
+	Often  bool      `yaml:"often"` // among the first of its group
 	Asks   []string  `yaml:"asks"`  // details the intake asks for
 	Likes  string    `yaml:"likes"` // flexion or extension, when the condition finds it comfortable
 	Limits []Limit   `yaml:"limits"`
@@ -146,12 +147,12 @@ type Refer struct {
 	When      map[string]string `yaml:"when"`
 	Date      string            `yaml:"date"`
 	Weeks     int               `yaml:"weeks"`
-	Recorded  bool              `yaml:"recorded"` // only where the date was recorded: a missing one does not refer
+	Recorded  bool              `yaml:"recorded"`  // only where the date was recorded: a missing one does not refer
 	Clearance bool              `yaml:"clearance"` // with weeks: until so many weeks old a clearance lifts it
 	By        []string          `yaml:"by"`        // ... of these roles alone
 	Limits    bool              `yaml:"limits"`    // ... that sets limits in words
-	Urgent    bool              `yaml:"urgent"` // help is needed now
-	Do        string            `yaml:"do"`     // what to do
+	Urgent    bool              `yaml:"urgent"`    // help is needed now
+	Do        string            `yaml:"do"`        // what to do
 	Reason    string            `yaml:"reason"`
 }
 
@@ -165,6 +166,7 @@ type Needs struct {
 // RedFlag is a sign that stops everything until a clinician has looked.
 type RedFlag struct {
 	Code   string `yaml:"code"`
+	Group  string `yaml:"group"` // what it is asked with
 	Urgent bool   `yaml:"urgent"`
 	Ask    string `yaml:"ask"`
 	Do     string `yaml:"do"` // what to do when it is there

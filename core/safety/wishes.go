@@ -1,6 +1,10 @@
 package safety
 
-import "slices"
+import (
+	"slices"
+
+	"restbend/core/trade"
+)
 
 // What the client's conditions say of a session beside limits: how they like it, when it stops,
 // what to do when something happens, and what is asked before it.
@@ -75,8 +79,27 @@ func (r *Rules) Questions(c *Client) (out []Question) {
 	return out
 }
 
-// Answer records the answers to the questions of a day: a yes for those named, no for the others.
-func (r *Rules) Answer(c *Client, yes func(Question) bool) error {
+// saidOn ends the name of the day on which such a question was answered with yes.
+const saidOn = "_on"
+
+// Say sets a detail; a question of before a session keeps the day of its yes, from the day it was
+// first given on.
+func (r *Rules) Say(k Condition, name string, value any, day trade.Day) (Condition, error) {
+	details := map[string]any{name: value}
+	if d, _ := r.Detail(name, k.Code); d.Now {
+		switch {
+		case value != any(true):
+			details[name+saidOn] = ""
+		case k.More[name] != any(true):
+			details[name+saidOn] = day.String()
+		}
+	}
+	return k.With(details)
+}
+
+// Answer records the answers to the questions of a day: a yes for those named, no for the others
+// that were not a yes already.
+func (r *Rules) Answer(c *Client, day trade.Day, yes func(Question) bool) error {
 	asked := r.Questions(c)
 	c.Conditions = slices.Clone(c.Conditions)
 	for i := range c.Conditions {
@@ -84,7 +107,10 @@ func (r *Rules) Answer(c *Client, yes func(Question) bool) error {
 			if q.Code != c.Conditions[i].Code {
 				continue
 			}
-			k, err := c.Conditions[i].With(map[string]any{q.Detail: yes(q)})
+			if c.Conditions[i].More[q.Detail] == any(true) && !yes(q) {
+				continue // only a clearance lifts it
+			}
+			k, err := r.Say(c.Conditions[i], q.Detail, yes(q), day)
 			if err != nil {
 				return err
 			}
@@ -92,4 +118,27 @@ func (r *Rules) Answer(c *Client, yes func(Question) bool) error {
 		}
 	}
 	return nil
+}
+
+// Wishes is what the client's conditions say of every session: shown where it is planned, taught
+// and printed.
+type Wishes struct {
+	Prefers  []string `json:"prefers,omitempty"`
+	Stop     []string `json:"stop,omitempty"`
+	FirstAid []string `json:"first_aid,omitempty"`
+}
+
+// Wishes gathers them; nil when the conditions say nothing.
+func (s *Screener) Wishes() *Wishes {
+	w := &Wishes{Stop: s.StopSigns(), FirstAid: s.FirstAid()}
+	for _, p := range s.Prefers() {
+		w.Prefers = append(w.Prefers, p.Say)
+	}
+	if factor, _ := s.RestFactor(); factor > 1 {
+		w.Prefers = append(w.Prefers, "Rests are longer")
+	}
+	if len(w.Prefers)+len(w.Stop)+len(w.FirstAid) == 0 {
+		return nil
+	}
+	return w
 }
