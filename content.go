@@ -19,7 +19,7 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -39,6 +39,9 @@ func CatalogueSource() (catalogue.Source, error) {
 		return src, err
 	}
 	if src.Gates, err = files.ReadFile("core/catalogue/gates.yaml"); err != nil {
+		return src, err
+	}
+	if src.Swaps, err = files.ReadFile("core/catalogue/swaps.yaml"); err != nil {
 		return src, err
 	}
 	if src.Names, err = files.ReadFile("core/catalogue/names.yaml"); err != nil {

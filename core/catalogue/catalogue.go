@@ -97,6 +97,7 @@ type Version struct {
 	Quantities Quantities                `yaml:"-"` // of the authored side
 	CheckAgain string                    `yaml:"-"` // why an own version's poses must be checked before it is planned anew
 	Solved     *Solved                   `yaml:"-"`
+	written    []Swap
 	file       *file
 	entry      int // in the file
 }

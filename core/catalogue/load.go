@@ -27,6 +27,7 @@ type Source struct {
 	Old     map[string][]byte // revisions/*.yaml
 	Eases   []byte            // eases.yaml: eases shared by many versions
 	Gates   []byte            // gates.yaml: what opens a rung that is not a start
+	Swaps   []byte            // swaps.yaml: what stands for a version of another family
 	Names   []byte            // names.yaml: what exercises are called elsewhere
 	Solved  *Cache            // solved poses; entries that do not match the text are an error
 }
@@ -137,6 +138,7 @@ func Read(src Source) (*Catalogue, error) {
 		problems = append(problems, "eases.yaml: "+err.Error())
 	}
 	problems = append(problems, c.openGates(src.Gates)...)
+	problems = append(problems, c.readSwaps(src.Swaps)...)
 	problems = append(problems, c.readNames(src.Names)...)
 	problems = append(problems, c.archive(src.Old)...)
 	if problems != nil {

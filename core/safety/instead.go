@@ -2,6 +2,7 @@ package safety
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -38,50 +39,71 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 	return len(r.Eases) > 0
 }
 
-// places ranks where a version is done, nearest to the floor's purpose first
-// (domain/03: bed, chair, counter, wall).
-var places = []trade.Surface{trade.Mat, trade.Bed, trade.Chair, trade.Counter, trade.Wall}
-
-func placeRank(v *catalogue.Version) int {
-	best := len(places)
-	for _, k := range v.Surfaces {
-		if i := slices.Index(places, k); i >= 0 && i < best {
-			best = i
+// crossed are the quantities a version crosses as it stands, on any of its sides.
+func (s *Screener) crossed(v *catalogue.Version, into []int) []int {
+	row := s.row(v)
+	for _, side := range sidesOf(v) {
+		for i := range s.bounds {
+			if b := &s.bounds[i]; !b.watch && !slices.Contains(into, b.id) {
+				if _, over := s.crosses(b, v, row, side); over {
+					into = append(into, b.id)
+				}
+			}
+		}
+		for _, n := range s.needs {
+			if n.id >= 0 && row.Value(side, n.id) > 0 && !slices.Contains(into, n.id) {
+				into = append(into, n.id)
+			}
 		}
 	}
-	return best
+	return into
 }
 
-// easier looks for the nearest version of the same family that is no harder and suits:
-// down the own branch first, then over the other branches by purpose, place and effort.
+// whole tells whether a version suits as it stands on every side.
+func (s *Screener) whole(v *catalogue.Version) bool {
+	if !s.suits(v) {
+		return false
+	}
+	row := s.row(v)
+	for _, side := range sidesOf(v) {
+		if !s.clean(v, row, side) {
+			return false
+		}
+	}
+	return true
+}
+
+// easier looks for the version of the same family to do instead: no harder, below the first rung
+// of its branch that is out itself, in the nearest position; there the nearest rung of the own
+// branch, then the nearest effort. A rung of another branch that opens by a gate is no answer.
 func (s *Screener) easier(v *catalogue.Version, r *Result) bool {
 	if v.Set {
 		return false
 	}
-	for w := s.cat.Previous(v); w != nil; w = s.cat.Previous(w) {
-		if s.suits(w) {
-			r.Use = w.Slug
-			return true
-		}
-	}
 	var best *catalogue.Version
-	most := 0.0
+	var rank [3]float64
 	f, _ := s.cat.Family(v.Family)
 	for b, branch := range f.Branches {
-		if b == v.Branch {
-			continue
-		}
 		for _, slug := range branch {
 			w, _ := s.cat.Version(slug)
-			if w.Effort > v.Effort || !s.suits(w) {
+			if w == v || w.Effort > v.Effort {
+				break
+			}
+			if !s.whole(w) {
+				if len(s.crossed(w, nil)) > 0 {
+					break // what is harder on this branch is no answer
+				}
+				continue // not here, for want of a place or a prop
+			}
+			if b != v.Branch && w.Gate != nil && !w.Gate.Upright {
 				continue
 			}
-			score := 10 + s.table.Shared(v, w) - 0.1*float64(placeRank(w)) - 0.4*abs(w.Effort-v.Effort)
-			if w.Position == v.Position {
-				score++
+			here := [3]float64{apart(v.Position, w.Position), 1, abs(v.Effort-w.Effort) - 0.1*s.table.Shared(v, w)}
+			if b == v.Branch {
+				here[1], here[2] = 0, float64(v.Rung-w.Rung)
 			}
-			if best == nil || score > most {
-				best, most = w, score
+			if best == nil || slices.Compare(here[:], rank[:]) < 0 {
+				best, rank = w, here
 			}
 		}
 	}
@@ -91,37 +113,75 @@ func (s *Screener) easier(v *catalogue.Version, r *Result) bool {
 	return best != nil
 }
 
+// apart is how far one position is from another in the order of getting up.
+func apart(a, b trade.Position) float64 {
+	return abs(slices.Index(trade.Positions, a) - slices.Index(trade.Positions, b))
+}
+
+// ways are the movements of the trunk that tell mobility exercises apart.
+var ways = []string{"trunk.flexion", "trunk.extension", "trunk.side-bend", "trunk.rotation"}
+
+// alike is how far two versions move the trunk the same way, 0 to 1.
+func alike(v, w *catalogue.Version) float64 {
+	var both, a, b float64
+	for i, q := range ways {
+		x, y := v.Quantities[q].Value/body.Ranges["trunk"][i], w.Quantities[q].Value/body.Ranges["trunk"][i]
+		both, a, b = both+x*y, a+x*x, b+y*y
+	}
+	if a == 0 || b == 0 {
+		return 0
+	}
+	return both / math.Sqrt(a*b)
+}
+
 // maxSwaps is how many swaps a verdict offers.
 const maxSwaps = 3
 
-// swaps ranks versions of other families that keep the purpose: the entry's own swaps and
-// chair answer, then by shared aims, the same position and nearness of effort.
+// share tells whether two lists of aims have one in common.
+func share(a, b []string) bool {
+	return slices.ContainsFunc(a, func(x string) bool { return slices.Contains(b, x) })
+}
+
+// swaps ranks versions of other families that keep the purpose: what is written for it, in its
+// order; then the chair answer; then no harder work that serves a main aim, the first one above
+// all, in the same position and of the nearest effort.
 func (s *Screener) swaps(v *catalogue.Version) []string {
+	out := make([]string, 0, maxSwaps)
+	offer := func(w *catalogue.Version) bool {
+		if len(out) < maxSwaps && w != v && !slices.Contains(out, w.Slug) && s.suits(w) {
+			out = append(out, w.Slug)
+		}
+		return len(out) == maxSwaps
+	}
+	for _, sw := range v.WrittenSwaps() {
+		if w, ok := s.cat.Version(sw.Version); ok && share(v.Aims, w.Aims) && offer(w) {
+			return out
+		}
+	}
+	if w, ok := s.cat.Version(v.Chair.Version); ok && w.Family != v.Family && w.Effort <= v.Effort && share(v.MainAims, w.Aims) && offer(w) {
+		return out
+	}
 	type cand struct {
-		slug  string
+		w     *catalogue.Version
 		score float64
 	}
 	var top [maxSwaps]cand
 	n := 0
 	for _, w := range s.cat.Versions {
-		if w.Family == v.Family || w.Effort > v.Effort+1 {
+		if w.Family == v.Family || w.Effort > v.Effort || !share(v.MainAims, w.Aims) {
 			continue
 		}
-		purpose := s.table.Shared(v, w)
-		if purpose == 0 {
-			continue
-		}
-		score := purpose - 0.3*abs(w.Effort-v.Effort)
+		score := s.table.Shared(v, w) - 0.3*abs(w.Effort-v.Effort)
 		if w.Position == v.Position {
-			score += 0.5
-		}
-		if w.Slug == v.Chair.Version {
 			score++
 		}
-		if slices.ContainsFunc(v.Swaps, func(s catalogue.Swap) bool { return s.Version == w.Slug }) {
+		if len(v.Aims) > 0 && slices.Contains(w.Aims, v.Aims[0]) {
 			score += 2
+			if strings.HasSuffix(v.Aims[0], "-mobility") { // the purpose is where it moves to
+				score += 2 * alike(v, w)
+			}
 		}
-		if n == maxSwaps && score <= top[n-1].score || !s.suits(w) {
+		if n == maxSwaps && score <= top[n-1].score || slices.Contains(out, w.Slug) || !s.suits(w) {
 			continue
 		}
 		if n < maxSwaps {
@@ -131,11 +191,12 @@ func (s *Screener) swaps(v *catalogue.Version) []string {
 		for ; i > 0 && top[i-1].score < score; i-- {
 			top[i] = top[i-1]
 		}
-		top[i] = cand{w.Slug, score}
+		top[i] = cand{w, score}
 	}
-	out := make([]string, n)
-	for i := range out {
-		out[i] = top[i].slug
+	for i := range n {
+		if offer(top[i].w) {
+			break
+		}
 	}
 	return out
 }
@@ -154,7 +215,7 @@ func Because(v, w *catalogue.Version) (keeps, loses string) {
 	if len(kept) > 0 {
 		keeps = "keeps " + strings.Join(kept, ", ")
 	}
-	for _, sw := range v.Swaps {
+	for _, sw := range v.WrittenSwaps() {
 		if sw.Version == w.Slug && sw.Note != "" {
 			keeps = sw.Note
 		}

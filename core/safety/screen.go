@@ -500,7 +500,7 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		for side := range r.Sides {
 			r.Sides[side] = trade.ReferFirst
 		}
-	} else if r.Verdict != trade.Suits {
+	} else if r.Verdict != trade.Suits || r.Sides[trade.Left] == trade.LeaveOut || r.Sides[trade.Right] == trade.LeaveOut {
 		r.Swaps = s.swaps(v)
 	}
 	return r
