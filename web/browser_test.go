@@ -120,6 +120,8 @@ func TestAxeFindsNothing(t *testing.T) {
 		c.Clearances = []safety.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: "nothing on the knees", Until: today.AddDays(5)}}
 	})
 	words := p.planned(limited)
+	whole := p.whole()
+	long := p.planned(whole)
 	urgent := p.keep(func(c *safety.Client) { c.RedFlags = []safety.Flag{{Code: "chest-pain"}} })
 	resting := p.keep(func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8} })
 	ctx := p.browser()
@@ -131,6 +133,7 @@ func TestAxeFindsNothing(t *testing.T) {
 		for _, path := range []string{"/clients", "/clients/new", "/clients/1", "/clients/1/intake/start", "/clients/2/intake/person", "/clients/4/intake/conditions", "/clients/4/intake/clearances", "/clients/2/intake/pain", "/clients/1/intake/positions", "/clients/1/intake/place", "/clients/1/intake/aims", "/clients/1/intake/schools",
 			"/clients/4", "/clients/1/tests", "/clients/1/history", "/limits", "/limits/edit?key=stenosis/lumbar.extension.loaded", "/practice", "/clients/1/verdicts/plank-hand", "/clients/1/verdicts/saw", "/clients/1/delete", "/clients/1/verdicts", "/clients/1/verdicts/cat-cow", "/clients/1/verdicts/clam",
 			"/plans/1", "/plans/1?at=3", "/plans/2", "/plans/2/start", "/clients/1/verdicts?session=1&q=bridge", "/plans/1/print", "/plans/1/start", "/clients/1/course", "/several", "/kinds", "/kinds/bone-safe", "/teach/" + id, "/teach/" + id + "/after", "/nowhere", "/library?q=bridge", "/library/bird-dog", "/library/compare?a=plank&b=plank-knees", "/library/model", "/library/clock-cross/revisions/1", "/own", "/own/1",
+			fmt.Sprintf("/clients/%d", whole), fmt.Sprintf("/clients/%d/verdicts", whole), fmt.Sprintf("/clients/%d/intake/conditions", whole), long, long + "/start", long + "/print",
 			words, words + "/start", words + "/print", fmt.Sprintf("/clients/%d", limited), fmt.Sprintf("/clients/%d", urgent), fmt.Sprintf("/clients/%d", resting), fmt.Sprintf("/clients/%d/intake/clearances", limited)} {
 			p.run(ctx, chromedp.Navigate(p.url+path), chromedp.Sleep(150*time.Millisecond))
 			assert.Empty(t, p.axe(ctx), scheme+" "+path)

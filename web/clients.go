@@ -200,6 +200,7 @@ type clientPage struct {
 	Tight      string
 	Signs      signs
 	Wishes     *safety.Wishes
+	Summary    []string
 	Members    []store.Member
 	Owner      bool
 	Unfinished string
@@ -288,7 +289,7 @@ func (s *Server) client(c *gin.Context) {
 	cl, cat, today := p.Client, s.cat(c), s.Today()
 	pg := clientPage{person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: decisionRows(cat, p.Req.Decisions), Roses: regionRoses(s.Rules.Words, p.Req.Screener),
 		Conditions: s.conditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: string(cl.Today.SIJSide), Tight: string(cl.Today.TightTurn),
-		Signs: s.signsFor(cl), Wishes: p.Req.Screener.Wishes(), Owner: p.Row.Owner == s.account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
+		Signs: s.signsFor(cl), Wishes: p.Req.Screener.Wishes(), Summary: p.Req.Screener.Summary(p.Req.Screening), Owner: p.Row.Owner == s.account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
 	for _, r := range p.Req.Screening.Results {
 		verdict := string(r.Verdict)
 		if r.OtherKit {

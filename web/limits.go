@@ -50,6 +50,13 @@ type limitsPage struct {
 	History []store.LimitChange
 	Aside   []safety.Aside
 	Ages    []string
+	Index   []indexGroup
+}
+
+// indexGroup is the conditions that belong together, to jump to.
+type indexGroup struct {
+	Name  string
+	Rules []safety.Rule
 }
 
 // valueWords says a limit's value: degrees with the share they come from, or "not at all".
@@ -80,6 +87,9 @@ func (s *Server) alsoWords(a safety.Also) string {
 	if a.When != nil {
 		out += " (" + whenWords(a.When) + ")"
 	}
+	if as := asWords(a.As); as != "" {
+		out += ", read as " + as
+	}
 	var without []string
 	for _, q := range a.Without {
 		without = append(without, s.Rules.Words.Words(q))
@@ -88,6 +98,21 @@ func (s *Server) alsoWords(a safety.Also) string {
 		out += ", except: " + strings.Join(without, ", ")
 	}
 	return out + "."
+}
+
+// asWords says with which details the limits of another condition are read.
+func asWords(as map[string]any) string {
+	var out []string
+	for _, k := range slices.Sorted(maps.Keys(as)) {
+		name := strings.ReplaceAll(k, "_", " ")
+		switch v := as[k].(type) {
+		case bool:
+			out = append(out, map[bool]string{true: name, false: "no " + name}[v])
+		case string:
+			out = append(out, map[bool]string{true: "any " + name, false: v + " " + name}[v == ""])
+		}
+	}
+	return strings.Join(out, ", ")
 }
 
 func (s *Server) limitsPage(c *gin.Context) {
@@ -122,6 +147,12 @@ func (s *Server) limitsPage(c *gin.Context) {
 			g.Also = append(g.Also, s.alsoWords(a))
 		}
 		pg.Groups = append(pg.Groups, g)
+		at := slices.IndexFunc(pg.Index, func(x indexGroup) bool { return x.Name == r.Group })
+		if at < 0 {
+			at = len(pg.Index)
+			pg.Index = append(pg.Index, indexGroup{Name: r.Group})
+		}
+		pg.Index[at].Rules = append(pg.Index[at].Rules, *r)
 	}
 	for _, a := range rules.Ages {
 		pg.Ages = append(pg.Ages, a.Note())

@@ -291,6 +291,7 @@ func (s *Server) parseTemplates() error {
 			return d
 		},
 		"quantity": s.Rules.Words.Words,
+		"prefers":  func(r safety.Rule) []string { return s.Rules.Wants(&r) },
 		"amount":   s.Rules.Words.Amount,
 		"inplace":  isPlace,
 		"pick": func(on bool, yes, no string) string {

@@ -38,6 +38,7 @@ type verdictPage struct {
 	ID                                  int64
 	Name                                string
 	Refer                               *safety.Referral
+	Summary                             []string
 	Query, Position, Verdict, Condition string
 	Families                            []verdictFamily
 	Found, Total                        int
@@ -99,7 +100,8 @@ func (s *Server) verdicts(c *gin.Context) {
 	cat := s.cat(c)
 	pg := verdictPage{ID: id, Name: p.Row.Name, Refer: p.Req.Screening.Refer, Query: c.Query("q"), Position: c.Query("position"), Verdict: c.Query("verdict"), Condition: c.Query("condition"),
 		Total: len(cat.Versions), Positions: trade.Words(trade.Positions), Verdicts: []trade.Verdict{trade.Suits, trade.Adapt, trade.LeaveOut},
-		Look: template.URL(url.Values{"build": {p.Row.Build}}.Encode())}
+		Summary: p.Req.Screener.Summary(p.Req.Screening),
+		Look:    template.URL(url.Values{"build": {p.Row.Build}}.Encode())}
 	for _, k := range p.Client.Conditions {
 		if r, ok := s.limits().Rule(k.Code); ok && !slices.ContainsFunc(pg.Conditions, func(x safety.Rule) bool { return x.Code == r.Code }) {
 			pg.Conditions = append(pg.Conditions, *r)

@@ -2,14 +2,12 @@ package safety_test
 
 import (
 	"slices"
-	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/safety"
@@ -20,13 +18,11 @@ var strictness = map[string]int{string(trade.Suits): 0, string(trade.Adapt): 1, 
 
 func ptr[T any](v T) *T { return &v }
 
-var theRules = sync.OnceValue(func() *safety.Rules {
-	rules, err := restbend.Rules()
-	if err != nil {
-		panic(err)
-	}
+// theRules are the published rules, read once.
+func theRules() *safety.Rules {
+	rules, _ := loadOnce()
 	return rules
-})
+}
 
 // condition draws any condition with any details, recorded or not.
 func condition(t *rapid.T) safety.Condition {

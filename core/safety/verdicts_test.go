@@ -3,6 +3,7 @@ package safety_test
 import (
 	"os"
 	"slices"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -25,6 +26,18 @@ func load(t testing.TB) (*safety.Rules, *catalogue.Catalogue) {
 	require.NoError(t, err)
 	return rules, cat
 }
+
+var loadOnce = sync.OnceValues(func() (*safety.Rules, *catalogue.Catalogue) {
+	rules, err := restbend.Rules()
+	if err != nil {
+		panic(err)
+	}
+	cat, err := restbend.Catalogue()
+	if err != nil {
+		panic(err)
+	}
+	return rules, cat
+})
 
 // able confirms every position and owns everything.
 func able() *safety.Client {

@@ -30,6 +30,16 @@ func (s *Screener) gather(of func(*Rule) []string) (out []string) {
 	return out
 }
 
+// Wants says how a condition likes a session to be.
+func (r *Rules) Wants(rule *Rule) (out []string) {
+	for _, p := range r.Preferences {
+		if slices.Contains(rule.Prefers, p.Name) {
+			out = append(out, p.Say)
+		}
+	}
+	return out
+}
+
 // Prefers is how the client's conditions like a session to be, each preference once.
 func (s *Screener) Prefers() (out []Preference) {
 	names := s.gather(func(r *Rule) []string { return r.Prefers })
