@@ -58,6 +58,18 @@ func (c *Condition) put(name string, value any) error {
 	return nil
 }
 
+// putAll keeps what has no field of its own.
+func (c *Condition) putAll(all map[string]any) error {
+	for name, value := range all {
+		if !ownFields[name] {
+			if err := c.put(name, value); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // UnmarshalJSON reads a condition; names without a field go to More.
 func (c *Condition) UnmarshalJSON(data []byte) error {
 	*c = Condition{}
@@ -68,14 +80,7 @@ func (c *Condition) UnmarshalJSON(data []byte) error {
 	if err := json.Unmarshal(data, &all); err != nil {
 		return err
 	}
-	for name, value := range all {
-		if !ownFields[name] {
-			if err := c.put(name, value); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
+	return c.putAll(all)
 }
 
 // MarshalJSON writes a condition with its further details after the others.
@@ -101,14 +106,7 @@ func (c *Condition) UnmarshalYAML(n *yaml.Node) error {
 	if err := n.Decode(&all); err != nil {
 		return err
 	}
-	for name, value := range all {
-		if !ownFields[name] {
-			if err := c.put(name, value); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
+	return c.putAll(all)
 }
 
 // With is the condition with some details set anew, an empty text taking one away.
