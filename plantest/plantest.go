@@ -4,6 +4,7 @@ package plantest
 
 import (
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"restbend"
@@ -180,4 +181,42 @@ func done(rng *rand.Rand, slug string, side trade.Side, d dose.Dose) progress.It
 		it.EndedBy = "form"
 	}
 	return it
+}
+
+// Next is the request after a session in which every item was done and some were not
+// clean, three days later.
+func (t Trade) Next(rng *rand.Rand, r *plan.Request, p *plan.Plan) (*plan.Request, error) {
+	log := &progress.Log{Format: "restbend.log/1"}
+	if r.Log != nil {
+		log.Sessions = slices.Clone(r.Log.Sessions)
+	}
+	s := progress.Session{Date: Today, Soreness: &progress.Soreness{Peak: 1, SettledH: 12}}
+	for i := range p.Items {
+		it := &p.Items[i]
+		if it.Role == "reset" {
+			continue
+		}
+		a := progress.Amount{Sets: max(1, it.Dose.Sets), Reps: it.Dose.Reps, HoldS: it.Dose.HoldS, HoldBreaths: it.Dose.HoldBreaths}
+		d := progress.Item{Version: it.Version, Target: a, Done: a, EndedBy: "target"}
+		switch rep := 1 + rng.IntN(4); rng.IntN(4) {
+		case 0:
+			d.SymptomRep, d.EndedBy = &rep, "symptom"
+		case 1:
+			d.EndedBy = "form"
+		}
+		s.Items = append(s.Items, d)
+	}
+	log.Sessions = append(log.Sessions, s)
+	if rng.IntN(5) == 0 {
+		start := 7.0
+		log.Sessions[len(log.Sessions)-1].PainStart = &start
+	}
+	c := *r.Client
+	c.Today.Date = Today.AddDays(3)
+	q, err := plan.NewRequest(t.Cat, t.Rules, t.Tasks, &c, log, r.Minutes, Today.AddDays(3))
+	if err != nil {
+		return nil, err
+	}
+	q.Template = r.Template
+	return q, nil
 }

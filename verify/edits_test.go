@@ -12,7 +12,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
-	"restbend/core/progress"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/plantest"
@@ -130,43 +129,6 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 	}
 }
 
-// next is the request after a session in which every item was done and some were not
-// clean, three days later.
-func next(t *testing.T, tr plantest.Trade, rng *rand.Rand, r *plan.Request, p *plan.Plan) *plan.Request {
-	t.Helper()
-	log := &progress.Log{Format: "restbend.log/1"}
-	if r.Log != nil {
-		log.Sessions = slices.Clone(r.Log.Sessions)
-	}
-	s := progress.Session{Date: plantest.Today, Soreness: &progress.Soreness{Peak: 1, SettledH: 12}}
-	for i := range p.Items {
-		it := &p.Items[i]
-		if it.Role == "reset" {
-			continue
-		}
-		a := progress.Amount{Sets: max(1, it.Dose.Sets), Reps: it.Dose.Reps, HoldS: it.Dose.HoldS, HoldBreaths: it.Dose.HoldBreaths}
-		d := progress.Item{Version: it.Version, Target: a, Done: a, EndedBy: "target"}
-		switch rep := 1 + rng.IntN(4); rng.IntN(4) {
-		case 0:
-			d.SymptomRep, d.EndedBy = &rep, "symptom"
-		case 1:
-			d.EndedBy = "form"
-		}
-		s.Items = append(s.Items, d)
-	}
-	log.Sessions = append(log.Sessions, s)
-	if rng.IntN(5) == 0 {
-		start := 7.0
-		log.Sessions[len(log.Sessions)-1].PainStart = &start
-	}
-	c := *r.Client
-	c.Today.Date = plantest.Today.AddDays(3)
-	q, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &c, log, r.Minutes, plantest.Today.AddDays(3))
-	require.NoError(t, err)
-	q.Template = r.Template
-	return q
-}
-
 // A session that is repeated, mended or rebuilt around what is locked keeps what the log
 // decided since: nothing above a cap, nothing hard on a day of rest.
 func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
@@ -184,7 +146,8 @@ func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
 			continue
 		}
 		rng := rand.New(rand.NewPCG(seed, 2))
-		q := next(t, tr, rng, r, p)
+		q, err := tr.Next(rng, r, p)
+		require.NoError(t, err)
 		for i := range q.Decisions {
 			capped += b2i(q.Decisions[i].Decision == trade.Cap)
 		}
