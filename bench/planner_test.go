@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
+	"restbend/core/solve"
 	"restbend/exchange"
 	"restbend/plantest"
 	"restbend/verify"
@@ -52,8 +53,8 @@ func BenchmarkPlannerAgainstSolver(b *testing.B) {
 			continue
 		}
 		start := time.Now()
-		m := plan.NewModel(r)
-		s, ok := plan.NewSearch(m)
+		m := plan.State(r)
+		s, ok := solve.NewSearch(m.Model)
 		if !ok {
 			continue
 		}
@@ -61,17 +62,17 @@ func BenchmarkPlannerAgainstSolver(b *testing.B) {
 		_, value, ok := s.Best()
 		took := time.Since(start)
 		if !ok {
-			opt, err := plantest.Solve(m, b.TempDir(), seconds)
+			opt, err := plantest.Solve(m.Model, b.TempDir(), seconds)
 			require.NoError(b, err)
 			require.True(b, opt.None, "seed %d: the search found nothing, the solver did not say that there is nothing", seed)
 			fmt.Printf("seed %d: %d minutes: no session keeps every rule, and the solver proves it\n", seed, r.Minutes)
 			continue
 		}
 		done++
-		g, _ := plan.NewSearch(m)
+		g, _ := solve.NewSearch(m.Model)
 		g.Greedy()
 		_, greedy, hasGreedy := g.Best()
-		opt, err := plantest.Solve(m, b.TempDir(), seconds)
+		opt, err := plantest.Solve(m.Model, b.TempDir(), seconds)
 		require.NoError(b, err)
 		solver := opt.Took
 		ours, theirs = append(ours, took.Seconds()*1000), append(theirs, solver.Seconds()*1000)

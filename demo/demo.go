@@ -17,7 +17,6 @@ import (
 	"restbend/core/teach"
 	"restbend/core/trade"
 	"restbend/store"
-	"restbend/web"
 )
 
 // The demo's sign-in.
@@ -110,7 +109,7 @@ func people() []person {
 
 // Fill writes the demo practice; days are counted back from today.
 func Fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) error {
-	hash, err := web.Hash(Password)
+	hash, err := store.HashPassword(Password)
 	if err != nil {
 		return err
 	}

@@ -11,12 +11,12 @@ import (
 	"strings"
 	"time"
 
-	"restbend/core/plan"
+	"restbend/core/solve"
 )
 
 // Solved is what Debian's cbc makes of a model.
 type Solved struct {
-	Selection plan.Selection
+	Selection solve.Selection
 	Found     bool          // false when the time ran out before any session was found
 	Proven    bool          // no session is worth more than the selection
 	None      bool          // proven: no session keeps every rule
@@ -41,7 +41,7 @@ func (s *Solved) Refutes(value float64) bool {
 
 // Solve writes a model as an LP file in a folder and has cbc solve it for so many seconds
 // at most.
-func Solve(m *plan.Model, dir, seconds string) (s Solved, err error) {
+func Solve(m *solve.Model, dir, seconds string) (s Solved, err error) {
 	bin, err := exec.LookPath("cbc")
 	if err != nil {
 		return s, fmt.Errorf("the planner is checked against cbc; run: make solver: %w", err)

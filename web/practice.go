@@ -70,7 +70,7 @@ func (s *Server) addAccount(c *gin.Context) {
 		s.showPractice(c, http.StatusUnprocessableEntity, practicePage{Name: name, Wrong: why})
 		return
 	}
-	hash, err := Hash(password)
+	hash, err := store.HashPassword(password)
 	if err != nil {
 		s.failed(c, err)
 		return

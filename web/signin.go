@@ -10,16 +10,12 @@ import (
 	"github.com/alexedwards/argon2id"
 	"github.com/gin-gonic/gin"
 	"golang.org/x/time/rate"
-)
 
-// argon2 parameters: 19 MiB, two passes, one lane (a current minimum recommendation).
-var argon2 = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	"restbend/store"
+)
 
 // MinPassword is the shortest password accepted, characters.
 const MinPassword = 10
-
-// Hash hashes a password for storing.
-func Hash(password string) (string, error) { return argon2id.CreateHash(password, argon2) }
 
 // attempts throttles sign-in: five at once, then one in ten seconds, per name and place.
 type attempts struct {
@@ -129,7 +125,7 @@ func (s *Server) firstRun(c *gin.Context) {
 		s.render(c, http.StatusUnprocessableEntity, "first-run", "", "Make your account", signInForm{name, why})
 		return
 	}
-	hash, err := Hash(password)
+	hash, err := store.HashPassword(password)
 	if err != nil {
 		s.failed(c, err)
 		return

@@ -18,6 +18,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/solve"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
@@ -308,12 +309,12 @@ func planCmd() *cobra.Command {
 // modelCmd writes the session as a mixed integer program, for a general solver.
 func modelCmd() *cobra.Command {
 	return sessionCommand("model", "One session as a mixed integer program in the LP format", func(_ *cobra.Command, r *plan.Request) (any, error) {
-		return lpText{plan.NewModel(r)}, nil
+		return lpText{plan.State(r).Model}, nil
 	})
 }
 
 // lpText is a document that is not JSON.
-type lpText struct{ m *plan.Model }
+type lpText struct{ m *solve.Model }
 
 func nextCmd() *cobra.Command {
 	var logFile string

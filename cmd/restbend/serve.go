@@ -150,7 +150,7 @@ func passwordCmd() *cobra.Command {
 			return err
 		}
 		defer st.Close()
-		hash, err := web.Hash(password)
+		hash, err := store.HashPassword(password)
 		if err != nil {
 			return err
 		}

@@ -7,49 +7,45 @@ import (
 	"sort"
 
 	"restbend/core/catalogue"
+	"restbend/core/solve"
 	"restbend/core/trade"
 )
 
 // Build makes the best session found. It refuses (Refused) when a clinician comes first,
 // when the minutes are out of range or when nothing suits, and says what would help.
 func Build(r *Request) (*Plan, error) {
-	return r.within(func(r *Request) (*Plan, error) { return r.solve((*Search).Run) })
+	return r.within(func(r *Request) (*Plan, error) { return r.solve((*solve.Search).Run) })
 }
 
 // Quick makes a good session at once: the greedy answer, tidied by single exchanges. Build
 // replaces it with the best.
 func Quick(r *Request) (*Plan, error) {
 	return r.within(func(r *Request) (*Plan, error) {
-		return r.solve(func(s *Search) {
-			s.Greedy()
-			if s.ok {
-				t := newTally(s.m, s.routes, s.best)
-				s.descend(t)
-			}
-		})
+		return r.solve((*solve.Search).Quick)
 	})
 }
 
-func (r *Request) solve(how func(*Search)) (*Plan, error) {
+func (r *Request) solve(how func(*solve.Search)) (*Plan, error) {
 	if err := r.refused(); err != nil {
 		return nil, err
 	}
-	m := NewModel(r)
-	s, ok := NewSearch(m)
+	m := State(r)
+	s, ok := solve.NewSearch(m.Model)
 	if !ok {
 		return nil, r.explain("no opener or closer suits this client in this place")
 	}
 	how(s)
-	if !s.ok {
+	best, _, ok := s.Best()
+	if !ok {
 		return nil, r.explain("no session keeps every rule for this client in this place")
 	}
-	if len(s.best.Body) == 0 {
+	if len(best.Body) == 0 {
 		return nil, r.explain("too little suits this client in this place")
 	}
-	if _, ok := m.Value(s.best); !ok {
+	if _, ok := m.Value(best); !ok {
 		return nil, errors.New("the search kept a session that breaks a rule: a mistake in the planner")
 	}
-	p := m.Layout(r, s.best)
+	p := m.Layout(r, best)
 	p.Proven = s.Proven()
 	return p, nil
 }
@@ -136,77 +132,45 @@ func b2i(b bool) int {
 }
 
 // Layout lays a selection out in order and times it.
-func (m *Model) Layout(r *Request, sel Selection) *Plan {
+func (m *Statement) Layout(r *Request, sel solve.Selection) *Plan {
 	p := &Plan{Format: "restbend.plan/1", Minutes: r.Minutes, Items: []Item{}}
 	put := func(i int, role trade.Role, o *option) {
 		p.Items = append(p.Items, r.item(&m.cands[i], role, o))
 	}
 	reset := func(block int) {
-		if sweep := m.blocks[block].sweep; sweep >= 0 {
+		if sweep := m.sweeps[block]; sweep >= 0 {
 			put(sweep, trade.Reset, &option{length: Normal, dose: resetDose})
 		}
 	}
-	ends := func(e *end, role trade.Role) {
-		for n, i := range e.cands {
-			put(i, role, &m.cands[i].doses[e.option[n]])
+	ends := func(e *solve.End, role trade.Role) {
+		for n, i := range e.Cands {
+			put(i, role, &m.cands[i].doses[e.Options[n]])
 		}
 	}
-	ends(&m.opens[sel.Open], trade.Open)
-	reset(m.opens[sel.Open].last)
-	for _, block := range m.order(sel) {
+	ends(&m.Opens[sel.Open], trade.Open)
+	reset(m.Opens[sel.Open].Last)
+	for _, block := range m.Order(sel) {
 		var cols []int
 		for _, c := range sel.Body {
-			if m.Items[c].block == block {
+			if m.Items[c].Block == block {
 				cols = append(cols, c)
 			}
 		}
 		sort.Slice(cols, func(i, k int) bool {
 			a, b := &m.Items[cols[i]], &m.Items[cols[k]]
-			if a.effort != b.effort {
-				return a.effort < b.effort
+			if a.Effort != b.Effort {
+				return a.Effort < b.Effort
 			}
-			return a.cand < b.cand
+			return a.Cand < b.Cand
 		})
 		for _, c := range cols {
-			put(m.Items[c].cand, trade.Main, &m.cands[m.Items[c].cand].doses[m.Items[c].option])
+			put(m.Items[c].Cand, trade.Main, &m.cands[m.Items[c].Cand].doses[m.Items[c].Option])
 			reset(block)
 		}
 	}
-	ends(&m.closes[sel.Close], trade.Close)
+	ends(&m.Closes[sel.Close], trade.Close)
 	r.Retime(p)
 	return p
-}
-
-// order is the blocks of a selection as they are visited.
-func (m *Model) order(sel Selection) []int {
-	t := newTally(m, newRoutes(m), sel)
-	o, c := &m.opens[sel.Open], &m.closes[sel.Close]
-	mask := uint32(1) << o.last
-	for b := range m.blocks {
-		if t.counts[b] > 0 {
-			mask |= 1 << b
-		}
-	}
-	s := t.routes.set(mask, o.last, c.first)
-	wrong := 0
-	w, found := t.way(mask, &wrong)
-	if s == nil || !found {
-		return nil
-	}
-	return s.order(w, t.left(s))
-}
-
-// Value judges a selection; ok is false when it breaks a rule.
-func (m *Model) Value(sel Selection) (value float64, ok bool) {
-	t := newTally(m, newRoutes(m), sel)
-	value, ok = t.judge()
-	seen := map[int]bool{}
-	for _, c := range sel.Body {
-		cand := m.Items[c].cand
-		ok = ok && !seen[cand] && !t.uses(cand)
-		seen[cand] = true
-	}
-	return value, ok
 }
 
 // withLocked puts what the instructor locked among the candidates, in the dose it has, in

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"restbend/core/safety"
+	"restbend/core/solve"
 	"restbend/core/trade"
 )
 
@@ -14,13 +15,12 @@ import (
 func (r *Request) explain(reason string) error {
 	out := &Refused{Reason: reason, Relax: []string{}}
 	for _, t := range r.relaxations() {
-		m := NewModel(t.request)
-		s, ok := NewSearch(m)
+		s, ok := solve.NewSearch(State(t.request).Model)
 		if !ok {
 			continue
 		}
 		s.Greedy()
-		if s.ok && len(s.best.Body) > 0 {
+		if best, _, ok := s.Best(); ok && len(best.Body) > 0 {
 			out.Relax = append(out.Relax, t.say)
 		}
 	}

@@ -30,7 +30,7 @@ func FuzzReadTemplates(f *testing.F) {
 // Whatever a solver prints, a solution names columns of the model or is refused.
 func FuzzReadSolution(f *testing.F) {
 	r := request(f, able(), nil, 20)
-	m := plan.NewModel(r)
+	m := plan.State(r)
 	f.Add("Optimal - objective value 12\n      0 x0   1   0\n  3 o1 1 0\n  4 c2 1 0\n")
 	f.Add("x99999999999999999999 1")
 	f.Add(strings.Repeat("o1 1 ", 40))

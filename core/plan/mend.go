@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/solve"
 	"restbend/core/trade"
 )
 
@@ -227,16 +228,17 @@ func (r *Request) arrange(p *Plan) error {
 		}
 	}
 	r.appoint(t.Locked)
-	m := NewModel(&t)
-	s, ok := NewSearch(m)
+	m := State(&t)
+	s, ok := solve.NewSearch(m.Model)
+	var best solve.Selection
 	if ok {
 		s.Greedy()
-		ok = s.ok
+		best, _, ok = s.Best()
 	}
 	if !ok {
 		return errors.New("order: no order of these items keeps every rule; remove or swap one first")
 	}
-	q := m.Layout(&t, s.best)
+	q := m.Layout(&t, best)
 	for i := range q.Items {
 		for k := range p.Items {
 			if was := &p.Items[k]; was.Version == q.Items[i].Version && was.Role != trade.Reset {

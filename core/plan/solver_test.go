@@ -7,10 +7,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
+	"restbend/core/solve"
 	"restbend/plantest"
 )
 
-func solve(t testing.TB, m *plan.Model, seconds string) plantest.Solved {
+func general(t testing.TB, m *solve.Model, seconds string) plantest.Solved {
 	if testing.Short() {
 		t.Skip("needs a general solver")
 	}
@@ -35,8 +36,8 @@ func TestTheSearchAgainstAGeneralSolver(t *testing.T) {
 		if r.Screening.Refer != nil {
 			continue
 		}
-		m := plan.NewModel(r)
-		s, ok := plan.NewSearch(m)
+		m := plan.State(r)
+		s, ok := solve.NewSearch(m.Model)
 		if !ok {
 			continue
 		}
@@ -45,7 +46,7 @@ func TestTheSearchAgainstAGeneralSolver(t *testing.T) {
 		if !ok {
 			continue
 		}
-		opt := solve(t, m, "20")
+		opt := general(t, m.Model, "20")
 		require.False(t, opt.Refutes(value), "seed %d: %.4f is more than the solver's bound %.4f", seed, value, opt.Bound)
 		if !opt.Found {
 			continue
@@ -80,8 +81,8 @@ func TestLockedItemsAreInTheModel(t *testing.T) {
 	it := p.Items[1]
 	it.Locked = true
 	r.Locked = []plan.Item{it}
-	m := plan.NewModel(r)
-	q := m.Layout(r, solve(t, m, "20").Selection)
+	m := plan.State(r)
+	q := m.Layout(r, general(t, m.Model, "20").Selection)
 	found := false
 	for _, x := range q.Items {
 		found = found || x.Version == it.Version && x.Locked
@@ -92,14 +93,14 @@ func TestLockedItemsAreInTheModel(t *testing.T) {
 // When no session keeps every rule, the search finds nothing and the solver proves it.
 func TestNothingIsPossibleForBoth(t *testing.T) {
 	r := request(t, able(), nil, 20)
-	m := plan.NewModel(r)
+	m := plan.State(r)
 	m.Most = 60 // an opener and a closer alone take longer
 	m.Least = 50
-	s, ok := plan.NewSearch(m)
+	s, ok := solve.NewSearch(m.Model)
 	require.True(t, ok)
 	s.Run()
 	_, _, found := s.Best()
 	assert.False(t, found)
 	assert.False(t, s.Proven())
-	assert.True(t, solve(t, m, "20").None)
+	assert.True(t, general(t, m.Model, "20").None)
 }

@@ -115,3 +115,18 @@ func TestDetailsAreKeptInDocuments(t *testing.T) {
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"code":"reflux"}`, string(empty))
 }
+
+// A yes keeps the day it was first given on, however often it is given again.
+func TestAYesKeepsItsFirstDay(t *testing.T) {
+	rules, _ := load(t)
+	k := safety.Condition{Code: "hernia"}
+	for i, want := range []string{"2026-11-10", "2026-11-10"} {
+		var err error
+		k, err = rules.Say(k, "painful", true, trade.On(2026, 11, 10+i))
+		require.NoError(t, err)
+		assert.Equal(t, want, k.More["painful_on"])
+	}
+	k, err := rules.Say(k, "painful", false, trade.On(2026, 11, 15))
+	require.NoError(t, err)
+	assert.NotContains(t, k.More, "painful_on")
+}

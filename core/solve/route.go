@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import (
 	"math"
@@ -43,24 +43,24 @@ type routeSet struct {
 
 func newRoutes(m *Model) *routes {
 	rs := &routes{m: m, memo: map[routeKey]*routeSet{}, deep: 1}
-	grounds := map[string]bool{}
-	for _, b := range m.blocks {
-		if b.ground() != upright {
-			grounds[b.ground()] = true
+	grounds := map[int]bool{}
+	for _, b := range m.Blocks {
+		if b.Ground != 0 {
+			grounds[b.Ground] = true
 		}
 	}
 	// On one ground the tiers allow two rises at most: one in the body, one at the end. A
 	// fixed sequence may bring its own.
-	if m.MaxRises < 3 || len(grounds) > 1 || len(m.opens)+len(m.closes) > 0 && m.sequences() {
+	if m.MaxRises < 3 || len(grounds) > 1 || len(m.Opens)+len(m.Closes) > 0 && m.sequences() {
 		rs.counts, rs.deep = true, m.MaxRises+1
 	}
 	return rs
 }
 
 func (m *Model) sequences() bool {
-	for _, list := range [][]end{m.opens, m.closes} {
+	for _, list := range [][]End{m.Opens, m.Closes} {
 		for i := range list {
-			if list[i].rises > 0 {
+			if list[i].Rises > 0 {
 				return true
 			}
 		}
@@ -90,11 +90,11 @@ func (rs *routes) solve(mask uint32, first, end int) *routeSet {
 		s.ids = append(s.ids, bits.TrailingZeros32(rest))
 	}
 	for _, id := range s.ids {
-		if m.blocks[id].peers&mask != 0 {
+		if m.Blocks[id].Peers&mask != 0 {
 			return nil // one posture on two grounds
 		}
 	}
-	if m.blocks[end].peers&mask&^(1<<first) != 0 {
+	if m.Blocks[end].Peers&mask&^(1<<first) != 0 {
 		return nil
 	}
 	s.k = len(s.ids)
@@ -106,7 +106,7 @@ func (rs *routes) solve(mask uint32, first, end int) *routeSet {
 	s.risen = make([]bool, s.k*s.k)
 	for i, a := range s.ids {
 		for j, b := range s.ids {
-			s.risen[i*s.k+j] = m.arcs[a][b].rise
+			s.risen[i*s.k+j] = m.Arcs[a][b].Rise
 		}
 	}
 	s.fillForward(rs)
@@ -116,9 +116,9 @@ func (rs *routes) solve(mask uint32, first, end int) *routeSet {
 
 // step is the price of going from one block of the set to another; ok is false when the
 // order school forbids it. Only the first block is left free of the school.
-func (s *routeSet) step(rs *routes, from, to int) (a arc, points float64, ok bool) {
-	a = rs.m.arcs[s.ids[from]][s.ids[to]]
-	points, ok = rs.m.against(s.ids[from], s.ids[to], from == 0)
+func (s *routeSet) step(rs *routes, from, to int) (a Arc, points float64, ok bool) {
+	a = rs.m.Arcs[s.ids[from]][s.ids[to]]
+	points, ok = rs.m.Against(s.ids[from], s.ids[to], from == 0)
 	return a, points, ok
 }
 
@@ -132,8 +132,8 @@ func (s *routeSet) improve(table []leg, rises, subset, block int, l leg) {
 	}
 }
 
-func (s *routeSet) rise(a arc) int {
-	return b2i(s.counts && a.rise)
+func (s *routeSet) rise(a Arc) int {
+	return b2i(s.counts && a.Rise)
 }
 
 func (s *routeSet) fillForward(rs *routes) {
@@ -157,7 +157,7 @@ func (s *routeSet) fillForward(rs *routes) {
 					if math.IsInf(from.price, 1) {
 						continue
 					}
-					s.improve(s.forward, r+s.rise(a), subset|1<<to, to, leg{from.price + a.price + points, from.seconds + int32(a.seconds), int8(last)})
+					s.improve(s.forward, r+s.rise(a), subset|1<<to, to, leg{from.price + a.Price + points, from.seconds + int32(a.Seconds), int8(last)})
 				}
 			}
 		}
@@ -170,8 +170,8 @@ func (s *routeSet) fillBackward(rs *routes, mask uint32, first, end int) {
 		case id == end:
 			s.improve(s.backward, 0, 1<<i, i, leg{via: -1})
 		case mask>>end&1 == 0 || end == first:
-			a := rs.m.arcs[id][end]
-			s.improve(s.backward, s.rise(a), 1<<i, i, leg{a.price, int32(a.seconds), -1})
+			a := rs.m.Arcs[id][end]
+			s.improve(s.backward, s.rise(a), 1<<i, i, leg{a.Price, int32(a.Seconds), -1})
 		}
 	}
 	full := 1<<s.k - 1
@@ -193,7 +193,7 @@ func (s *routeSet) fillBackward(rs *routes, mask uint32, first, end int) {
 					if math.IsInf(rest.price, 1) {
 						continue
 					}
-					s.improve(s.backward, r+s.rise(a), subset|1<<from, from, leg{rest.price + a.price + points, rest.seconds + int32(a.seconds), int8(to)})
+					s.improve(s.backward, r+s.rise(a), subset|1<<from, from, leg{rest.price + a.Price + points, rest.seconds + int32(a.Seconds), int8(to)})
 				}
 			}
 		}

@@ -1,4 +1,4 @@
-package plan
+package solve
 
 // The steps of the search: what one step may change, and how it is drawn.
 
@@ -67,7 +67,7 @@ func (s *Search) pick(t *tally) int {
 	}
 	for {
 		col := t.body[s.rng.IntN(len(t.body))]
-		if !s.m.Items[col].locked {
+		if !s.m.Items[col].Locked {
 			return col
 		}
 	}
@@ -77,14 +77,14 @@ func (s *Search) pick(t *tally) int {
 // opener or closer is this item.
 func (s *Search) enter(t *tally, ch *change, col int) bool {
 	c := &s.m.Items[col]
-	if t.uses(c.cand) {
+	if t.uses(c.Cand) {
 		return false
 	}
-	if c.locked {
+	if c.Locked {
 		return false
 	}
-	if was := t.byCand[c.cand]; was > 0 {
-		if was-1 == col || s.m.Items[was-1].locked {
+	if was := t.byCand[c.Cand]; was > 0 {
+		if was-1 == col || s.m.Items[was-1].Locked {
 			return false
 		}
 		ch.drop(was - 1)
@@ -126,7 +126,7 @@ func (s *Search) draw(t *tally) (ch change, ok bool) {
 		if out < 0 {
 			return ch, false
 		}
-		l := s.options[s.m.Items[out].cand]
+		l := s.options[s.m.Items[out].Cand]
 		return ch, s.enter(t, &ch, l[s.rng.IntN(len(l))])
 	case op < 18: // one for two, two for one or two for two
 		out := s.pick(t)
@@ -144,7 +144,7 @@ func (s *Search) draw(t *tally) (ch change, ok bool) {
 			return ch, s.enter(t, &ch, any())
 		}
 		a, b := any(), any()
-		if s.m.Items[a].cand == s.m.Items[b].cand {
+		if s.m.Items[a].Cand == s.m.Items[b].Cand {
 			return ch, false
 		}
 		return ch, s.enter(t, &ch, a) && ch.outs < len(ch.out) && s.enter(t, &ch, b)
@@ -153,7 +153,7 @@ func (s *Search) draw(t *tally) (ch change, ok bool) {
 		if out < 0 {
 			return ch, false
 		}
-		l := s.options[s.m.Items[out].cand]
+		l := s.options[s.m.Items[out].Cand]
 		if !s.enter(t, &ch, l[s.rng.IntN(len(l))]) {
 			return ch, false
 		}
@@ -161,44 +161,44 @@ func (s *Search) draw(t *tally) (ch change, ok bool) {
 			ch.drop(other)
 		}
 		col := any()
-		return ch, !ch.has(s, s.m.Items[col].cand) && ch.outs < len(ch.out) && s.enter(t, &ch, col)
+		return ch, !ch.has(s, s.m.Items[col].Cand) && ch.outs < len(ch.out) && s.enter(t, &ch, col)
 	default:
 		return s.drawEnd(t)
 	}
 }
 
 func (s *Search) drawEnd(t *tally) (ch change, ok bool) {
-	var e *end
+	var e *End
 	if s.rng.IntN(2) == 0 {
-		ch.open, ch.newOpen = s.rng.IntN(len(s.m.opens)), true
-		e = &s.m.opens[ch.open]
+		ch.open, ch.newOpen = s.rng.IntN(len(s.m.Opens)), true
+		e = &s.m.Opens[ch.open]
 		ok = ch.open != t.open
 	} else {
-		ch.close, ch.newClose = s.rng.IntN(len(s.m.closes)), true
-		e = &s.m.closes[ch.close]
+		ch.close, ch.newClose = s.rng.IntN(len(s.m.Closes)), true
+		e = &s.m.Closes[ch.close]
 		ok = ch.close != t.close
 	}
-	stays := &s.m.closes[t.close]
+	stays := &s.m.Closes[t.close]
 	if ch.newClose {
-		stays = &s.m.opens[t.open]
+		stays = &s.m.Opens[t.open]
 	}
 	if !ok || e.shares(stays) || !s.clear(t, &ch, e) {
 		return ch, false
 	}
 	if s.rng.IntN(2) == 0 { // the old one may go on in the body
-		old := &s.m.opens[t.open]
+		old := &s.m.Opens[t.open]
 		if ch.newClose {
-			old = &s.m.closes[t.close]
+			old = &s.m.Closes[t.close]
 		}
-		for _, cand := range old.cands {
+		for _, cand := range old.Cands {
 			l := s.options[cand]
-			if len(l) > 0 && !e.has(cand) && !stays.has(cand) && ch.ins < len(ch.in) && !s.m.Items[l[0]].locked {
+			if len(l) > 0 && !e.has(cand) && !stays.has(cand) && ch.ins < len(ch.in) && !s.m.Items[l[0]].Locked {
 				ch.put(l[s.rng.IntN(len(l))])
 			}
 		}
 	}
 	if s.rng.IntN(2) == 0 && ch.ins < len(ch.in) && ch.outs+2 <= len(ch.out) { // and an item may change with it
-		if col := s.promising(); !e.has(s.m.Items[col].cand) && t.byCand[s.m.Items[col].cand] == 0 && !ch.has(s, s.m.Items[col].cand) && !t.uses(s.m.Items[col].cand) {
+		if col := s.promising(); !e.has(s.m.Items[col].Cand) && t.byCand[s.m.Items[col].Cand] == 0 && !ch.has(s, s.m.Items[col].Cand) && !t.uses(s.m.Items[col].Cand) {
 			ch.put(col)
 		}
 		if out := s.pick(t); out >= 0 && s.rng.IntN(2) == 0 {
@@ -211,7 +211,7 @@ func (s *Search) drawEnd(t *tally) (ch change, ok bool) {
 // has tells whether a candidate comes in.
 func (c *change) has(s *Search, cand int) bool {
 	for i := 0; i < c.ins; i++ {
-		if s.m.Items[c.in[i]].cand == cand {
+		if s.m.Items[c.in[i]].Cand == cand {
 			return true
 		}
 	}
@@ -219,10 +219,10 @@ func (c *change) has(s *Search, cand int) bool {
 }
 
 // clear drops the body items that an opener or closer takes over.
-func (s *Search) clear(t *tally, ch *change, e *end) bool {
-	for _, cand := range e.cands {
+func (s *Search) clear(t *tally, ch *change, e *End) bool {
+	for _, cand := range e.Cands {
 		if was := t.byCand[cand]; was > 0 {
-			if s.m.Items[was-1].locked || ch.outs == len(ch.out) {
+			if s.m.Items[was-1].Locked || ch.outs == len(ch.out) {
 				return false
 			}
 			ch.drop(was - 1)

@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import (
 	"math"
@@ -8,23 +8,51 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"restbend/core/catalogue"
-	"restbend/core/safety"
 )
 
-// grid is a model of some postures with nothing in them, for routes.
-func grid(rises int, standingFirst bool, places ...place) *Model {
-	c := &safety.Client{Positions: map[string]string{"stand_free": "yes", "floor": "yes"}}
-	if standingFirst {
-		c.Schools.Order = "standing-first"
+// spot is a posture of the test: its height in the order of getting up, and what carries it.
+type spot struct{ height, ground int }
+
+var (
+	back   = spot{0, 1}
+	side   = spot{1, 1}
+	front  = spot{2, 2} // on a ground of its own
+	fours  = spot{3, 1}
+	seated = spot{7, 0}
+	stood  = spot{8, 0}
+)
+
+// grid is a model of some postures with nothing in them, for routes: changes cost by how far the
+// postures are apart, and rising from a ground more.
+func grid(rises int, standingFirst bool, spots ...spot) *Model {
+	m := &Model{MaxRises: rises, Terms: Terms{Direction: 8, Short: 0.03, Against: 0.1, Beyond: 0.5, Family: 2, Gentle: 2, HardFrom: 0.4, HardTo: 0.85}}
+	change := func(a, b spot) Arc {
+		if a == b {
+			return Arc{OK: true}
+		}
+		s := 8 + 2*max(a.height-b.height, b.height-a.height)
+		p := 0.0
+		if a.ground != b.ground {
+			s += 30
+			p = 0.6
+		}
+		return Arc{Seconds: s, Price: p + 0.035*float64(s), Rise: a.ground != 0 && a.ground != b.ground, OK: true}
 	}
-	r := &Request{Client: c}
-	m := &Model{MaxRises: rises, start: place{"standing", ""}}
-	for _, p := range places {
-		m.blocks = append(m.blocks, block{place: p, rank: r.rank(p.position), tier: r.tier(p.position), sweep: -1})
+	for _, p := range spots {
+		bl := Block{Rank: p.height, Tier: max(0, p.height-6), Ground: p.ground, Supine: p == back}
+		if standingFirst {
+			bl.Rank, bl.Tier = (p.height+1)%9, min(1, 8-p.height)
+		}
+		m.Blocks = append(m.Blocks, bl)
+		m.In, m.Out = append(m.In, change(stood, p)), append(m.Out, change(p, stood))
 	}
-	(&builder{r: r, m: m}).network()
+	for _, a := range spots {
+		var row []Arc
+		for _, b := range spots {
+			row = append(row, change(a, b))
+		}
+		m.Arcs = append(m.Arcs, row)
+	}
 	return m
 }
 
@@ -32,17 +60,17 @@ func grid(rises int, standingFirst bool, places ...place) *Model {
 // ok is false when the school forbids it.
 func walk(m *Model, order []int, end int) (price float64, rises int, ok bool) {
 	for i := 1; i < len(order); i++ {
-		a := m.arcs[order[i-1]][order[i]]
-		points, fine := m.against(order[i-1], order[i], i == 1)
+		a := m.Arcs[order[i-1]][order[i]]
+		points, fine := m.Against(order[i-1], order[i], i == 1)
 		if !fine {
 			return 0, 0, false
 		}
-		price += a.price + points
-		rises += b2i(a.rise)
+		price += a.Price + points
+		rises += b2i(a.Rise)
 	}
 	if last := order[len(order)-1]; last != end {
-		price += m.arcs[last][end].price
-		rises += b2i(m.arcs[last][end].rise)
+		price += m.Arcs[last][end].Price
+		rises += b2i(m.Arcs[last][end].Rise)
 	}
 	return price, rises, true
 }
@@ -67,7 +95,7 @@ func orders(first int, others []int, do func([]int)) {
 // rises, for the cheapest order and for the cheapest one that puts a block where its items
 // end between two places of the list.
 func TestRoutesAgainstEveryOrder(t *testing.T) {
-	places := []place{{"supine", "mat"}, {"side", "mat"}, {"all-fours", "mat"}, {"sitting", "chair"}, {"standing", "mat"}, {"prone", "bed"}}
+	places := []spot{back, side, fours, seated, stood, front}
 	rng := rand.New(rand.NewPCG(7, 7))
 	for range 300 {
 		rises := rng.IntN(4)
@@ -174,30 +202,30 @@ func TestRoutesAgainstEveryOrder(t *testing.T) {
 // little is a small real model, drawn by seed, with so many candidates of two doses each.
 func little(t *testing.T, seed uint64, cands int) *Model {
 	t.Helper()
-	m := grid(3, false, place{"supine", "mat"}, place{"sitting", "chair"}, place{"standing", "mat"})
+	m := grid(3, false, back, seated, stood)
 	m.Least, m.Most, m.MaxStrong, m.MaxFresh = 600, 900, 3, 2
 	m.Aims, m.Weight, m.Target = []string{"a", "b"}, []float64{1, 0.5}, []float64{6, 4}
-	m.families = []string{"x", "y"}
+	m.Families = 2
 	rng := rand.New(rand.NewPCG(seed, 3))
 	for i := range cands {
-		m.cands = append(m.cands, candidate{v: &catalogue.Version{Slug: string(rune('a' + i))}})
+		m.Candidates++
 		for k := range 2 {
-			m.Items = append(m.Items, column{cand: i, option: k, block: i % 3, family: i%4 - 1 - i%4/3, effort: 1 + i%5, seconds: 40 + rng.IntN(120), strong: i%5 >= 2, fresh: i%6 == 0,
-				credit: []float64{rng.Float64() * 2, rng.Float64()}, value: rng.Float64() - 0.3, dirs: uint8(rng.IntN(64))})
+			m.Items = append(m.Items, Column{Cand: i, Option: k, Block: i % 3, Family: i%4 - 1 - i%4/3, Effort: 1 + i%5, Seconds: 40 + rng.IntN(120), Strong: i%5 >= 2, Fresh: i%6 == 0,
+				Credit: []float64{rng.Float64() * 2, rng.Float64()}, Value: rng.Float64() - 0.3, Dirs: uint8(rng.IntN(64))})
 		}
 	}
 	for i := range 3 {
-		e := end{option: []int{0}, first: i, last: i, seconds: 30, credit: []float64{0.1, 0.2}, value: 0.1, dirs: 1 << i}
-		of := func(cand int) end { // an item takes its family's place and may be new
+		e := End{Options: []int{0}, First: i, Last: i, Seconds: 30, Credit: []float64{0.1, 0.2}, Value: 0.1, Dirs: 1 << i}
+		of := func(cand int) End { // an item takes its family's place and may be new
 			c := &m.Items[2*cand]
-			e.cands, e.families, e.fresh = []int{cand}, nil, b2i(c.fresh)
-			if c.family >= 0 {
-				e.families = []int{c.family}
+			e.Cands, e.Families, e.Fresh = []int{cand}, nil, b2i(c.Fresh)
+			if c.Family >= 0 {
+				e.Families = []int{c.Family}
 			}
 			return e
 		}
-		m.opens = append(m.opens, of(i))
-		m.closes = append(m.closes, of(i+3))
+		m.Opens = append(m.Opens, of(i))
+		m.Closes = append(m.Closes, of(i+3))
 	}
 	return m
 }
@@ -228,8 +256,8 @@ func TestRunningSumsAndBounds(t *testing.T) {
 		require.LessOrEqual(t, cut, v+1+1e-9, "stopped early, never promising too much")
 		seen := map[int]bool{}
 		for _, col := range tl.body {
-			require.False(t, seen[m.Items[col].cand] || tl.uses(m.Items[col].cand), "an item twice")
-			seen[m.Items[col].cand] = true
+			require.False(t, seen[m.Items[col].Cand] || tl.uses(m.Items[col].Cand), "an item twice")
+			seen[m.Items[col].Cand] = true
 		}
 		if rng.IntN(3) == 0 {
 			ch.undo(tl)
@@ -278,18 +306,18 @@ func varied(t *testing.T, seed uint64, cands int) *Model {
 	if rng.IntN(3) == 0 {
 		m.MaxSupine = 100 + rng.IntN(200)
 		for i := range m.Items {
-			if m.Items[i].block == 0 {
-				m.Items[i].supine = m.Items[i].seconds
+			if m.Items[i].Block == 0 {
+				m.Items[i].Supine = m.Items[i].Seconds
 			}
 		}
-		m.opens[0].supineTail, m.closes[0].supineHead, m.closes[0].supineTail = 30, 30, 30
+		m.Opens[0].SupineTail, m.Closes[0].SupineHead, m.Closes[0].SupineTail = 30, 30, 30
 	}
 	if rng.IntN(3) == 0 {
-		m.musts = []must{{"a wish", []int{1, 4, 6}, 2}}
+		m.Musts = []Must{{"a wish", []int{1, 4, 6}, 2}}
 	}
 	if rng.IntN(3) == 0 { // what is locked has one dose, and opens or closes nothing
 		at := 2 * (6 + rng.IntN(cands-6))
-		m.Items[at].locked = true
+		m.Items[at].Locked = true
 		m.Items = slices.Delete(m.Items, at+1, at+2)
 	}
 	return m
@@ -314,13 +342,13 @@ func TestBoundsHoldAtAnyPrices(t *testing.T) {
 		for range 400 {
 			sel := Selection{Open: rng.IntN(3), Close: rng.IntN(3)}
 			mask := uint32(0)
-			for cand := range m.cands {
-				if l := s.options[cand]; m.Items[l[0]].locked {
+			for cand := range m.Candidates {
+				if l := s.options[cand]; m.Items[l[0]].Locked {
 					sel.Body = append(sel.Body, l[0])
-					mask |= 1 << m.Items[l[0]].block
-				} else if col := l[rng.IntN(2)]; rng.IntN(3) == 0 && !m.opens[sel.Open].has(cand) && !m.closes[sel.Close].has(cand) {
+					mask |= 1 << m.Items[l[0]].Block
+				} else if col := l[rng.IntN(2)]; rng.IntN(3) == 0 && !m.Opens[sel.Open].has(cand) && !m.Closes[sel.Close].has(cand) {
 					sel.Body = append(sel.Body, col)
-					mask |= 1 << m.Items[col].block
+					mask |= 1 << m.Items[col].Block
 				}
 			}
 			tl.reset(sel)
@@ -332,13 +360,13 @@ func TestBoundsHoldAtAnyPrices(t *testing.T) {
 			require.GreaterOrEqual(t, sets[mask], v-1e-9, "seed %d: the set's bound", seed)
 			x := s.relaxation
 			bound := func(f *field) float64 {
-				x.at = prices{second: secondTop*rng.Float64() - shortPoints*rng.Float64(), strong: 2 * rng.Float64(), fresh: 2 * rng.Float64(), back: 0.02 * rng.Float64(), early: rng.Float64(), late: rng.Float64(),
-					minute: []float64{rng.Float64() * m.Weight[0], rng.Float64() * m.Weight[1]}, must: make([]float64, len(m.musts))}
+				x.at = prices{second: secondTop*rng.Float64() - m.Terms.Short*rng.Float64(), strong: 2 * rng.Float64(), fresh: 2 * rng.Float64(), back: 0.02 * rng.Float64(), early: rng.Float64(), late: rng.Float64(),
+					minute: []float64{rng.Float64() * m.Weight[0], rng.Float64() * m.Weight[1]}, must: make([]float64, len(m.Musts))}
 				if m.MaxFresh < 0 {
 					x.at.fresh = 0 // what is not bounded has no price
 				}
 				for k := range x.at.visit {
-					x.at.visit[k] = directionPoints * rng.Float64()
+					x.at.visit[k] = m.Terms.Direction * rng.Float64()
 				}
 				for k := range x.at.must {
 					x.at.must[k] = 2 * rng.Float64()
@@ -404,13 +432,13 @@ func TestProvenIsTheBestOfAll(t *testing.T) {
 		tl := newTally(m, newRoutes(m), Selection{0, 0, nil})
 		var try func(cand int)
 		try = func(cand int) {
-			if cand == len(m.cands) {
+			if cand == m.Candidates {
 				if v, ok := tl.judge(); ok {
 					best = math.Max(best, v)
 				}
 				return
 			}
-			if !m.Items[s.options[cand][0]].locked {
+			if !m.Items[s.options[cand][0]].Locked {
 				try(cand + 1)
 			}
 			if tl.uses(cand) {
@@ -422,8 +450,8 @@ func TestProvenIsTheBestOfAll(t *testing.T) {
 				tl.remove(col)
 			}
 		}
-		for o := range m.opens {
-			for c := range m.closes {
+		for o := range m.Opens {
+			for c := range m.Closes {
 				tl.setOpen(o)
 				tl.setClose(c)
 				try(0)

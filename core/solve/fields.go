@@ -1,12 +1,10 @@
-package plan
+package solve
 
 import (
 	"math"
 	"math/bits"
 	"slices"
 	"sort"
-
-	"restbend/core/trade"
 )
 
 // field is a part of the problem: a set of postures, and perhaps where in it the hardest
@@ -36,7 +34,7 @@ type turn struct {
 }
 
 // takes tells whether an item may be the hardest.
-func (t *turn) takes(effort int) bool {
+func (t *turn) takes(effort, gentle int) bool {
 	return effort == t.effort || !t.exact && effort > gentle && effort <= t.effort
 }
 
@@ -63,14 +61,14 @@ const (
 // everything is the field of all postures, at its prices.
 func (s *Search) everything() *field {
 	f := &field{columns: s.sorted}
-	for i := range s.m.blocks {
+	for i := range s.m.Blocks {
 		f.mask |= 1 << i
 	}
 	for _, col := range f.columns {
-		f.dirs |= s.m.Items[col].dirs
+		f.dirs |= s.m.Items[col].Dirs
 	}
 	x := s.relaxation
-	x.at = prices{second: 0.005, minute: slices.Clone(s.m.Weight), must: make([]float64, len(s.m.musts))}
+	x.at = prices{second: 0.005, minute: slices.Clone(s.m.Weight), must: make([]float64, len(s.m.Musts))}
 	x.begin(f, nil)
 	x.improve(allSteps, 1)
 	x.settle()
@@ -90,17 +88,17 @@ func (s *Search) sets(all *field) (out []postures) {
 	m := s.m
 	must := uint32(0)
 	for _, col := range s.locked {
-		must |= 1 << m.Items[col].block
+		must |= 1 << m.Items[col].Block
 	}
 	blocks := s.bestBlocks(all)
-	earns, dirs := make([]float64, len(m.blocks)), make([]uint8, len(m.blocks))
+	earns, dirs := make([]float64, len(m.Blocks)), make([]uint8, len(m.Blocks))
 	base := all.base
 	for _, col := range all.columns {
-		dirs[m.Items[col].block] |= m.Items[col].dirs
+		dirs[m.Items[col].Block] |= m.Items[col].Dirs
 	}
 	for _, b := range all.best {
 		if b > 0 {
-			earns[m.Items[all.columns[b-1]].block] += all.profit[b-1]
+			earns[m.Items[all.columns[b-1]].Block] += all.profit[b-1]
 			base -= all.profit[b-1]
 		}
 	}
@@ -112,14 +110,14 @@ func (s *Search) sets(all *field) (out []postures) {
 		dirs uint8
 	}
 	ends := [2][]worth{}
-	for k, list := range [2][]end{m.opens, m.closes} {
+	for k, list := range [2][]End{m.Opens, m.Closes} {
 		for i := range list {
-			w := worth{v: s.worth(all, &list[i]), dirs: list[i].dirs}
-			for _, c := range list[i].cands {
+			w := worth{v: s.worth(all, &list[i]), dirs: list[i].Dirs}
+			for _, c := range list[i].Cands {
 				if b := all.best[c]; b > 0 {
 					w.v += all.profit[b-1]
 					w.own = append(w.own, all.profit[b-1])
-					w.in = append(w.in, m.Items[all.columns[b-1]].block)
+					w.in = append(w.in, m.Items[all.columns[b-1]].Block)
 				}
 			}
 			ends[k] = append(ends[k], w)
@@ -159,14 +157,14 @@ func (s *Search) sets(all *field) (out []postures) {
 			b := bits.TrailingZeros32(rest)
 			bound += earns[b]
 			visited |= dirs[b]
-			far = math.Max(far, m.in[b].price+m.out[b].price+all.prices.second*float64(m.in[b].seconds+m.out[b].seconds))
+			far = math.Max(far, m.In[b].Price+m.Out[b].Price+all.prices.second*float64(m.In[b].Seconds+m.Out[b].Seconds))
 		}
 		if !m.sequences() {
 			bound -= far
 		}
 		for k, v := range all.prices.visit {
 			if visited>>k&1 == 1 {
-				bound += directionPoints - v
+				bound += s.m.Terms.Direction - v
 			}
 		}
 		if bound > s.value {
@@ -181,28 +179,28 @@ func (s *Search) sets(all *field) (out []postures) {
 // leaves it free.
 func (s *Search) visitable(mask uint32) bool {
 	for rest := mask; rest != 0; rest &= rest - 1 {
-		if s.m.blocks[bits.TrailingZeros32(rest)].peers&mask != 0 {
+		if s.m.Blocks[bits.TrailingZeros32(rest)].Peers&mask != 0 {
 			return false
 		}
 	}
-	return slices.ContainsFunc(s.m.opens, func(e end) bool { return mask&(e.inner|e.shut)&^(1<<e.last) == 0 })
+	return slices.ContainsFunc(s.m.Opens, func(e End) bool { return mask&(e.Inner|e.Shut)&^(1<<e.Last) == 0 })
 }
 
 // bestBlocks are the postures whose items earn most at the prices of all postures.
 func (s *Search) bestBlocks(all *field) []int {
 	m := s.m
-	worth := make([]float64, len(m.blocks))
-	used := make([]bool, len(m.blocks))
+	worth := make([]float64, len(m.Blocks))
+	used := make([]bool, len(m.Blocks))
 	for _, col := range all.columns {
-		used[m.Items[col].block] = true
+		used[m.Items[col].Block] = true
 	}
 	for _, b := range all.best {
 		if b > 0 {
-			worth[m.Items[all.columns[b-1]].block] += all.profit[b-1]
+			worth[m.Items[all.columns[b-1]].Block] += all.profit[b-1]
 		}
 	}
 	var out []int
-	for b := range m.blocks {
+	for b := range m.Blocks {
 		if used[b] {
 			out = append(out, b)
 		}
@@ -243,18 +241,18 @@ func (f *field) gather(s *Search) bool {
 	filled, hardest := uint32(0), !f.turns()
 	for _, i := range s.sorted {
 		c := &s.m.Items[i]
-		if f.mask>>c.block&1 == 0 {
+		if f.mask>>c.Block&1 == 0 {
 			continue
 		}
-		if f.turn != nil && c.effort > f.turn.effort {
-			if c.locked {
+		if f.turn != nil && c.Effort > f.turn.effort {
+			if c.Locked {
 				return false
 			}
 			continue
 		}
-		hardest = hardest || c.block == f.turn.hard && f.turn.takes(c.effort)
-		filled |= 1 << c.block
-		f.dirs |= c.dirs
+		hardest = hardest || c.Block == f.turn.hard && f.turn.takes(c.Effort, s.m.Terms.Gentle)
+		filled |= 1 << c.Block
+		f.dirs |= c.Dirs
 		f.columns = append(f.columns, i)
 	}
 	return filled == f.mask && hardest
@@ -262,26 +260,26 @@ func (f *field) gather(s *Search) bool {
 
 // worth is what an end is worth at the prices of the field, less what it keeps from the
 // body.
-func (s *Search) worth(f *field, e *end) float64 {
+func (s *Search) worth(f *field, e *End) float64 {
 	p := &f.prices
-	v := e.value - e.price - p.second*float64(e.seconds) - p.fresh*float64(e.fresh)
-	for a, x := range e.credit {
+	v := e.Value - e.Price - p.second*float64(e.Seconds) - p.fresh*float64(e.Fresh)
+	for a, x := range e.Credit {
 		v += p.minute[a] * x
 	}
-	for mask := e.dirs; mask != 0; mask &= mask - 1 {
+	for mask := e.Dirs; mask != 0; mask &= mask - 1 {
 		v += p.visit[bits.TrailingZeros8(mask)]
 	}
 	for k := range p.must {
-		for _, c := range s.m.musts[k].cands {
+		for _, c := range s.m.Musts[k].Cands {
 			v += p.must[k] * float64(b2i(e.has(c)))
 		}
 	}
-	for _, c := range e.cands {
+	for _, c := range e.Cands {
 		if b := f.best[c]; b > 0 {
 			v -= f.profit[b-1]
 		}
 	}
-	for _, i := range e.families {
+	for _, i := range e.Families {
 		v -= f.family[i]
 	}
 	return v
@@ -295,50 +293,50 @@ func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
 	back := m.onBack(f.mask)
 	perOpen, perClose := 0.0, 0.0
 	if f.turns() {
-		perOpen = f.prices.early*(1-hardestFrom) - f.prices.late*(1-hardestTo)
-		perClose = f.prices.late*hardestTo - f.prices.early*hardestFrom
+		perOpen = f.prices.early*(1-s.m.Terms.HardFrom) - f.prices.late*(1-s.m.Terms.HardTo)
+		perClose = f.prices.late*s.m.Terms.HardTo - f.prices.early*s.m.Terms.HardFrom
 	}
-	closes := make([]float64, len(m.closes))
-	for c := range m.closes {
-		e := &m.closes[c]
-		closes[c] = s.worth(f, e) - m.out[e.last].price - second*float64(m.out[e.last].seconds) + perClose*float64(len(e.cands))
+	closes := make([]float64, len(m.Closes))
+	for c := range m.Closes {
+		e := &m.Closes[c]
+		closes[c] = s.worth(f, e) - m.Out[e.Last].Price - second*float64(m.Out[e.Last].Seconds) + perClose*float64(len(e.Cands))
 	}
 	for i := range s.fars {
 		s.fars[i] = -1
 	}
 	type blocks struct{ first, last int }
 	ways := map[blocks]way{}
-	for o := range m.opens {
-		a := &m.opens[o]
-		if f.mask&(a.inner|a.shut)&^(1<<a.last) != 0 {
+	for o := range m.Opens {
+		a := &m.Opens[o]
+		if f.mask&(a.Inner|a.Shut)&^(1<<a.Last) != 0 {
 			continue
 		}
-		opens := f.base + s.worth(f, a) - m.in[a.first].price - second*float64(m.in[a.first].seconds) + perOpen*float64(len(a.cands))
-		if a.last == back {
-			opens -= f.prices.back * float64(a.supineTail)
+		opens := f.base + s.worth(f, a) - m.In[a.First].Price - second*float64(m.In[a.First].Seconds) + perOpen*float64(len(a.Cands))
+		if a.Last == back {
+			opens -= f.prices.back * float64(a.SupineTail)
 		}
-		for c := range m.closes {
-			b := &m.closes[c]
+		for c := range m.Closes {
+			b := &m.Closes[c]
 			v := opens + closes[c]
 			for k := range 6 {
-				if (f.dirs|a.dirs|b.dirs)>>k&1 == 1 {
-					v += directionPoints - f.prices.visit[k]
+				if (f.dirs|a.Dirs|b.Dirs)>>k&1 == 1 {
+					v += s.m.Terms.Direction - f.prices.visit[k]
 				}
 			}
 			enough := least
 			if len(out) == n {
 				enough = math.Max(least, out[n-1].bound)
 			}
-			if v-s.far(f.mask, a.last, b.first, second) <= enough || a.clashes(b) {
+			if v-s.far(f.mask, a.Last, b.First, second) <= enough || a.clashes(b) {
 				continue
 			}
-			w, known := ways[blocks{a.last, b.first}]
-			if !known || a.rises+b.rises > 0 {
+			w, known := ways[blocks{a.Last, b.First}]
+			if !known || a.Rises+b.Rises > 0 {
 				var ok bool
 				if w, ok = s.wayOf(f, a, b); !ok {
 					w.price = math.Inf(1)
 				}
-				ways[blocks{a.last, b.first}] = w
+				ways[blocks{a.Last, b.First}] = w
 			}
 			if v -= w.price + second*float64(w.seconds); v <= enough || math.IsInf(v, -1) {
 				continue
@@ -354,20 +352,20 @@ func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
 // far is a bound on a way through postures: none is cheaper than to the farthest of them
 // and on to the end, changes of posture being metric.
 func (s *Search) far(mask uint32, first, end int, second float64) (far float64) {
-	known := &s.fars[first*len(s.m.blocks)+end]
+	known := &s.fars[first*len(s.m.Blocks)+end]
 	if far = *known; far >= 0 {
 		return far
 	}
 	far = 0
 	for rest := mask; rest != 0; rest &= rest - 1 {
 		b := bits.TrailingZeros32(rest)
-		to, on := &s.m.arcs[first][b], &s.m.arcs[b][end]
+		to, on := &s.m.Arcs[first][b], &s.m.Arcs[b][end]
 		v := 0.0
 		if b != first {
-			v += to.price + second*float64(to.seconds)
+			v += to.Price + second*float64(to.Seconds)
 		}
 		if b != end {
-			v += on.price + second*float64(on.seconds)
+			v += on.Price + second*float64(on.Seconds)
 		}
 		far = math.Max(far, v)
 	}
@@ -376,17 +374,17 @@ func (s *Search) far(mask uint32, first, end int, second float64) (far float64) 
 }
 
 // wayOf is the cheapest way through a field between an opener and a closer.
-func (s *Search) wayOf(f *field, a, b *end) (w way, ok bool) {
-	set := s.routes.set(f.mask|1<<a.last, a.last, b.first)
+func (s *Search) wayOf(f *field, a, b *End) (w way, ok bool) {
+	set := s.routes.set(f.mask|1<<a.Last, a.Last, b.First)
 	if set == nil {
 		return w, false
 	}
-	left := min(s.m.MaxRises-a.rises-b.rises-b2i(s.m.out[b.last].rise), set.deep-1)
+	left := min(s.m.MaxRises-a.Rises-b.Rises-b2i(s.m.Out[b.Last].Rise), set.deep-1)
 	if left < 0 {
 		return w, false
 	}
 	if f.turns() {
-		if f.mask&^f.turn.upto>>a.last&1 == 1 {
+		if f.mask&^f.turn.upto>>a.Last&1 == 1 {
 			return w, false // the opener's posture comes first
 		}
 		return set.turningAt(f.turn, left)
@@ -399,7 +397,7 @@ func (s *Search) wayOf(f *field, a, b *end) (w way, ok bool) {
 func (m *Model) onBack(mask uint32) int {
 	if m.MaxSupine > 0 {
 		for rest := mask; rest != 0; rest &= rest - 1 {
-			if b := bits.TrailingZeros32(rest); m.blocks[b].position == trade.Supine {
+			if b := bits.TrailingZeros32(rest); m.Blocks[b].Supine {
 				return b
 			}
 		}
@@ -416,11 +414,11 @@ func (f *field) hardest(m *Model) (out []instead) {
 	}
 	for k, col := range f.columns {
 		c := &m.Items[col]
-		if c.block != f.turn.hard || !f.turn.takes(c.effort) {
+		if c.Block != f.turn.hard || !f.turn.takes(c.Effort, m.Terms.Gentle) {
 			continue
 		}
-		in := instead{loss: -f.profit[k], cand: c.cand, was: -1, then: col}
-		if b := f.best[c.cand]; b > 0 {
+		in := instead{loss: -f.profit[k], cand: c.Cand, was: -1, then: col}
+		if b := f.best[c.Cand]; b > 0 {
 			in.loss += f.profit[b-1]
 			in.was = f.columns[b-1]
 		}
@@ -439,8 +437,8 @@ func (s *Search) cases(f *field) (out []field) {
 	m := s.m
 	var efforts [maxBlocks][11]bool
 	for _, col := range f.columns {
-		if c := &m.Items[col]; c.effort > gentle {
-			efforts[c.block][c.effort] = true
+		if c := &m.Items[col]; c.Effort > s.m.Terms.Gentle {
+			efforts[c.Block][c.Effort] = true
 		}
 	}
 	offer := func(t turn) {
@@ -456,8 +454,8 @@ func (s *Search) cases(f *field) (out []field) {
 		}
 		return out
 	}
-	offer(turn{hard: -1, effort: gentle})
-	for hard := range m.blocks {
+	offer(turn{hard: -1, effort: s.m.Terms.Gentle})
+	for hard := range m.Blocks {
 		others := f.mask &^ (1 << hard)
 		top := 0
 		for e, some := range efforts[hard] {
@@ -486,9 +484,9 @@ func (s *Search) inOrder(mask uint32, last int, upto uint32) bool {
 	against := 0
 	for rest := upto; rest != 0; rest &= rest - 1 {
 		a := bits.TrailingZeros32(rest)
-		wrong := s.m.blocks[last].tier < s.m.blocks[a].tier
+		wrong := s.m.Blocks[last].Tier < s.m.Blocks[a].Tier
 		for after := mask &^ upto; after != 0; after &= after - 1 {
-			wrong = wrong || s.m.blocks[bits.TrailingZeros32(after)].tier < s.m.blocks[a].tier
+			wrong = wrong || s.m.Blocks[bits.TrailingZeros32(after)].Tier < s.m.Blocks[a].Tier
 		}
 		against += b2i(wrong)
 	}

@@ -6,97 +6,18 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/solve"
 	"restbend/core/trade"
 )
 
-// A Model is one session as an optimisation problem (docs/planner.md):
-//
-// Choose one opener, one closer and body items, each in one of its doses. Postures are
-// blocks, visited as a route, each posture once; the closer's posture may repeat the
-// opener's and then holds only the closer. Inside a block the items sort by effort. The
-// hardest item is the last of its block and lies between 40 and 85 % of the list. The
-// value is the concave credit of the aims, directions, continuity and small preferences,
-// less the price of changing posture; the total stays within the minutes asked, and every
-// second below 92 % of them costs.
-type Model struct {
-	Least, Most int       // seconds
-	Aims        []string  // what is credited
-	Weight      []float64 // of a minute of each aim, the highest is 1
-	Target      []float64 // minutes
-
-	blocks    []block
-	start     place
-	arcs      [][]arc // between blocks; an arc that the order school forbids has ok false
-	in, out   []arc   // from the starting posture, and back to it
-	Items     []column
-	opens     []end
-	closes    []end
-	cands     []candidate
-	families  []string
-	MaxRises  int
-	MaxStrong int
-	MaxFresh  int // -1: no bound
-	MaxSupine int // seconds on the back without a break, 0: no bound
-	musts     []must
-	reach     uint8 // directions that some item visits
-}
-
-// block is one posture on one ground.
-type block struct {
-	place
-	tier  int // of the order school: an arc never leads to a lower tier
-	rank  int // in the school's list
-	reset int // seconds of the reset sweep after every item, 0 without resets
-	sweep int // candidate of the reset sweep, -1 none
-	peers uint32
-}
-
-type arc struct {
-	seconds int
-	price   float64
-	rise    bool
-	ok      bool
-}
-
-// column is one body item in one dose.
-type column struct {
-	cand, option, block int
-	family              int // -1: member of a set
-	seconds             int // with the reset after it
-	credit              []float64
-	value               float64 // continuity and preferences
-	dirs                uint8
-	effort              int
-	strong, fresh       bool
-	supine              int // seconds on the back
-	locked              bool
-}
-
-// end is an opener or a closer: one item, or a fixed sequence of a template.
-type end struct {
-	cands       []int
-	option      []int
-	first, last int    // blocks
-	inner       uint32 // blocks that only it visits
-	shut        uint32 // blocks of the same postures on another ground
-	families    []int
-	seconds     int // with the changes of posture inside it
-	price       float64
-	rises       int
-	credit      []float64
-	value       float64
-	dirs        uint8
-	fresh       int
-	supineHead  int // seconds on the back at its beginning
-	supineTail  int // ... and at its end
-	locked      bool
-}
-
-// must asks for some of the listed candidates.
-type must struct {
-	name  string
-	cands []int
-	least int
+// A Statement is a request as an optimisation problem: the model, and what its numbers stand for.
+type Statement struct {
+	*solve.Model
+	cands  []candidate
+	places []place // of the blocks
+	sweeps []int   // of the blocks: the candidate of the reset sweep, -1 none
+	resets []int   // of the blocks: seconds of the reset sweep after every item, 0 without resets
+	start  place
 }
 
 // Terms of the value, in points; a point is a minute of the weightiest aim (product
@@ -137,9 +58,9 @@ func (r *Request) fixedPart(slug string) bool {
 	return slices.Contains(prepare, slug) || slices.Contains(finish, slug)
 }
 
-// NewModel states a request as an optimisation problem.
-func NewModel(r *Request) *Model {
-	m := &Model{Most: 60 * r.Minutes, MaxRises: r.transfers(), MaxStrong: r.maxMain(), MaxFresh: -1, start: r.startPlace()}
+// State states a request as an optimisation problem.
+func State(r *Request) *Statement {
+	m := &Statement{Model: &solve.Model{Terms: terms, Most: 60 * r.Minutes, MaxRises: r.transfers(), MaxStrong: r.maxMain(), MaxFresh: -1}, start: r.startPlace()}
 	m.Least = int(math.Ceil(leastShare * float64(m.Most)))
 	if len(r.Seen) > 0 && !r.anyNew {
 		m.MaxFresh = r.maxNew()
@@ -147,6 +68,7 @@ func NewModel(r *Request) *Model {
 	m.MaxSupine, _ = r.Screener.SupineCap()
 	m.Aims, m.Weight, m.Target = r.wants()
 	m.cands = r.withLocked(r.candidates())
+	m.Candidates = len(m.cands)
 	b := builder{r: r, m: m, blockOf: map[place]int{}, family: map[string]int{}}
 	b.columns()
 	b.ends()
@@ -182,11 +104,22 @@ func (r *Request) startPlace() place {
 	return place{trade.Standing, ""}
 }
 
+// terms are those of every session.
+var terms = solve.Terms{Direction: directionPoints, Short: shortPoints, Against: againstPoints, Beyond: secondHalf,
+	Family: maxFamily, Gentle: gentle, HardFrom: hardestFrom, HardTo: hardestTo}
+
+// The hardest item lies between these shares of the list (domain/04).
+const (
+	hardestFrom = 0.40
+	hardestTo   = 0.85
+)
+
 type builder struct {
 	r       *Request
-	m       *Model
+	m       *Statement
 	blockOf map[place]int
 	family  map[string]int
+	grounds []string
 }
 
 // block finds or makes the block of a place: all surfaces of one ground are one block.
@@ -196,17 +129,30 @@ func (b *builder) block(p place) int {
 	if ok {
 		return i
 	}
-	i = len(b.m.blocks)
+	i = len(b.m.Blocks)
 	b.blockOf[key] = i
-	bl := block{place: p, rank: slices.Index(b.r.route(), p.position), tier: b.r.tier(p.position), sweep: -1}
+	b.m.Blocks = append(b.m.Blocks, solve.Block{Rank: slices.Index(b.r.route(), p.position), Tier: b.r.tier(p.position), Ground: b.ground(p), Supine: p.position == trade.Supine})
+	sweep, reset := -1, 0
 	if b.r.Template.resets() {
-		bl.sweep = b.sweep(p)
-		if bl.sweep >= 0 {
-			bl.reset = resetDose.Seconds(b.r.Client.BreathRate, dose.OneSide)
+		if sweep = b.sweep(p); sweep >= 0 {
+			reset = resetDose.Seconds(b.r.Client.BreathRate, dose.OneSide)
 		}
 	}
-	b.m.blocks = append(b.m.blocks, bl)
+	b.m.places, b.m.sweeps, b.m.resets = append(b.m.places, p), append(b.m.sweeps, sweep), append(b.m.resets, reset)
 	return i
+}
+
+// ground numbers what carries a place, 0 for upright ones.
+func (b *builder) ground(p place) int {
+	g := p.ground()
+	if g == upright {
+		return 0
+	}
+	if i := slices.Index(b.grounds, g); i >= 0 {
+		return i + 1
+	}
+	b.grounds = append(b.grounds, g)
+	return len(b.grounds)
 }
 
 // resetDose is one arm sweep with one breath.
@@ -240,17 +186,17 @@ func (b *builder) outOfReach(c *candidate) bool {
 	return b.m.MaxRises == 0 && c.place().ground() == floor && c.locked == ""
 }
 
-func (b *builder) column(i, k int) column {
+func (b *builder) column(i, k int) solve.Column {
 	c := &b.m.cands[i]
 	bl := b.block(c.place())
-	col := column{cand: i, option: k, block: bl, family: b.familyOf(c.v), effort: c.v.Effort, strong: c.v.Effort >= strongFrom,
-		fresh: !c.seen && !b.r.fixedPart(c.v.Slug), locked: c.locked != ""}
+	col := solve.Column{Cand: i, Option: k, Block: bl, Family: b.familyOf(c.v), Effort: c.v.Effort, Strong: c.v.Effort >= strongFrom,
+		Fresh: !c.seen && !b.r.fixedPart(c.v.Slug), Locked: c.locked != ""}
 	seconds, credit, value := b.worth(c, k)
-	col.seconds, col.credit, col.value = seconds+b.m.blocks[bl].reset, credit, value
-	col.dirs = b.r.visits(c)
-	b.m.reach |= col.dirs
+	col.Seconds, col.Credit, col.Value = seconds+b.m.resets[bl], credit, value
+	col.Dirs = b.r.visits(c)
+	b.m.Reach |= col.Dirs
 	if onBack(c.v) {
-		col.supine = col.seconds
+		col.Supine = col.Seconds
 	}
 	return col
 }
@@ -283,9 +229,9 @@ func (b *builder) familyOf(v *catalogue.Version) int {
 	}
 	i, ok := b.family[v.Family]
 	if !ok {
-		i = len(b.m.families)
+		i = b.m.Families
 		b.family[v.Family] = i
-		b.m.families = append(b.m.families, v.Family)
+		b.m.Families++
 	}
 	return i
 }
@@ -297,12 +243,12 @@ func (b *builder) ends() {
 		return slices.ContainsFunc(b.m.cands, func(c candidate) bool { return c.locked == role })
 	}
 	if seq := b.sequence(prepare); seq != nil && !locked(trade.Open) {
-		b.m.opens = append(b.m.opens, b.opener(seq))
+		b.m.Opens = append(b.m.Opens, b.opener(seq))
 	}
 	if seq := b.sequence(finish); seq != nil && !locked(trade.Close) {
-		b.m.closes = append(b.m.closes, b.end(seq))
+		b.m.Closes = append(b.m.Closes, b.end(seq))
 	}
-	opens, closes := len(b.m.opens) == 0, len(b.m.closes) == 0
+	opens, closes := len(b.m.Opens) == 0, len(b.m.Closes) == 0
 	openLocked, closeLocked := locked(trade.Open), locked(trade.Close)
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
@@ -310,10 +256,10 @@ func (b *builder) ends() {
 			continue
 		}
 		if opens && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
-			b.m.opens = append(b.m.opens, b.opener([]int{i}))
+			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
 		if closes && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
-			b.m.closes = append(b.m.closes, b.end([]int{i}))
+			b.m.Closes = append(b.m.Closes, b.end([]int{i}))
 		}
 	}
 }
@@ -328,39 +274,20 @@ func (b *builder) sequence(slugs []string) (out []int) {
 	return out
 }
 
-// clashes tells whether an opener and a closer share an item, or the closer would return to
-// a posture that a fixed beginning has already left.
-func (e *end) clashes(c *end) bool {
-	if (e.inner|e.shut)>>c.first&1 == 1 {
-		return true
-	}
-	return e.shares(c)
-}
-
-// shares tells whether two ends have an item in common.
-func (e *end) shares(c *end) bool {
-	for _, i := range e.cands {
-		if c.has(i) {
-			return true
-		}
-	}
-	return false
-}
-
 // normal is the option a fixed item is done in.
 func (c *candidate) normal() int {
 	return max(0, slices.IndexFunc(c.doses, func(o option) bool { return o.length == Normal }))
 }
 
 // opener is an end with the reset sweep after it.
-func (b *builder) opener(cands []int) end {
+func (b *builder) opener(cands []int) solve.End {
 	e := b.end(cands)
-	e.seconds += b.m.blocks[e.last].reset
+	e.Seconds += b.m.resets[e.Last]
 	return e
 }
 
-func (b *builder) end(cands []int) end {
-	e := end{cands: cands, credit: make([]float64, len(b.m.Aims))}
+func (b *builder) end(cands []int) solve.End {
+	e := solve.End{Cands: cands, Credit: make([]float64, len(b.m.Aims))}
 	helped := b.r.helped()
 	supine, all := 0, true
 	for n, i := range cands {
@@ -369,103 +296,87 @@ func (b *builder) end(cands []int) end {
 		seconds, credit, value := b.worth(c, k)
 		bl := b.block(c.place())
 		if n == 0 {
-			e.first = bl
+			e.First = bl
 		} else {
-			s, rise := move(b.m.blocks[e.last].place, c.place(), helped)
-			e.seconds += s
-			e.price += price(b.m.blocks[e.last].place, c.place(), s)
+			s, rise := move(b.m.places[e.Last], c.place(), helped)
+			e.Seconds += s
+			e.Price += price(b.m.places[e.Last], c.place(), s)
 			if rise {
-				e.rises++
+				e.Rises++
 			}
-			e.inner |= 1 << e.last
+			e.Inner |= 1 << e.Last
 		}
-		e.last = bl
+		e.Last = bl
 		if f := b.familyOf(c.v); f >= 0 {
-			e.families = append(e.families, f)
+			e.Families = append(e.Families, f)
 		}
-		e.option = append(e.option, k)
-		e.seconds += seconds
+		e.Options = append(e.Options, k)
+		e.Seconds += seconds
 		for a := range credit {
-			e.credit[a] += credit[a]
+			e.Credit[a] += credit[a]
 		}
-		e.value += value
-		e.dirs |= b.r.visits(c)
-		e.locked = e.locked || c.locked != ""
-		e.fresh += b2i(!c.seen && !b.r.fixedPart(c.v.Slug))
+		e.Value += value
+		e.Dirs |= b.r.visits(c)
+		e.Locked = e.Locked || c.locked != ""
+		e.Fresh += b2i(!c.seen && !b.r.fixedPart(c.v.Slug))
 		if onBack(c.v) {
 			supine += seconds
 		} else {
 			supine, all = 0, false
 		}
 		if all {
-			e.supineHead = supine
+			e.SupineHead = supine
 		}
 	}
-	e.supineTail = supine
-	e.inner &^= 1 << e.last
-	b.m.reach |= e.dirs
+	e.SupineTail = supine
+	e.Inner &^= 1 << e.Last
+	b.m.Reach |= e.Dirs
 	return e
 }
 
 // network works out every change of posture.
 func (b *builder) network() {
 	m, helped := b.m, b.r.helped()
-	for i := range m.blocks {
-		for k := range m.blocks {
-			if i != k && m.blocks[i].position == m.blocks[k].position {
-				m.blocks[i].peers |= 1 << k
+	for i := range m.Blocks {
+		for k := range m.Blocks {
+			if i != k && m.places[i].position == m.places[k].position {
+				m.Blocks[i].Peers |= 1 << k
 			}
 		}
 	}
-	between := func(from, to place) arc {
+	between := func(from, to place) solve.Arc {
 		s, rise := move(from, to, helped)
-		return arc{s, price(from, to, s), rise, true}
+		return solve.Arc{Seconds: s, Price: price(from, to, s), Rise: rise, OK: true}
 	}
-	for i := range m.opens {
-		for k := range m.blocks {
-			if m.opens[i].inner>>k&1 == 1 {
-				m.opens[i].shut |= m.blocks[k].peers
+	for i := range m.Opens {
+		for k := range m.Blocks {
+			if m.Opens[i].Inner>>k&1 == 1 {
+				m.Opens[i].Shut |= m.Blocks[k].Peers
 			}
 		}
 	}
-	m.arcs = make([][]arc, len(m.blocks))
-	for i := range m.blocks {
-		m.in = append(m.in, between(m.start, m.blocks[i].place))
-		m.out = append(m.out, between(m.blocks[i].place, m.start))
-		for k := range m.blocks {
-			m.arcs[i] = append(m.arcs[i], between(m.blocks[i].place, m.blocks[k].place))
+	m.Arcs = make([][]solve.Arc, len(m.Blocks))
+	for i := range m.Blocks {
+		m.In = append(m.In, between(m.start, m.places[i]))
+		m.Out = append(m.Out, between(m.places[i], m.start))
+		for k := range m.Blocks {
+			m.Arcs[i] = append(m.Arcs[i], between(m.places[i], m.places[k]))
 		}
 	}
-}
-
-// against is the price of going against the order school's list; ok is false when the
-// school forbids it. Leaving the opener's posture is free of the school.
-func (m *Model) against(from, to int, leavesOpener bool) (points float64, ok bool) {
-	if leavesOpener {
-		return 0, true
-	}
-	a, b := &m.blocks[from], &m.blocks[to]
-	if b.tier < a.tier {
-		return 0, false
-	}
-	if b.rank < a.rank {
-		return againstPoints, true
-	}
-	return 0, true
 }
 
 func (b *builder) musts() {
 	for _, need := range b.r.Template.needs() {
-		mu := must{name: need.Name(), least: max(1, need.Least)}
+		mu := solve.Must{Name: need.Name(), Least: max(1, need.Least)}
 		for i := range b.m.cands {
 			c := &b.m.cands[i]
 			if bodyItem(c.v) && need.takes(c.v) {
-				mu.cands = append(mu.cands, i)
+				mu.Cands = append(mu.Cands, i)
 			}
 		}
-		mu.least = min(mu.least, len(mu.cands))
-		if mu.least > 0 {
-			b.m.musts = append(b.m.musts, mu)
+		mu.Least = min(mu.Least, len(mu.Cands))
+		if mu.Least > 0 {
+			b.m.Musts = append(b.m.Musts, mu)
 		}
 	}
 }

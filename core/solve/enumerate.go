@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import (
 	"cmp"
@@ -60,7 +60,7 @@ type enumeration struct {
 // then what the sets that have no prices yet may hold. It returns the parts left open because
 // there was too much to try; sets left are in s.later.
 func (s *Search) close(t *tally, list []part, each, all int) (open []part) {
-	e := enumeration{s: s, t: t, changed: make([]bool, len(s.m.cands))}
+	e := enumeration{s: s, t: t, changed: make([]bool, s.m.Candidates)}
 	x := s.relaxation
 	byBound(list)
 	split, priced := 0, 0
@@ -134,7 +134,7 @@ func (e *enumeration) run(f *field, p *pair) bool {
 	}
 	bound := e.bound
 	for i := range list {
-		if o, c := &e.s.m.opens[p.open], &e.s.m.closes[p.close]; o.has(list[i].cand) || c.has(list[i].cand) {
+		if o, c := &e.s.m.Opens[p.open], &e.s.m.Closes[p.close]; o.has(list[i].cand) || c.has(list[i].cand) {
 			continue
 		}
 		e.bound = bound - math.Max(0, list[i].loss)
@@ -150,11 +150,11 @@ func (e *enumeration) around(f *field, p *pair, with *instead) bool {
 	s := e.s
 	sel := Selection{Open: p.open, Close: p.close}
 	e.list = e.list[:0]
-	o, c := &s.m.opens[p.open], &s.m.closes[p.close]
+	o, c := &s.m.Opens[p.open], &s.m.Closes[p.close]
 	for i := 0; i < len(f.columns); {
-		cand := s.m.Items[f.columns[i]].cand
+		cand := s.m.Items[f.columns[i]].Cand
 		from := i
-		for i < len(f.columns) && s.m.Items[f.columns[i]].cand == cand {
+		for i < len(f.columns) && s.m.Items[f.columns[i]].Cand == cand {
 			i++
 		}
 		if o.has(cand) || c.has(cand) {
@@ -168,7 +168,7 @@ func (e *enumeration) around(f *field, p *pair, with *instead) bool {
 		if b := f.best[cand]; b > 0 {
 			best, top = f.columns[b-1], f.profit[b-1]
 			sel.Body = append(sel.Body, best)
-			if s.m.Items[best].locked {
+			if s.m.Items[best].Locked {
 				continue
 			}
 			e.offer(instead{top, cand, best, -1})

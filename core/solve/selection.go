@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import (
 	"math"
@@ -36,7 +36,7 @@ type tally struct {
 }
 
 func newTally(m *Model, r *routes, sel Selection) *tally {
-	t := &tally{m: m, routes: r, open: -1, close: -1, byCand: make([]int, len(m.cands)), credit: make([]float64, len(m.Aims)), families: make([]int8, len(m.families))}
+	t := &tally{m: m, routes: r, open: -1, close: -1, byCand: make([]int, m.Candidates), credit: make([]float64, len(m.Aims)), families: make([]int8, m.Families)}
 	t.setOpen(sel.Open)
 	t.setClose(sel.Close)
 	for _, c := range sel.Body {
@@ -74,7 +74,7 @@ func (t *tally) count(col, by int) {
 	c := &t.m.Items[col]
 	if by > 0 {
 		t.body = append(t.body, col)
-		t.byCand[c.cand] = col + 1
+		t.byCand[c.Cand] = col + 1
 	} else {
 		for i, b := range t.body {
 			if b == col {
@@ -83,25 +83,25 @@ func (t *tally) count(col, by int) {
 				break
 			}
 		}
-		t.byCand[c.cand] = 0
+		t.byCand[c.Cand] = 0
 	}
 	sign := float64(by)
-	for a, x := range c.credit {
+	for a, x := range c.Credit {
 		t.credit[a] += sign * x
 	}
-	t.seconds += by * c.seconds
-	t.value += sign * c.value
-	t.counts[c.block] += by
-	t.efforts[c.block][c.effort] += int8(by)
-	t.supine[c.block] += by * c.supine
-	t.directions(c.dirs, by)
-	if c.family >= 0 {
-		t.families[c.family] += int8(by)
+	t.seconds += by * c.Seconds
+	t.value += sign * c.Value
+	t.counts[c.Block] += by
+	t.efforts[c.Block][c.Effort] += int8(by)
+	t.supine[c.Block] += by * c.Supine
+	t.directions(c.Dirs, by)
+	if c.Family >= 0 {
+		t.families[c.Family] += int8(by)
 	}
-	if c.strong {
+	if c.Strong {
 		t.strong += by
 	}
-	if c.fresh {
+	if c.Fresh {
 		t.fresh += by
 	}
 }
@@ -114,41 +114,41 @@ func (t *tally) directions(mask uint8, by int) {
 
 func (t *tally) setOpen(i int) {
 	if t.open >= 0 {
-		t.countEnd(&t.m.opens[t.open], -1)
+		t.countEnd(&t.m.Opens[t.open], -1)
 	}
 	t.open = i
-	t.countEnd(&t.m.opens[i], 1)
+	t.countEnd(&t.m.Opens[i], 1)
 }
 
 func (t *tally) setClose(i int) {
 	if t.close >= 0 {
-		t.countEnd(&t.m.closes[t.close], -1)
+		t.countEnd(&t.m.Closes[t.close], -1)
 	}
 	t.close = i
-	t.countEnd(&t.m.closes[i], 1)
+	t.countEnd(&t.m.Closes[i], 1)
 }
 
-func (t *tally) countEnd(e *end, by int) {
+func (t *tally) countEnd(e *End, by int) {
 	sign := float64(by)
-	for a, x := range e.credit {
+	for a, x := range e.Credit {
 		t.credit[a] += sign * x
 	}
-	t.seconds += by * e.seconds
-	t.value += sign * (e.value - e.price)
-	t.directions(e.dirs, by)
-	for _, f := range e.families {
+	t.seconds += by * e.Seconds
+	t.value += sign * (e.Value - e.Price)
+	t.directions(e.Dirs, by)
+	for _, f := range e.Families {
 		t.families[f] += int8(by)
 	}
-	t.fresh += by * e.fresh
+	t.fresh += by * e.Fresh
 }
 
 // uses tells whether the opener or the closer is this candidate.
 func (t *tally) uses(cand int) bool {
-	return t.m.opens[t.open].has(cand) || t.m.closes[t.close].has(cand)
+	return t.m.Opens[t.open].has(cand) || t.m.Closes[t.close].has(cand)
 }
 
-func (e *end) has(cand int) bool {
-	for _, c := range e.cands {
+func (e *End) has(cand int) bool {
+	for _, c := range e.Cands {
 		if c == cand {
 			return true
 		}
@@ -175,37 +175,37 @@ func (t *tally) judge() (value float64, ok bool) { return t.judgeAbove(math.Inf(
 // with a bound that is not above it, where the route cannot help.
 func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 	m := t.m
-	o, c := &m.opens[t.open], &m.closes[t.close]
+	o, c := &m.Opens[t.open], &m.Closes[t.close]
 	wrong := 0
 	mask := t.mask()
-	if mask&(o.inner|o.shut)&^(1<<o.last) != 0 {
+	if mask&(o.Inner|o.Shut)&^(1<<o.Last) != 0 {
 		wrong += 2
 	}
 	for _, n := range t.families {
-		if n > maxFamily {
-			wrong += int(n - maxFamily)
+		if int(n) > t.m.Terms.Family {
+			wrong += int(n) - t.m.Terms.Family
 		}
 	}
 	wrong += max(0, t.strong-m.MaxStrong)
 	if m.MaxFresh >= 0 {
 		wrong += max(0, t.fresh-m.MaxFresh)
 	}
-	for i := range m.musts {
-		wrong += max(0, m.musts[i].least-t.have(&m.musts[i]))
+	for i := range m.Musts {
+		wrong += max(0, m.Musts[i].Least-t.have(&m.Musts[i]))
 	}
 	if o.clashes(c) {
 		wrong += 2
 	}
-	value = t.value - m.in[o.first].price - m.out[c.last].price - broken*float64(wrong)
+	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price - broken*float64(wrong)
 	for a, x := range t.credit {
 		value += m.Weight[a] * m.credited(a, x)
 	}
 	for _, n := range t.dirs {
 		if n > 0 {
-			value += directionPoints
+			value += t.m.Terms.Direction
 		}
 	}
-	seconds := t.seconds + m.in[o.first].seconds + m.out[c.last].seconds
+	seconds := t.seconds + m.In[o.First].Seconds + m.Out[c.Last].Seconds
 	if value-lengthPenalty(m, seconds) <= least { // a second on the way costs more than it gains
 		return value - lengthPenalty(m, seconds), false
 	}
@@ -225,56 +225,56 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 // would be lost and the way are left out.
 func (t *tally) bound(ch *change) float64 {
 	m := t.m
-	o, c := &m.opens[t.open], &m.closes[t.close]
+	o, c := &m.Opens[t.open], &m.Closes[t.close]
 	value, seconds := t.value, t.seconds
 	var dirs uint8
 	for i := range ch.ins {
 		col := &m.Items[ch.in[i]]
-		value += col.value
-		seconds += col.seconds
-		dirs |= col.dirs
+		value += col.Value
+		seconds += col.Seconds
+		dirs |= col.Dirs
 	}
 	for i := range ch.outs {
 		col := &m.Items[ch.out[i]]
-		value -= col.value
-		seconds -= col.seconds
+		value -= col.Value
+		seconds -= col.Seconds
 	}
 	if ch.newOpen {
-		e := &m.opens[ch.open]
-		value += e.value - e.price - o.value + o.price
-		seconds += e.seconds - o.seconds
-		dirs |= e.dirs
+		e := &m.Opens[ch.open]
+		value += e.Value - e.Price - o.Value + o.Price
+		seconds += e.Seconds - o.Seconds
+		dirs |= e.Dirs
 		o = e
 	}
 	if ch.newClose {
-		e := &m.closes[ch.close]
-		value += e.value - e.price - c.value + c.price
-		seconds += e.seconds - c.seconds
-		dirs |= e.dirs
+		e := &m.Closes[ch.close]
+		value += e.Value - e.Price - c.Value + c.Price
+		seconds += e.Seconds - c.Seconds
+		dirs |= e.Dirs
 		c = e
 	}
 	for a, x := range t.credit {
 		for i := range ch.ins {
-			x += m.Items[ch.in[i]].credit[a]
+			x += m.Items[ch.in[i]].Credit[a]
 		}
 		for i := range ch.outs {
-			x -= m.Items[ch.out[i]].credit[a]
+			x -= m.Items[ch.out[i]].Credit[a]
 		}
 		if ch.newOpen {
-			x += o.credit[a] - m.opens[t.open].credit[a]
+			x += o.Credit[a] - m.Opens[t.open].Credit[a]
 		}
 		if ch.newClose {
-			x += c.credit[a] - m.closes[t.close].credit[a]
+			x += c.Credit[a] - m.Closes[t.close].Credit[a]
 		}
 		value += m.Weight[a] * m.credited(a, x)
 	}
 	for k, n := range t.dirs {
 		if n > 0 || dirs>>k&1 == 1 {
-			value += directionPoints
+			value += t.m.Terms.Direction
 		}
 	}
-	seconds += m.in[o.first].seconds + m.out[c.last].seconds
-	return value - m.in[o.first].price - m.out[c.last].price - lengthPenalty(m, seconds)
+	seconds += m.In[o.First].Seconds + m.Out[c.Last].Seconds
+	return value - m.In[o.First].Price - m.Out[c.Last].Price - lengthPenalty(m, seconds)
 }
 
 // credited is what minutes of an aim count: in full to the target, half to one and a half
@@ -282,7 +282,7 @@ func (t *tally) bound(ch *change) float64 {
 func (m *Model) credited(aim int, x float64) float64 {
 	target := m.Target[aim]
 	if x > target {
-		return target + secondHalf*math.Min(x-target, secondHalf*target)
+		return target + m.Terms.Beyond*math.Min(x-target, m.Terms.Beyond*target)
 	}
 	return x
 }
@@ -291,16 +291,16 @@ func (m *Model) credited(aim int, x float64) float64 {
 func lengthPenalty(m *Model, seconds int) float64 {
 	switch {
 	case seconds < m.Least:
-		return shortPoints * float64(m.Least-seconds)
+		return m.Terms.Short * float64(m.Least-seconds)
 	case seconds > m.Most:
 		return 2 + float64(seconds-m.Most)/6
 	}
 	return 0
 }
 
-func (t *tally) have(mu *must) int {
+func (t *tally) have(mu *Must) int {
 	n := 0
-	for _, c := range mu.cands {
+	for _, c := range mu.Cands {
 		if t.byCand[c] > 0 || t.uses(c) {
 			n++
 		}
@@ -311,8 +311,8 @@ func (t *tally) have(mu *must) int {
 // way finds the route of the selection; wrong grows when there is none.
 func (t *tally) way(mask uint32, wrong *int) (w way, found bool) {
 	m := t.m
-	o, c := &m.opens[t.open], &m.closes[t.close]
-	s := t.routes.set(mask, o.last, c.first)
+	o, c := &m.Opens[t.open], &m.Closes[t.close]
+	s := t.routes.set(mask, o.Last, c.First)
 	if s == nil {
 		*wrong += 2
 		return w, false
@@ -326,7 +326,7 @@ func (t *tally) way(mask uint32, wrong *int) (w way, found bool) {
 		*wrong += 2
 		return w, false
 	}
-	if top := t.top(); top > gentle {
+	if top := t.top(); top > t.m.Terms.Gentle {
 		if hard, turns := t.turning(s, top, rises); turns {
 			w = hard
 		} else {
@@ -342,10 +342,10 @@ func (t *tally) way(mask uint32, wrong *int) (w way, found bool) {
 
 // placed tells whether some way puts the hardest item where it should lie.
 func (t *tally) placed() bool {
-	o, c := &t.m.opens[t.open], &t.m.closes[t.close]
+	o, c := &t.m.Opens[t.open], &t.m.Closes[t.close]
 	top := t.top()
-	s := t.routes.set(t.mask(), o.last, c.first)
-	if top <= gentle || s == nil || t.left(s) < 0 {
+	s := t.routes.set(t.mask(), o.Last, c.First)
+	if top <= t.m.Terms.Gentle || s == nil || t.left(s) < 0 {
 		return true
 	}
 	_, ok := t.turning(s, top, t.left(s))
@@ -354,8 +354,8 @@ func (t *tally) placed() bool {
 
 // mask is the set of postures visited.
 func (t *tally) mask() uint32 {
-	mask := uint32(1) << t.m.opens[t.open].last
-	for b := range t.m.blocks {
+	mask := uint32(1) << t.m.Opens[t.open].Last
+	for b := range t.m.Blocks {
 		if t.counts[b] > 0 {
 			mask |= 1 << b
 		}
@@ -366,24 +366,24 @@ func (t *tally) mask() uint32 {
 // left is the level of a route set's tables that the rises of the opener, the closer and
 // the way up at the end leave, below 0 when there are too many already.
 func (t *tally) left(s *routeSet) int {
-	o, c := &t.m.opens[t.open], &t.m.closes[t.close]
-	return min(t.m.MaxRises-o.rises-c.rises-b2i(t.m.out[c.last].rise), s.deep-1)
+	o, c := &t.m.Opens[t.open], &t.m.Closes[t.close]
+	return min(t.m.MaxRises-o.Rises-c.Rises-b2i(t.m.Out[c.Last].Rise), s.deep-1)
 }
 
 // turning finds the cheapest route on which an item of the highest effort lies where the
 // hardest should: its place is counted among all items.
 func (t *tally) turning(s *routeSet, top, rises int) (best way, ok bool) {
 	var counts [maxBlocks]int
-	o, c := &t.m.opens[t.open], &t.m.closes[t.close]
-	n := float64(len(t.body) + len(o.cands) + len(c.cands))
+	o, c := &t.m.Opens[t.open], &t.m.Closes[t.close]
+	n := float64(len(t.body) + len(o.Cands) + len(c.Cands))
 	for i, id := range s.ids {
 		counts[i] = t.counts[id]
 	}
-	counts[0] += len(o.cands)
+	counts[0] += len(o.Cands)
 	best.price = math.Inf(1)
 	for i, id := range s.ids {
 		if t.efforts[id][top] > 0 {
-			s.turning(i, counts[:s.k], hardestFrom*n+0.5-1e-9, hardestTo*n+0.5+1e-9, rises, &best)
+			s.turning(i, counts[:s.k], t.m.Terms.HardFrom*n+0.5-1e-9, t.m.Terms.HardTo*n+0.5+1e-9, rises, &best)
 		}
 	}
 	return best, !math.IsInf(best.price, 1)
@@ -391,34 +391,28 @@ func (t *tally) turning(s *routeSet, top, rises int) (best way, ok bool) {
 
 // outBy is by how many places, at least, the hardest item misses its part of the list.
 func (t *tally) outBy(s *routeSet, top int) float64 {
-	o, c := &t.m.opens[t.open], &t.m.closes[t.close]
-	n := float64(len(t.body) + len(o.cands) + len(c.cands))
-	all := float64(len(t.body) + len(o.cands))
+	o, c := &t.m.Opens[t.open], &t.m.Closes[t.close]
+	n := float64(len(t.body) + len(o.Cands) + len(c.Cands))
+	all := float64(len(t.body) + len(o.Cands))
 	best := math.Inf(1)
 	for i, id := range s.ids {
 		if t.efforts[id][top] == 0 {
 			continue
 		}
-		least := float64(t.counts[id] + len(o.cands)) // with nothing but the opener's posture before
+		least := float64(t.counts[id] + len(o.Cands)) // with nothing but the opener's posture before
 		if i > 0 {
 			least += float64(t.counts[s.ids[0]])
 		}
-		out := math.Max(least-(hardestTo*n+0.5), hardestFrom*n+0.5-all)
+		out := math.Max(least-(t.m.Terms.HardTo*n+0.5), t.m.Terms.HardFrom*n+0.5-all)
 		best = math.Min(best, math.Max(1, out))
 	}
 	return best
 }
 
-// The hardest item lies between these shares of the list (domain/04).
-const (
-	hardestFrom = 0.40
-	hardestTo   = 0.85
-)
-
 // top is the highest effort in the body.
 func (t *tally) top() int {
 	for e := 10; e > 0; e-- {
-		for b := range t.m.blocks {
+		for b := range t.m.Blocks {
 			if t.efforts[b][e] > 0 {
 				return e
 			}
@@ -430,26 +424,26 @@ func (t *tally) top() int {
 // tooLong counts the started half minutes beyond the longest stretch on the back.
 func (t *tally) tooLong(s *routeSet, w way, rises int) int {
 	m := t.m
-	o, c := &m.opens[t.open], &m.closes[t.close]
+	o, c := &m.Opens[t.open], &m.Closes[t.close]
 	last := -1
 	order := s.order(w, rises)
-	if order[len(order)-1] == c.first {
-		last = c.first
+	if order[len(order)-1] == c.First {
+		last = c.First
 	}
 	n := 0
-	for b := range m.blocks {
+	for b := range m.Blocks {
 		run := t.supine[b]
-		if b == o.last {
-			run += o.supineTail
+		if b == o.Last {
+			run += o.SupineTail
 		}
 		if b == last {
-			run += c.supineHead
+			run += c.SupineHead
 		}
 		if over := run - m.MaxSupine; over > 0 {
 			n += 1 + over/30
 		}
 	}
-	if c.supineHead > m.MaxSupine {
+	if c.SupineHead > m.MaxSupine {
 		n++
 	}
 	return n

@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import (
 	"math"
@@ -77,24 +77,24 @@ type lean struct {
 }
 
 func newRelaxed(m *Model) *relaxed {
-	x := &relaxed{m: m, taken: make([]bool, len(m.cands)), used: make([]int8, len(m.families)), endServe: make([]float64, len(m.Aims)), endHave: make([]float64, len(m.musts)),
-		profit: make([]float64, len(m.Items)), family: make([]float64, len(m.families)), served: make([]float64, len(m.Aims)), have: make([]float64, len(m.musts))}
+	x := &relaxed{m: m, taken: make([]bool, m.Candidates), used: make([]int8, m.Families), endServe: make([]float64, len(m.Aims)), endHave: make([]float64, len(m.Musts)),
+		profit: make([]float64, len(m.Items)), family: make([]float64, m.Families), served: make([]float64, len(m.Aims)), have: make([]float64, len(m.Musts))}
 	for i := range m.Items {
 		c := &m.Items[i]
-		x.items = append(x.items, lean{c.value, float64(c.seconds), float64(c.supine), int32(c.family), int32(c.cand), int32(c.block), c.dirs, c.strong, c.fresh, c.locked})
-		x.credits = append(x.credits, c.credit...)
+		x.items = append(x.items, lean{c.Value, float64(c.Seconds), float64(c.Supine), int32(c.Family), int32(c.Cand), int32(c.Block), c.Dirs, c.Strong, c.Fresh, c.Locked})
+		x.credits = append(x.credits, c.Credit...)
 	}
-	if len(m.musts) > 0 {
-		x.mustOf = make([][]int, len(m.cands))
-		for i := range m.musts {
-			for _, c := range m.musts[i].cands {
+	if len(m.Musts) > 0 {
+		x.mustOf = make([][]int, m.Candidates)
+		for i := range m.Musts {
+			for _, c := range m.Musts[i].Cands {
 				x.mustOf[c] = append(x.mustOf[c], i)
 			}
 		}
-		x.pull = make([]float64, len(m.cands))
+		x.pull = make([]float64, m.Candidates)
 	}
-	x.at = prices{second: 0.005, minute: slices.Clone(m.Weight), must: make([]float64, len(m.musts))}
-	n := 6 + len(m.Aims) + 6 + len(m.musts)
+	x.at = prices{second: 0.005, minute: slices.Clone(m.Weight), must: make([]float64, len(m.Musts))}
+	n := 6 + len(m.Aims) + 6 + len(m.Musts)
 	x.speed, x.push = make([]float64, n), make([]float64, n)
 	return x
 }
@@ -117,14 +117,14 @@ func (x *relaxed) begin(f *field, p *pair) {
 	if p == nil {
 		return
 	}
-	o, c := &m.opens[p.open], &m.closes[p.close]
-	x.room = m.Most - p.way.seconds - m.in[o.first].seconds - m.out[c.last].seconds - o.seconds - c.seconds
-	if o.last == x.back {
-		x.tail = o.supineTail
+	o, c := &m.Opens[p.open], &m.Closes[p.close]
+	x.room = m.Most - p.way.seconds - m.In[o.First].Seconds - m.Out[c.Last].Seconds - o.Seconds - c.Seconds
+	if o.Last == x.back {
+		x.tail = o.SupineTail
 	}
-	x.turnFor(len(o.cands), len(c.cands))
-	for _, e := range [2]*end{o, c} {
-		for _, i := range e.cands {
+	x.turnFor(len(o.Cands), len(c.Cands))
+	for _, e := range [2]*End{o, c} {
+		for _, i := range e.Cands {
 			x.taken[i] = true
 			if x.mustOf != nil {
 				for _, k := range x.mustOf[i] {
@@ -132,14 +132,14 @@ func (x *relaxed) begin(f *field, p *pair) {
 				}
 			}
 		}
-		for _, f := range e.families {
+		for _, f := range e.Families {
 			x.used[f]++
 		}
-		for a, v := range e.credit {
+		for a, v := range e.Credit {
 			x.endServe[a] += v
 		}
-		x.endDirs |= e.dirs
-		x.endFresh += e.fresh
+		x.endDirs |= e.Dirs
+		x.endFresh += e.Fresh
 	}
 	x.reach |= x.endDirs
 }
@@ -148,7 +148,7 @@ func (x *relaxed) begin(f *field, p *pair) {
 // for so many items of the opener and the closer.
 func (x *relaxed) turnFor(opens, closes int) {
 	ends := float64(opens + closes)
-	x.least, x.most = hardestFrom*ends+0.5-float64(opens), hardestTo*ends+0.5-float64(opens)
+	x.least, x.most = x.m.Terms.HardFrom*ends+0.5-float64(opens), x.m.Terms.HardTo*ends+0.5-float64(opens)
 }
 
 // evaluate finds the best body at the prices and returns its worth with everything but the
@@ -182,13 +182,13 @@ func (x *relaxed) evaluate() float64 {
 	aims := len(m.Aims)
 	before, after, upto := 0.0, 0.0, uint32(0)
 	if x.f.turns() {
-		before, after, upto = p.early*(1-hardestFrom)-p.late*(1-hardestTo), p.late*hardestTo-p.early*hardestFrom, x.f.turn.upto
+		before, after, upto = p.early*(1-x.m.Terms.HardFrom)-p.late*(1-x.m.Terms.HardTo), p.late*x.m.Terms.HardTo-p.early*x.m.Terms.HardFrom, x.f.turn.upto
 	}
 	for i := 0; i < len(columns); {
 		family := x.items[columns[i]].family
 		left := len(columns)
 		if family >= 0 {
-			left = maxFamily - int(x.used[family])
+			left = x.m.Terms.Family - int(x.used[family])
 			x.family[family] = 0
 		}
 		first, second, third := -1, -1, 0.0
@@ -284,15 +284,15 @@ func (x *relaxed) evaluate() float64 {
 	}
 	for a, t := range m.Target {
 		w := m.Weight[a]
-		value += math.Max(0, w-p.minute[a])*t + math.Max(0, secondHalf*w-p.minute[a])*secondHalf*t + p.minute[a]*x.endServe[a]
+		value += math.Max(0, w-p.minute[a])*t + math.Max(0, x.m.Terms.Beyond*w-p.minute[a])*x.m.Terms.Beyond*t + p.minute[a]*x.endServe[a]
 	}
 	for k := range x.visits {
 		if x.reach>>k&1 == 1 {
-			value += directionPoints - p.visit[k] + p.visit[k]*float64(x.endDirs>>k&1)
+			value += x.m.Terms.Direction - p.visit[k] + p.visit[k]*float64(x.endDirs>>k&1)
 		}
 	}
 	for k := range p.must {
-		value += p.must[k] * (x.endHave[k] - float64(m.musts[k].least))
+		value += p.must[k] * (x.endHave[k] - float64(m.Musts[k].Least))
 	}
 	return value
 }
@@ -367,7 +367,7 @@ func (x *relaxed) improve(steps int, pace float64) float64 {
 		if x.at.second < 0 {
 			wanted = float64(x.room - m.Most + m.Least)
 		}
-		move(&x.at.second, wanted-x.seconds, 0.03, -shortPoints, secondTop)
+		move(&x.at.second, wanted-x.seconds, 0.03, -x.m.Terms.Short, secondTop)
 		move(&x.at.strong, float64(m.MaxStrong)-x.strong, 2, 0, numberTop)
 		if m.MaxFresh >= 0 {
 			move(&x.at.fresh, float64(m.MaxFresh-x.endFresh)-x.fresh, 4, 0, numberTop)
@@ -378,8 +378,8 @@ func (x *relaxed) improve(steps int, pace float64) float64 {
 		for a, t := range m.Target {
 			w, supply := m.Weight[a], 0.0
 			switch mu := x.at.minute[a]; {
-			case mu < secondHalf*w:
-				supply = (1 + secondHalf) * t
+			case mu < x.m.Terms.Beyond*w:
+				supply = (1 + x.m.Terms.Beyond) * t
 			case mu < w:
 				supply = t
 			}
@@ -387,19 +387,19 @@ func (x *relaxed) improve(steps int, pace float64) float64 {
 		}
 		for k := range x.visits {
 			if x.reach>>k&1 == 1 {
-				move(&x.at.visit[k], x.visits[k]-1, 4, 0, directionPoints)
+				move(&x.at.visit[k], x.visits[k]-1, 4, 0, x.m.Terms.Direction)
 			}
 		}
 		for k := range x.at.must {
-			move(&x.at.must[k], x.have[k]-float64(m.musts[k].least), 4, 0, numberTop)
+			move(&x.at.must[k], x.have[k]-float64(m.Musts[k].Least), 4, 0, numberTop)
 		}
 		if x.f.turns() {
 			up, all := 0.0, float64(len(x.picked))
 			for _, k := range x.picked {
 				up += float64(x.f.turn.upto >> x.items[x.f.columns[k]].block & 1)
 			}
-			move(&x.at.early, up-hardestFrom*all-x.least, 2, 0, numberTop)
-			move(&x.at.late, x.most-up+hardestTo*all, 2, 0, numberTop)
+			move(&x.at.early, up-x.m.Terms.HardFrom*all-x.least, 2, 0, numberTop)
+			move(&x.at.late, x.most-up+x.m.Terms.HardTo*all, 2, 0, numberTop)
 		}
 		step *= fall
 	}
@@ -415,7 +415,7 @@ func (x *relaxed) settle() {
 	f.profit = append(f.profit[:0], x.profit[:len(f.columns)]...)
 	f.family = append(f.family[:0], x.family...)
 	if f.best == nil {
-		f.best = make([]int, len(m.cands))
+		f.best = make([]int, m.Candidates)
 	}
 	clear(f.best)
 	f.base = math.Max(p.second, 0)*float64(m.Most) + math.Min(p.second, 0)*float64(m.Least) + p.strong*float64(m.MaxStrong)
@@ -427,24 +427,24 @@ func (x *relaxed) settle() {
 	}
 	for a, t := range m.Target {
 		w := m.Weight[a]
-		f.base += math.Max(0, w-p.minute[a])*t + math.Max(0, secondHalf*w-p.minute[a])*secondHalf*t
+		f.base += math.Max(0, w-p.minute[a])*t + math.Max(0, x.m.Terms.Beyond*w-p.minute[a])*x.m.Terms.Beyond*t
 	}
 	for k := range p.must {
-		f.base -= p.must[k] * float64(m.musts[k].least)
+		f.base -= p.must[k] * float64(m.Musts[k].Least)
 	}
 	for _, v := range x.family {
-		f.base += maxFamily * v
+		f.base += float64(x.m.Terms.Family) * v
 	}
 	if f.turns() {
 		f.base += 0.5 * (p.late - p.early)
 	}
 	for k, col := range f.columns {
 		c := &m.Items[col]
-		if c.family >= 0 {
-			f.profit[k] -= x.family[c.family]
+		if c.Family >= 0 {
+			f.profit[k] -= x.family[c.Family]
 		}
-		if b := f.best[c.cand]; c.locked || f.profit[k] > 0 && (b == 0 || f.profit[k] > f.profit[b-1]) {
-			f.best[c.cand] = k + 1
+		if b := f.best[c.Cand]; c.Locked || f.profit[k] > 0 && (b == 0 || f.profit[k] > f.profit[b-1]) {
+			f.best[c.Cand] = k + 1
 		}
 	}
 	for _, b := range f.best {
@@ -460,6 +460,6 @@ func (x *relaxed) settle() {
 // bound is what the relaxation is worth between its opener and closer, for an evaluation's
 // value.
 func (x *relaxed) bound(p *pair, value float64) float64 {
-	o, c := &x.m.opens[p.open], &x.m.closes[p.close]
-	return value + o.value - o.price + c.value - c.price - x.m.in[o.first].price - x.m.out[c.last].price - p.way.price
+	o, c := &x.m.Opens[p.open], &x.m.Closes[p.close]
+	return value + o.Value - o.Price + c.Value - c.Price - x.m.In[o.First].Price - x.m.Out[c.Last].Price - p.way.price
 }

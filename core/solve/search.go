@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import (
 	"math"
@@ -38,7 +38,7 @@ type Search struct {
 	sorted  []int   // columns by family and candidate
 	best    Selection
 	value   float64
-	ok      bool
+	found   bool
 	proven  bool
 	field   *field // of the walk
 
@@ -50,14 +50,14 @@ type Search struct {
 
 // NewSearch prepares a search; ok is false when the model has no opener or no closer.
 func NewSearch(m *Model) (s *Search, ok bool) {
-	if len(m.opens) == 0 || len(m.closes) == 0 {
+	if len(m.Opens) == 0 || len(m.Closes) == 0 {
 		return nil, false
 	}
-	s = &Search{m: m, routes: newRoutes(m), rng: chance(seed + m.Most), value: math.Inf(-1), options: make([][]int, len(m.cands))}
+	s = &Search{m: m, routes: newRoutes(m), rng: chance(seed + m.Most), value: math.Inf(-1), options: make([][]int, m.Candidates)}
 	for i := range m.Items {
 		c := &m.Items[i]
-		s.options[c.cand] = append(s.options[c.cand], i)
-		if c.locked {
+		s.options[c.Cand] = append(s.options[c.Cand], i)
+		if c.Locked {
 			s.locked = append(s.locked, i)
 		} else {
 			s.free = append(s.free, i)
@@ -66,25 +66,25 @@ func NewSearch(m *Model) (s *Search, ok bool) {
 	}
 	sort.SliceStable(s.sorted, func(i, k int) bool {
 		a, b := &m.Items[s.sorted[i]], &m.Items[s.sorted[k]]
-		return a.family < b.family || a.family == b.family && a.cand < b.cand
+		return a.Family < b.Family || a.Family == b.Family && a.Cand < b.Cand
 	})
 	s.relaxation = newRelaxed(m)
-	s.fars = make([]float64, len(m.blocks)*len(m.blocks))
+	s.fars = make([]float64, len(m.Blocks)*len(m.Blocks))
 	return s, true
 }
 
 // Best is the best selection found and its value; ok is false when none keeps every rule.
-func (s *Search) Best() (sel Selection, value float64, ok bool) { return s.best, s.value, s.ok }
+func (s *Search) Best() (sel Selection, value float64, ok bool) { return s.best, s.value, s.found }
 
 // Proven tells whether no selection of the model is better than the best one found by more
 // than rounding.
-func (s *Search) Proven() bool { return s.ok && s.proven }
+func (s *Search) Proven() bool { return s.found && s.proven }
 
 // note keeps a selection when it is the best so far.
 func (s *Search) note(t *tally, value float64, ok bool) {
-	if ok && (!s.ok || value > s.value+1e-9) {
+	if ok && (!s.found || value > s.value+1e-9) {
 		t.keep(&s.best)
-		s.value, s.ok = value, true
+		s.value, s.found = value, true
 	}
 }
 
@@ -93,8 +93,8 @@ func (s *Search) note(t *tally, value float64, ok bool) {
 func (s *Search) Greedy() {
 	t := newTally(s.m, s.routes, Selection{0, 0, s.locked})
 	value := math.Inf(-1)
-	for o := range s.m.opens {
-		for c := range s.m.closes {
+	for o := range s.m.Opens {
+		for c := range s.m.Closes {
 			t.setOpen(o)
 			t.setClose(c)
 			if v, fine := t.judge(); v > value {
@@ -103,10 +103,18 @@ func (s *Search) Greedy() {
 			}
 		}
 	}
-	if s.ok {
+	if s.found {
 		t.reset(s.best)
 	}
 	s.fill(t)
+}
+
+// Quick is a good answer at once: the greedy one, tidied by single exchanges.
+func (s *Search) Quick() {
+	s.Greedy()
+	if s.found {
+		s.descend(newTally(s.m, s.routes, s.best))
+	}
 }
 
 // fill adds the item with the best gain for its seconds until nothing gains.
@@ -116,13 +124,13 @@ func (s *Search) fill(t *tally) {
 		best, gain := -1, 0.0
 		for _, col := range s.free {
 			c := &s.m.Items[col]
-			if t.byCand[c.cand] > 0 || t.uses(c.cand) {
+			if t.byCand[c.Cand] > 0 || t.uses(c.Cand) {
 				continue
 			}
 			t.add(col)
 			v, _ := t.judge()
 			t.remove(col)
-			rate := (v - value) / float64(c.seconds)
+			rate := (v - value) / float64(c.Seconds)
 			if v > value+1e-9 && rate > gain {
 				best, gain = col, rate
 			}
@@ -154,13 +162,13 @@ func (s *Search) Run() {
 		open = s.walkOn(t, s.priceMore(open), longWalks, longSteps)
 		s.polish(t)
 	}
-	s.proven = len(open)+len(s.later) == 0 && len(s.m.blocks) <= mostBlocks
+	s.proven = len(open)+len(s.later) == 0 && len(s.m.Blocks) <= mostBlocks
 }
 
 // onlyEnds judges every opener and closer with nothing between them but what is locked.
 func (s *Search) onlyEnds(t *tally) {
-	for o := range s.m.opens {
-		for c := range s.m.closes {
+	for o := range s.m.Opens {
+		for c := range s.m.Closes {
 			t.setOpen(o)
 			t.setClose(c)
 			v, fine := t.judge()
@@ -185,7 +193,7 @@ func (s *Search) parts(t *tally) (parts []part) {
 			s.walk(t, part{field: p.field, pair: q}, walkSteps)
 		}
 	}
-	if !s.ok { // what is worth most breaks some rule wherever one looks
+	if !s.found { // what is worth most breaks some rule wherever one looks
 		s.Greedy()
 		s.polish(t)
 	}
@@ -255,7 +263,7 @@ func (s *Search) walkOn(t *tally, parts []part, n, steps int) []part {
 
 // polish walks on from the best over all postures, gently, and descends.
 func (s *Search) polish(t *tally) {
-	if !s.ok {
+	if !s.found {
 		return
 	}
 	f := s.everything()
@@ -277,15 +285,15 @@ func (s *Search) begin(t *tally, f *field, p pair) {
 		}
 	}
 	sort.SliceStable(order, func(i, k int) bool { return f.profit[order[i]] > f.profit[order[k]] })
-	a, b := &s.m.opens[p.open], &s.m.closes[p.close]
+	a, b := &s.m.Opens[p.open], &s.m.Closes[p.close]
 	if list := f.hardest(s.m); len(list) > 0 && !a.has(list[0].cand) && !b.has(list[0].cand) && t.byCand[list[0].cand] == 0 {
 		t.add(list[0].then)
 	}
-	room := s.m.Most - p.way.seconds - s.m.in[a.first].seconds - s.m.out[b.last].seconds
+	room := s.m.Most - p.way.seconds - s.m.In[a.First].Seconds - s.m.Out[b.Last].Seconds
 	for _, k := range order {
 		c := &s.m.Items[f.columns[k]]
-		if t.byCand[c.cand] > 0 || t.uses(c.cand) || t.seconds+c.seconds > room || c.strong && t.strong >= s.m.MaxStrong ||
-			c.fresh && s.m.MaxFresh >= 0 && t.fresh >= s.m.MaxFresh || c.family >= 0 && t.families[c.family] >= maxFamily {
+		if t.byCand[c.Cand] > 0 || t.uses(c.Cand) || t.seconds+c.Seconds > room || c.Strong && t.strong >= s.m.MaxStrong ||
+			c.Fresh && s.m.MaxFresh >= 0 && t.fresh >= s.m.MaxFresh || c.Family >= 0 && int(t.families[c.Family]) >= s.m.Terms.Family {
 			continue
 		}
 		t.add(f.columns[k])

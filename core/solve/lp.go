@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import (
 	"bufio"
@@ -146,12 +146,12 @@ func wrap(line string) string {
 }
 
 // each calls do for every opener and closer with its variable.
-func (m *Model) each(do func(v string, e *end, opener bool)) {
-	for i := range m.opens {
-		do(name("o", i), &m.opens[i], true)
+func (m *Model) each(do func(v string, e *End, opener bool)) {
+	for i := range m.Opens {
+		do(name("o", i), &m.Opens[i], true)
 	}
-	for i := range m.closes {
-		do(name("c", i), &m.closes[i], false)
+	for i := range m.Closes {
+		do(name("c", i), &m.Closes[i], false)
 	}
 }
 
@@ -159,37 +159,37 @@ func (m *Model) each(do func(v string, e *end, opener bool)) {
 func (p *lp) items() {
 	m := p.m
 	one := map[bool]*sum{true: {}, false: {}}
-	cand, family := sums(len(m.cands)), sums(len(m.families))
+	cand, family := sums(m.Candidates), sums(m.Families)
 	var strong, fresh sum
 	for i := range m.Items {
 		c := &m.Items[i]
 		x := p.bin(name("x", i))
-		p.gain(c.value, x)
-		cand[c.cand].add(1, x)
-		if c.family >= 0 {
-			family[c.family].add(1, x)
+		p.gain(c.Value, x)
+		cand[c.Cand].add(1, x)
+		if c.Family >= 0 {
+			family[c.Family].add(1, x)
 		}
-		if c.strong {
+		if c.Strong {
 			strong.add(1, x)
 		}
-		if c.fresh {
+		if c.Fresh {
 			fresh.add(1, x)
 		}
-		if c.locked {
+		if c.Locked {
 			p.row("%s = 1", x)
 		}
 	}
-	m.each(func(v string, e *end, opener bool) {
+	m.each(func(v string, e *End, opener bool) {
 		p.bin(v)
-		p.gain(e.value-e.price, v)
+		p.gain(e.Value-e.Price, v)
 		one[opener].add(1, v)
-		for _, i := range e.cands {
+		for _, i := range e.Cands {
 			cand[i].add(1, v)
 		}
-		for _, f := range e.families {
+		for _, f := range e.Families {
 			family[f].add(1, v)
 		}
-		fresh.add(float64(e.fresh), v)
+		fresh.add(float64(e.Fresh), v)
 	})
 	p.row("%s = 1", one[true])
 	p.row("%s = 1", one[false])
@@ -199,20 +199,20 @@ func (p *lp) items() {
 		}
 	}
 	for i := range family {
-		if len(family[i].names) > maxFamily {
-			p.row("%s <= %d", family[i], maxFamily)
+		if len(family[i].names) > p.m.Terms.Family {
+			p.row("%s <= %d", family[i], p.m.Terms.Family)
 		}
 	}
 	p.row("%s <= %d", &strong, m.MaxStrong)
 	if m.MaxFresh >= 0 {
 		p.row("%s <= %d", &fresh, m.MaxFresh)
 	}
-	for i := range m.musts {
+	for i := range m.Musts {
 		var have sum
-		for _, k := range m.musts[i].cands {
+		for _, k := range m.Musts[i].Cands {
 			have.plus(1, cand[k])
 		}
-		p.row("%s >= %d", &have, m.musts[i].least)
+		p.row("%s >= %d", &have, m.Musts[i].Least)
 	}
 }
 
@@ -222,27 +222,27 @@ func (p *lp) aims() {
 	for k := range m.Aims {
 		s, h := name("s", k), name("h", k)
 		p.gain(m.Weight[k], s)
-		p.gain(m.Weight[k]*secondHalf, h)
-		p.bounds = append(p.bounds, fmt.Sprintf(" 0 <= %s <= %.10g", s, m.Target[k]), fmt.Sprintf(" 0 <= %s <= %.10g", h, secondHalf*m.Target[k]))
+		p.gain(m.Weight[k]*p.m.Terms.Beyond, h)
+		p.bounds = append(p.bounds, fmt.Sprintf(" 0 <= %s <= %.10g", s, m.Target[k]), fmt.Sprintf(" 0 <= %s <= %.10g", h, p.m.Terms.Beyond*m.Target[k]))
 		served := of(1, s).add(1, h)
 		for i := range m.Items {
-			served.add(-m.Items[i].credit[k], name("x", i))
+			served.add(-m.Items[i].Credit[k], name("x", i))
 		}
-		m.each(func(v string, e *end, _ bool) { served.add(-e.credit[k], v) })
+		m.each(func(v string, e *End, _ bool) { served.add(-e.Credit[k], v) })
 		p.row("%s <= 0", served)
 	}
 	for k := 0; k < 6; k++ {
-		if m.reach>>k&1 == 0 {
+		if m.Reach>>k&1 == 0 {
 			continue
 		}
 		d := name("d", k)
-		p.gain(directionPoints, d)
+		p.gain(p.m.Terms.Direction, d)
 		p.bounds = append(p.bounds, fmt.Sprintf(" 0 <= %s <= 1", d))
 		visits := of(1, d)
 		for i := range m.Items {
-			visits.add(-float64(m.Items[i].dirs>>k&1), name("x", i))
+			visits.add(-float64(m.Items[i].Dirs>>k&1), name("x", i))
 		}
-		m.each(func(v string, e *end, _ bool) { visits.add(-float64(e.dirs>>k&1), v) })
+		m.each(func(v string, e *End, _ bool) { visits.add(-float64(e.Dirs>>k&1), v) })
 		p.row("%s <= 0", visits)
 	}
 }
@@ -251,34 +251,34 @@ func (p *lp) aims() {
 func (p *lp) route() {
 	m := p.m
 	var lasts sum
-	first, closes := sums(len(m.blocks)), sums(len(m.blocks))
-	for i := range m.opens {
-		o := &m.opens[i]
-		first[o.last].add(1, name("o", i))
-		for b := range m.blocks {
-			if (o.inner|o.shut)>>b&1 == 1 && b != o.last {
+	first, closes := sums(len(m.Blocks)), sums(len(m.Blocks))
+	for i := range m.Opens {
+		o := &m.Opens[i]
+		first[o.Last].add(1, name("o", i))
+		for b := range m.Blocks {
+			if (o.Inner|o.Shut)>>b&1 == 1 && b != o.Last {
 				p.row("%s + %s <= 1", name("y", b), name("o", i))
 			}
 		}
-		for k := range m.closes {
-			if (o.inner|o.shut)>>m.closes[k].first&1 == 1 {
+		for k := range m.Closes {
+			if (o.Inner|o.Shut)>>m.Closes[k].First&1 == 1 {
 				p.row("%s + %s <= 1", name("o", i), name("c", k))
 			}
 		}
-		p.gain(-m.in[o.first].price, name("o", i))
+		p.gain(-m.In[o.First].Price, name("o", i))
 	}
-	for i := range m.closes {
-		closes[m.closes[i].first].add(1, name("c", i))
-		p.gain(-m.out[m.closes[i].last].price, name("c", i))
+	for i := range m.Closes {
+		closes[m.Closes[i].First].add(1, name("c", i))
+		p.gain(-m.Out[m.Closes[i].Last].Price, name("c", i))
 	}
 	var rises sum
-	m.each(func(v string, e *end, opener bool) {
-		rises.add(float64(e.rises), v)
-		if !opener && m.out[e.last].rise {
+	m.each(func(v string, e *End, opener bool) {
+		rises.add(float64(e.Rises), v)
+		if !opener && m.Out[e.Last].Rise {
 			rises.add(1, v)
 		}
 	})
-	for b := range m.blocks {
+	for b := range m.Blocks {
 		y, v, f, l := p.bin(name("y", b)), p.bin(name("v", b)), p.bin(name("f", b)), p.bin(name("l", b))
 		p.row("%s = 0", of(-1, f).plus(1, first[b]))
 		p.row("%s - %s >= 0", v, y)
@@ -288,14 +288,14 @@ func (p *lp) route() {
 		lasts.add(1, l)
 		some := of(-1, y)
 		for i := range m.Items {
-			if m.Items[i].block == b {
+			if m.Items[i].Block == b {
 				some.add(1, name("x", i))
 				p.row("%s - %s <= 0", name("x", i), y)
 			}
 		}
 		p.row("%s >= 0", some)
 		into, outof, last, closer := of(-1, v).add(1, f), of(-1, v).add(1, l), of(-1, l), new(sum)
-		for d := range m.blocks {
+		for d := range m.Blocks {
 			if d != b {
 				p.arc(b, d, &rises)
 				into.add(1, name("a", d, b))
@@ -309,8 +309,8 @@ func (p *lp) route() {
 		p.row("%s = 0", outof)
 		p.row("%s = 0", last)
 		p.row("%s = 0", closer.plus(-1, closes[b]))
-		for d := range m.blocks {
-			if m.blocks[b].peers>>d&1 == 1 && d > b {
+		for d := range m.Blocks {
+			if m.Blocks[b].Peers>>d&1 == 1 && d > b {
 				p.row("%s + %s <= 1", v, name("v", d))
 			}
 		}
@@ -325,11 +325,11 @@ func (p *lp) route() {
 func (p *lp) arc(b, d int, rises *sum) {
 	m := p.m
 	a := p.bin(name("a", b, d))
-	p.gain(-m.arcs[b][d].price, a)
-	if m.arcs[b][d].rise {
+	p.gain(-m.Arcs[b][d].Price, a)
+	if m.Arcs[b][d].Rise {
 		rises.add(1, a)
 	}
-	points, ok := m.against(b, d, false)
+	points, ok := m.Against(b, d, false)
 	switch {
 	case !ok: // only leaving the opener's posture
 		p.row("%s - %s <= 0", a, name("f", b))
@@ -350,13 +350,13 @@ func (p *lp) closing(b, d int, rises *sum) {
 	if b == d {
 		return
 	}
-	p.gain(-m.arcs[b][d].price, e)
-	if m.arcs[b][d].rise {
+	p.gain(-m.Arcs[b][d].Price, e)
+	if m.Arcs[b][d].Rise {
 		rises.add(1, e)
 	}
 	p.row("%s + %s - %s <= 1", e, name("v", d), name("f", d))
-	for k := range m.blocks {
-		if m.blocks[d].peers>>k&1 == 1 {
+	for k := range m.Blocks {
+		if m.Blocks[d].Peers>>k&1 == 1 {
 			p.row("%s + %s - %s <= 1", e, name("v", k), name("f", k))
 		}
 	}
@@ -370,10 +370,10 @@ func (p *lp) places() {
 	for i := range m.Items {
 		all.add(1, name("x", i))
 	}
-	m.each(func(v string, e *end, _ bool) { all.add(float64(len(e.cands)), v) })
+	m.each(func(v string, e *End, _ bool) { all.add(float64(len(e.Cands)), v) })
 	efforts := map[int]bool{}
 	for i := range m.Items {
-		if e := m.Items[i].effort; e > gentle {
+		if e := m.Items[i].Effort; e > p.m.Terms.Gentle {
 			efforts[e] = true
 		}
 	}
@@ -391,31 +391,31 @@ func (p *lp) places() {
 	for i := range m.Items {
 		s := of(1, name("x", i))
 		for _, e := range levels {
-			if e >= m.Items[i].effort {
+			if e >= m.Items[i].Effort {
 				s.add(-1, name("m", e))
 			}
 		}
-		if m.Items[i].effort <= gentle {
+		if m.Items[i].Effort <= p.m.Terms.Gentle {
 			continue
 		}
 		p.row("%s <= 0", s)
 	}
 	turn := of(1, g)
-	for b := range m.blocks {
+	for b := range m.Blocks {
 		z, q := p.bin(name("z", b)), name("q", b)
 		p.bounds = append(p.bounds, fmt.Sprintf(" 0 <= %s <= %g", q, big))
 		turn.add(1, z)
 		for _, e := range levels {
 			s := of(1, z).add(1, name("m", e))
 			for i := range m.Items {
-				if m.Items[i].block == b && m.Items[i].effort == e {
+				if m.Items[i].Block == b && m.Items[i].Effort == e {
 					s.add(-1, name("x", i))
 				}
 			}
 			p.row("%s <= 1", s)
 		}
 		p.counts(b, big)
-		low, high := of(1, q).add(-big, z).plus(-hardestFrom, all), of(1, q).add(big, z).plus(-hardestTo, all)
+		low, high := of(1, q).add(-big, z).plus(-p.m.Terms.HardFrom, all), of(1, q).add(big, z).plus(-p.m.Terms.HardTo, all)
 		p.row("%s >= %.10g", low, 0.5-big)
 		p.row("%s <= %.10g", high, 0.5+big)
 	}
@@ -428,18 +428,18 @@ func (p *lp) counts(b int, big float64) {
 	q := name("q", b)
 	own := new(sum) // items of the block, the opener's among them
 	for i := range m.Items {
-		if m.Items[i].block == b {
+		if m.Items[i].Block == b {
 			own.add(-1, name("x", i))
 		}
 	}
-	for i := range m.opens {
-		if m.opens[i].last == b {
-			own.add(-float64(len(m.opens[i].cands)), name("o", i))
+	for i := range m.Opens {
+		if m.Opens[i].Last == b {
+			own.add(-float64(len(m.Opens[i].Cands)), name("o", i))
 		}
 	}
 	p.row("%s <= %.10g", of(1, q).add(big, name("f", b)).plus(1, own), big)
 	p.row("%s >= 0", of(1, q).plus(1, own))
-	for d := range m.blocks {
+	for d := range m.Blocks {
 		if d == b {
 			continue
 		}
@@ -454,7 +454,7 @@ func (p *lp) counts(b int, big float64) {
 func (m *Model) longest() int {
 	var seconds []int
 	for i := range m.Items {
-		seconds = append(seconds, m.Items[i].seconds)
+		seconds = append(seconds, m.Items[i].Seconds)
 	}
 	sort.Ints(seconds)
 	n, total := 0, 0
@@ -465,7 +465,7 @@ func (m *Model) longest() int {
 		n++
 	}
 	most := 0
-	m.each(func(_ string, e *end, _ bool) { most = max(most, len(e.cands)) })
+	m.each(func(_ string, e *End, _ bool) { most = max(most, len(e.Cands)) })
 	return n + 2*most
 }
 
@@ -474,27 +474,27 @@ func (p *lp) time() {
 	m := p.m
 	var total sum
 	for i := range m.Items {
-		total.add(float64(m.Items[i].seconds), name("x", i))
+		total.add(float64(m.Items[i].Seconds), name("x", i))
 	}
-	m.each(func(v string, e *end, opener bool) {
-		s := e.seconds
+	m.each(func(v string, e *End, opener bool) {
+		s := e.Seconds
 		if opener {
-			s += m.in[e.first].seconds
+			s += m.In[e.First].Seconds
 		} else {
-			s += m.out[e.last].seconds
+			s += m.Out[e.Last].Seconds
 		}
 		total.add(float64(s), v)
 	})
-	for b := range m.blocks {
-		for d := range m.blocks {
+	for b := range m.Blocks {
+		for d := range m.Blocks {
 			if b != d {
-				total.add(float64(m.arcs[b][d].seconds), name("a", b, d))
-				total.add(float64(m.arcs[b][d].seconds), name("t", b, d))
+				total.add(float64(m.Arcs[b][d].Seconds), name("a", b, d))
+				total.add(float64(m.Arcs[b][d].Seconds), name("t", b, d))
 			}
 		}
 	}
 	p.row("%s <= %d", &total, m.Most)
-	p.gain(-shortPoints, "u")
+	p.gain(-p.m.Terms.Short, "u")
 	p.row("%s >= %d", of(1, "u").plus(1, &total), m.Least)
 	if m.MaxSupine > 0 {
 		p.supine()
@@ -503,28 +503,28 @@ func (p *lp) time() {
 
 func (p *lp) supine() {
 	m := p.m
-	for b := range m.blocks {
+	for b := range m.Blocks {
 		var run sum
 		for i := range m.Items {
-			if m.Items[i].block == b {
-				run.add(float64(m.Items[i].supine), name("x", i))
+			if m.Items[i].Block == b {
+				run.add(float64(m.Items[i].Supine), name("x", i))
 			}
 		}
-		for i := range m.opens {
-			if m.opens[i].last == b {
-				run.add(float64(m.opens[i].supineTail), name("o", i))
+		for i := range m.Opens {
+			if m.Opens[i].Last == b {
+				run.add(float64(m.Opens[i].SupineTail), name("o", i))
 			}
 		}
 		if len(run.names) > 0 {
 			p.row("%s <= %d", &run, m.MaxSupine)
 		}
-		for i := range m.closes {
-			c := &m.closes[i]
-			if c.supineHead > m.MaxSupine {
+		for i := range m.Closes {
+			c := &m.Closes[i]
+			if c.SupineHead > m.MaxSupine {
 				p.row("%s = 0", name("c", i))
-			} else if c.first == b && c.supineHead > 0 && len(run.names) > 0 { // staying in the last block
+			} else if c.First == b && c.SupineHead > 0 && len(run.names) > 0 { // staying in the last block
 				const big = 1e4
-				with := of(float64(c.supineHead)+big, name("c", i)).add(big, name("l", b)).plus(1, &run)
+				with := of(float64(c.SupineHead)+big, name("c", i)).add(big, name("l", b)).plus(1, &run)
 				p.row("%s <= %.10g", with, float64(m.MaxSupine)+2*big)
 			}
 		}
@@ -553,9 +553,9 @@ func (m *Model) ReadSolution(r io.Reader) (sel Selection, err error) {
 			switch kind := f[k][0]; {
 			case kind == 'x' && i < len(m.Items):
 				sel.Body = append(sel.Body, i)
-			case kind == 'o' && i < len(m.opens):
+			case kind == 'o' && i < len(m.Opens):
 				sel.Open = i
-			case kind == 'c' && i < len(m.closes):
+			case kind == 'c' && i < len(m.Closes):
 				sel.Close = i
 			}
 		}

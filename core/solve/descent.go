@@ -1,4 +1,4 @@
-package plan
+package solve
 
 import "slices"
 
@@ -27,7 +27,7 @@ func (s *Search) descend(t *tally) {
 
 // movable are the body items that may leave.
 func (s *Search) movable(t *tally) []int {
-	return slices.DeleteFunc(slices.Clone(t.body), func(col int) bool { return s.m.Items[col].locked })
+	return slices.DeleteFunc(slices.Clone(t.body), func(col int) bool { return s.m.Items[col].Locked })
 }
 
 func (s *Search) singles(t *tally, try func(*change) bool) bool {
@@ -56,20 +56,20 @@ func (s *Search) singles(t *tally, try func(*change) bool) bool {
 
 // ends tries every opener with every closer; what they were before may go on in the body.
 func (s *Search) ends(t *tally, try func(*change) bool) bool {
-	for o := range s.m.opens {
-		for c := range s.m.closes {
-			if o == t.open && c == t.close || s.m.opens[o].shares(&s.m.closes[c]) {
+	for o := range s.m.Opens {
+		for c := range s.m.Closes {
+			if o == t.open && c == t.close || s.m.Opens[o].shares(&s.m.Closes[c]) {
 				continue
 			}
 			plain := change{open: o, close: c, newOpen: true, newClose: true}
-			if !s.clear(t, &plain, &s.m.opens[o]) || !s.clear(t, &plain, &s.m.closes[c]) {
+			if !s.clear(t, &plain, &s.m.Opens[o]) || !s.clear(t, &plain, &s.m.Closes[c]) {
 				continue
 			}
-			for _, first := range s.back(&s.m.opens[t.open], o, c) {
-				for _, last := range s.back(&s.m.closes[t.close], o, c) {
+			for _, first := range s.back(&s.m.Opens[t.open], o, c) {
+				for _, last := range s.back(&s.m.Closes[t.close], o, c) {
 					ch := plain
 					for _, col := range []int{first, last} {
-						if col >= 0 && !ch.has(s, s.m.Items[col].cand) {
+						if col >= 0 && !ch.has(s, s.m.Items[col].Cand) {
 							ch.put(col)
 						}
 					}
@@ -85,13 +85,13 @@ func (s *Search) ends(t *tally, try func(*change) bool) bool {
 
 // back lists the columns in which a former end may go on in the body, and -1 for not at
 // all.
-func (s *Search) back(e *end, open, close int) []int {
+func (s *Search) back(e *End, open, close int) []int {
 	out := []int{-1}
-	if len(e.cands) != 1 || s.m.opens[open].has(e.cands[0]) || s.m.closes[close].has(e.cands[0]) {
+	if len(e.Cands) != 1 || s.m.Opens[open].has(e.Cands[0]) || s.m.Closes[close].has(e.Cands[0]) {
 		return out
 	}
-	for _, col := range s.options[e.cands[0]] {
-		if !s.m.Items[col].locked {
+	for _, col := range s.options[e.Cands[0]] {
+		if !s.m.Items[col].Locked {
 			out = append(out, col)
 		}
 	}
