@@ -193,7 +193,7 @@ func (t Trade) Next(rng *rand.Rand, r *plan.Request, p *plan.Plan) (*plan.Reques
 	s := progress.Session{Date: Today, Soreness: &progress.Soreness{Peak: 1, SettledH: 12}}
 	for i := range p.Items {
 		it := &p.Items[i]
-		if it.Role == "reset" {
+		if it.Role == trade.Reset {
 			continue
 		}
 		a := progress.Amount{Sets: max(1, it.Dose.Sets), Reps: it.Dose.Reps, HoldS: it.Dose.HoldS, HoldBreaths: it.Dose.HoldBreaths}

@@ -209,3 +209,27 @@ func TestTooFastAWayIsQuick(t *testing.T) {
 		assert.Zero(t, old.Quantities["quick"].Value)
 	}
 }
+
+// A limb rests at the end of its range where a posture is held long, or all the time; passing
+// through is none.
+func TestALimbRestsAtTheEndOfItsRange(t *testing.T) {
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	old, _ := cat.Version("knee-hug-both")
+	attached := func(change func(*catalogue.Version)) float64 {
+		v := *old
+		v.Phases = append([]catalogue.Phase(nil), old.Phases...)
+		change(&v)
+		v.Attach(old.Solved)
+		return v.Quantities["end-range-limb.left"].Value
+	}
+	assert.Positive(t, attached(func(*catalogue.Version) {}))
+	assert.Zero(t, attached(func(v *catalogue.Version) {
+		for i := range v.Phases {
+			v.Phases[i].Held = false
+		}
+	}), "not held")
+	assert.Zero(t, attached(func(v *catalogue.Version) { v.Doses = nil }), "held for a moment")
+	all, _ := cat.Version("raised-back-1") // arms behind the head from first to last
+	assert.Positive(t, all.Quantities["end-range-limb.left"].Value)
+}
