@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -177,36 +176,13 @@ func (s *Server) saveTests(c *gin.Context) {
 		return
 	}
 	a := assess.Assess(s.Norms, cl, r)
-	s.take(cl, &a.Sets)
+	f := a.Sets
+	cl.Take(safety.Found{FallsRisk: f.FallsRisk, OneLegS: f.OneLegS, HeightCM: f.HeightCM, TightTurn: f.TightTurn, ClockWeak: f.ClockWeak, SIJSide: f.SIJSide}, s.Today())
 	if err := s.keep(c, row, cl, "tests of "+r.Date.String()); err != nil {
 		s.failed(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/tests", row.ID))
-}
-
-// take puts what tests found into a client: a risk of falls is added and never taken
-// away by itself, the breath rate is only proposed (shared ruling 26).
-func (s *Server) take(cl *safety.Client, sets *assess.Sets) {
-	risk := slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return k.Code == "falls-risk" })
-	if sets.FallsRisk != nil && *sets.FallsRisk && !risk {
-		cl.Conditions = append(cl.Conditions, safety.Condition{Code: "falls-risk"})
-	}
-	if sets.OneLegS > 0 {
-		cl.OneLegS = sets.OneLegS
-	}
-	if sets.HeightCM > 0 {
-		cl.HeightCM = sets.HeightCM
-	}
-	if sets.TightTurn != "" {
-		cl.Today.TightTurn = sets.TightTurn
-	}
-	if sets.ClockWeak != nil {
-		cl.Today.ClockWeak = sets.ClockWeak
-	}
-	if sets.SIJSide != "" {
-		cl.Today.SIJSide, cl.Today.Date = sets.SIJSide, s.Today()
-	}
 }
 
 // resultsDocument turns the form into a restbend.results/1 document.

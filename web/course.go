@@ -10,37 +10,11 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"restbend/core/catalogue"
 	"restbend/core/plan"
+	"restbend/core/progress"
 	"restbend/core/trade"
 	"restbend/store"
 )
-
-// often is how often a kind of work is wanted, and what it is.
-type often struct {
-	Name, Wish, Source string
-	PerWeek            int // days
-	Of                 func(*catalogue.Version) bool
-}
-
-// The frequencies of practice (domain/04; balance also WHO guidelines 2020 for 65 and
-// older, value from memory).
-var frequencies = []often{
-	{"Mobility and breathing", "daily", "common practice", 7, func(v *catalogue.Version) bool {
-		return slices.ContainsFunc([]string{"spinal-mobility", "thoracic-mobility", "hip-mobility", "breathing", "relaxation"}, func(a string) bool { return catalogue.Has(v.Aims, a) })
-	}},
-	{"Control and strength", "every second day or daily", "common practice", 3, func(v *catalogue.Version) bool {
-		return v.Effort >= 3 && slices.ContainsFunc([]string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength", "hip-strength", "leg-strength", "arm-strength"}, func(a string) bool { return catalogue.Has(v.Aims, a) })
-	}},
-	{"Balance", "at least three days a week", "common practice; WHO 2020 for 65 and older (value from memory)", 3, func(v *catalogue.Version) bool { return catalogue.Has(v.Aims, "balance") }},
-}
-
-type frequencyRow struct {
-	Name, Wish, Source string
-	Week               int    // days with it in the last 7
-	Four               string // days a week over the last 28
-	Short              bool
-}
 
 type courseSession struct {
 	Day        trade.Day
@@ -65,7 +39,7 @@ type coursePage struct {
 	ID          int64
 	Weeks       []courseWeek
 	Undated     []courseSession
-	Frequencies []frequencyRow
+	Frequencies []progress.Frequency
 	HasLast     bool
 	Kinds       []kindChoice
 	Today       string
@@ -88,7 +62,7 @@ func (s *Server) course(c *gin.Context) {
 		return
 	}
 	today := s.Today()
-	pg := coursePage{person: p, ID: id, Frequencies: s.frequencyRows(c, p, today), HasLast: len(taught) > 0, Kinds: s.kindChoices(c, p.Client), Today: today.String()}
+	pg := coursePage{person: p, ID: id, Frequencies: progress.Frequencies(s.cat(c), p.Log, today), HasLast: len(taught) > 0, Kinds: s.kindChoices(c, p.Client), Today: today.String()}
 	byWeek := map[string]*courseWeek{}
 	put := func(cs courseSession) {
 		if cs.Day.IsZero() {
@@ -150,29 +124,6 @@ func (cs *courseSession) read(document []byte) {
 			cs.Hardest = max(cs.Hardest, p.Items[i].Effort)
 		}
 	}
-}
-
-// frequencyRows counts the days each kind of work was done.
-func (s *Server) frequencyRows(c *gin.Context, p *person, today trade.Day) (out []frequencyRow) {
-	cat := s.cat(c)
-	for _, f := range frequencies {
-		week, four := map[trade.Day]bool{}, map[trade.Day]bool{}
-		for _, sess := range p.Log.Sessions {
-			age := today.Since(sess.Date)
-			for _, it := range sess.Items {
-				v, ok := cat.Version(it.Version)
-				if !ok || !f.Of(v) || age < 0 || age >= 28 {
-					continue
-				}
-				four[sess.Date] = true
-				if age < 7 {
-					week[sess.Date] = true
-				}
-			}
-		}
-		out = append(out, frequencyRow{f.Name, f.Wish, f.Source, len(week), perWeek(len(four)), len(week) < f.PerWeek})
-	}
-	return out
 }
 
 // perWeek says how many days a week the days of four weeks are.

@@ -146,7 +146,7 @@ func (s *Server) keepPlan(c *gin.Context, pg *planPage, what string) {
 	}
 	pg.Row.Document, pg.Row.Quick = doc, false
 	if !pg.Stale { // a change by hand does not make an old plan a new one
-		pg.Row.ClientRevision, pg.Row.Basis = pg.Person.Row.Revision, basis(pg.Person)
+		pg.Row.ClientRevision, pg.Row.Basis = pg.Person.Row.Revision, pg.Person.Req.Basis()
 	}
 	if err := s.Store.UpdatePlan(c, pg.Row, what); err != nil {
 		s.failed(c, err)

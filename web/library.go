@@ -30,7 +30,7 @@ func (f *libraryFilter) keeps(v *catalogue.Version, names *finder) bool {
 	kit := f.Kit == "" || f.Kit == "none" && len(v.Kit) == 0 || slices.Contains(v.WithHelp(), f.Kit)
 	begin := f.Begin == "" || (f.Begin == "a place to start") == v.Start
 	return begin && names.finds(v) && any(f.Aim, v.Aims) && any(f.Position, []string{string(v.Position)}) && any(f.Surface, trade.Words(v.Surfaces)) && kit &&
-		any(f.Direction, directions(v)) && any(f.Chain, []string{v.Chain})
+		any(f.Direction, v.Directions()) && any(f.Chain, []string{v.Chain})
 }
 
 // stair is one step of a family's staircase.
@@ -59,7 +59,7 @@ type libraryPage struct {
 // matching step and dims the other steps, so that the ladder stays readable.
 func (s *Server) library(c *gin.Context) {
 	pg := libraryPage{Total: len(s.cat(c).Versions), Aims: catalogue.Aims, Positions: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces),
-		KitList: append([]string{"none"}, catalogue.Kit...), Directions: spineDirections, ChainsL: []string{"closed", "open", "pseudo-closed"},
+		KitList: append([]string{"none"}, catalogue.Kit...), Directions: catalogue.Directions, ChainsL: []string{"closed", "open", "pseudo-closed"},
 		Begins: []string{"a place to start", "behind a gate"}}
 	if err := c.ShouldBindQuery(&pg.Filter); err != nil {
 		s.fail(c, http.StatusBadRequest, "That search cannot be read", "Clear the filters and try again.")

@@ -71,24 +71,6 @@ func demand(p catalogue.SolvedPhase) string {
 	return fmt.Sprintf("%s (%.2f Nm per kg)", word, v)
 }
 
-// spineDirections are the directions a version takes the trunk in, for the filter.
-var spineDirections = []string{"bend", "arch", "side", "turn"}
-
-// directionNoise is what a direction must exceed to count, degrees (posture noise, as in
-// the safety rules).
-const directionNoise = 5
-
-// directions a version's trunk goes in.
-func directions(v *catalogue.Version) []string {
-	var out []string
-	for i, q := range []string{"flexion", "extension", "side-bend", "rotation"} {
-		if v.Quantities["trunk."+q].Value > directionNoise {
-			out = append(out, spineDirections[i])
-		}
-	}
-	return out
-}
-
 // measureRow is one line of a comparison.
 type measureRow struct {
 	What, A, B string
@@ -109,7 +91,7 @@ func compared(a, b *catalogue.Version) []measureRow {
 	for _, r := range []string{"lumbar", "thoracic", "neck"} {
 		for _, d := range []string{"flexion", "extension", "side-bend", "rotation"} {
 			x, y := a.Quantities[r+"."+d].Value, b.Quantities[r+"."+d].Value
-			if math.Max(x, y) > directionNoise {
+			if math.Max(x, y) > catalogue.LoadNoise {
 				region := map[string]string{"lumbar": "low back", "thoracic": "upper back", "neck": "neck"}[r]
 				add(region+" "+strings.ReplaceAll(d, "-", " "), fmt.Sprintf("%.0f° of %.0f°", x, fullRange(r, d)), fmt.Sprintf("%.0f° of %.0f°", y, fullRange(r, d)))
 			}

@@ -35,10 +35,10 @@ func TestDirectionsAndComparison(t *testing.T) {
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	get := func(slug string) *catalogue.Version { v, _ := cat.Version(slug); return v }
-	assert.Equal(t, []string{"bend", "arch"}, directions(get("cat-cow")))
-	assert.Equal(t, []string{"turn"}, directions(get("palms-turn")))
-	assert.Contains(t, directions(get("seated-side-reach")), "side")
-	assert.Empty(t, directions(get("plank")))
+	assert.Equal(t, []string{"bend", "arch"}, get("cat-cow").Directions())
+	assert.Equal(t, []string{"turn"}, get("palms-turn").Directions())
+	assert.Contains(t, get("seated-side-reach").Directions(), "side")
+	assert.Empty(t, get("plank").Directions())
 	rows := compared(get("cat-cow"), get("cat-cow"))
 	for _, r := range rows {
 		assert.False(t, r.Differs, r.What)

@@ -1,8 +1,6 @@
 package web
 
 import (
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -14,43 +12,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
-	"restbend/core/dose"
 	"restbend/core/plan"
-	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/store"
 )
-
-// basis is a fingerprint of what a plan is made with besides the client's limits: the log,
-// what it decides by now (an absence takes work back), the checks of today and the kind of
-// session. A plan made
-// with another one is stale.
-func basis(p *person) string {
-	type step struct {
-		To       string
-		Decision trade.Decision
-		Extra    trade.Side
-		Dose     dose.Dose
-	}
-	made := struct {
-		Sessions []progress.Session
-		Whole    *progress.Whole
-		Next     []step
-		Today    safety.Today
-		Kind     *plan.Template // as the practice has it
-	}{Sessions: p.Log.Sessions, Today: p.Client.Today, Whole: p.Req.Whole, Kind: p.Req.Template}
-	made.Today.Date = trade.Day{}
-	for _, d := range p.Req.Decisions {
-		made.Next = append(made.Next, step{d.ToVersion, d.Decision, d.Extra, d.Dose})
-	}
-	data, err := json.Marshal(made)
-	if err != nil {
-		return ""
-	}
-	sum := sha256.Sum256(data)
-	return hex.EncodeToString(sum[:6])
-}
 
 // minutesAsked reads the length of a session.
 func minutesAsked(c *gin.Context) (int, error) {
@@ -147,7 +112,7 @@ func (s *Server) addPlan(c *gin.Context, p *person, built *plan.Plan, quick bool
 	if err != nil {
 		return 0, err
 	}
-	return s.Store.CreatePlan(c, store.Plan{ClientID: p.Row.ID, ClientRevision: p.Row.Revision, Document: doc, Basis: basis(p), Quick: quick})
+	return s.Store.CreatePlan(c, store.Plan{ClientID: p.Row.ID, ClientRevision: p.Row.Revision, Document: doc, Basis: p.Req.Basis(), Quick: quick})
 }
 
 // planPage is a plan with everything around it.
@@ -255,7 +220,7 @@ func (s *Server) planAt(c *gin.Context, id int64) (*planPage, error) {
 	}
 	who.Req.Banned = p.Banned
 	pg := &planPage{Row: row, Person: who, Plan: p, Cautions: s.limits().Cautions, Kinds: s.kindChoices(c, who.Client)}
-	pg.Stale = row.ClientRevision != who.Row.Revision || row.Basis != "" && row.Basis != basis(who) || outdated(p, s.cat(c))
+	pg.Stale = row.ClientRevision != who.Row.Revision || who.Req.Stale(p, row.Basis)
 	who.Req.Retime(p) // what is shown is screened again whatever changed meanwhile
 	pg.At = opened(c, len(p.Items))
 	return pg, nil
@@ -272,14 +237,6 @@ func opened(c *gin.Context, items int) int {
 		return 0
 	}
 	return max(0, min(n, items-1))
-}
-
-// outdated tells whether an entry was revised or withdrawn since the plan was made.
-func outdated(p *plan.Plan, cat *catalogue.Catalogue) bool {
-	return slices.ContainsFunc(p.Items, func(it plan.Item) bool {
-		v, ok := cat.Version(it.Version)
-		return !ok || it.Revision != 0 && it.Revision != v.Revision
-	})
 }
 
 func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {

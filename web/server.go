@@ -291,6 +291,7 @@ func (s *Server) parseTemplates() error {
 			return d
 		},
 		"quantity": s.Rules.Words.Words,
+		"perweek":  perWeek,
 		"prefers":  func(r safety.Rule) []string { return s.Rules.Wants(&r) },
 		"amount":   s.Rules.Words.Amount,
 		"inplace":  isPlace,
@@ -335,9 +336,9 @@ func degrees(p catalogue.SolvedPhase) string {
 			v           float64
 			plus, minus string
 		}{{r.r.Flexion, "bends", "arches"}, {r.r.SideBend, "bends left", "bends right"}, {r.r.Rotation, "turns left", "turns right"}} {
-			if d.v > 4 {
+			if d.v > catalogue.LoadNoise {
 				out = append(out, fmt.Sprintf("%s %s %.0f°", r.name, d.plus, d.v))
-			} else if d.v < -4 {
+			} else if d.v < -catalogue.LoadNoise {
 				out = append(out, fmt.Sprintf("%s %s %.0f°", r.name, d.minus, -d.v))
 			}
 		}

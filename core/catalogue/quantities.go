@@ -313,7 +313,7 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 		if l.HipFlexion >= 70 {
 			q.raise("hip.rotation-in-bent."+s, -l.HipRotation, phase)
 		}
-		if l.HipFlexion < -postureNoise {
+		if l.HipFlexion < -PostureNoise {
 			q.raise("hip.rotation-out-behind."+s, l.HipRotation, phase)
 		}
 		if l.ShoulderRotation > turnedOut && sideways(l) {
@@ -407,10 +407,19 @@ func (q Quantities) take(m *body.Measures, phase string, rest bool) {
 	}
 }
 
-// Angles within this are posture noise (shared ruling 3); a head that hangs in a standing
+// PostureNoise is what an angle may be without meaning anything, degrees (shared ruling 3); LoadNoise
+// is what an angle under load, or a direction of the trunk, must exceed to count (shared ruling 2).
+const (
+	PostureNoise = 3
+	LoadNoise    = 5
+)
+
+// StrongFrom is the effort from which an exercise counts as strength or control (shared ruling 21).
+const StrongFrom = 3
+
+// A head that hangs in a standing
 // roll-down bends the neck by this much whatever its pose says (common practice), degrees.
 const (
-	postureNoise = 3
 	straightKnee = 20 // bent less, the knee counts as straight and the whole hip pulls
 	hangingNeck  = 45
 	turnedOut    = 45 // an arm turned out further is at risk when raised sideways

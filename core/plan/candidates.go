@@ -462,7 +462,7 @@ func (r *Request) extraSide(c *candidate) trade.Side {
 	turn := map[trade.Side]int{trade.Left: 4, trade.Right: 5}[tight]
 	for _, side := range trade.BothSides {
 		peaks := c.v.TrunkPeaks(side)
-		if peaks[turn] >= turningFrom && peaks[turn] > peaks[9-turn]+postureNoise {
+		if peaks[turn] >= turningFrom && peaks[turn] > peaks[9-turn]+catalogue.PostureNoise {
 			return side
 		}
 	}
@@ -470,11 +470,8 @@ func (r *Request) extraSide(c *candidate) trade.Side {
 }
 
 // turningFrom is how far the trunk turns, degrees, before an exercise counts as turning
-// work; postureNoise is the shared ruling's.
-const (
-	turningFrom  = 10
-	postureNoise = 3
-)
+// work.
+const turningFrom = 10
 
 // passesOver are the weak hours that a pass of a clock exercise leads over.
 func passesOver(v *catalogue.Version, weak []int) (hours []int) {

@@ -208,7 +208,7 @@ func (c *checker) families() {
 func strong(p *Plan) int {
 	n := 0
 	for i := range p.Items {
-		if p.Items[i].Role == trade.Main && p.Items[i].Effort >= strongFrom {
+		if p.Items[i].Role == trade.Main && p.Items[i].Effort >= catalogue.StrongFrom {
 			n++
 		}
 	}

@@ -52,7 +52,7 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 		remove()
 	case "main-count":
 		for i := range p.Items {
-			if p.Items[i].Role == trade.Main && p.Items[i].Effort >= strongFrom && !p.Items[i].Locked {
+			if p.Items[i].Role == trade.Main && p.Items[i].Effort >= catalogue.StrongFrom && !p.Items[i].Locked {
 				k.Items = append(k.Items, i)
 			}
 		}

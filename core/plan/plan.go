@@ -131,12 +131,8 @@ const (
 	MaxMinutes = 50
 )
 
-// strongFrom is the effort from which an item counts as strength or control (shared
-// ruling 21); maxFamily is how many items one family may have.
-const (
-	strongFrom = 3
-	maxFamily  = 2
-)
+// maxFamily is how many items one family may have.
+const maxFamily = 2
 
 // defaultAims serve a client who named none (product default).
 var defaultAims = map[string]float64{"spinal-mobility": 2, "deep-core": 3, "back-strength": 2, "hip-strength": 2, "balance": 1}
@@ -217,7 +213,7 @@ func (r *Request) item(c *candidate, role trade.Role, o *option) Item {
 	it := Item{Version: c.v.Slug, Revision: c.v.Revision, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
 		Dose: o.dose, Step: o.step, Length: o.length, Effort: c.v.Effort, Fit: c.fit, Continues: c.continuous, New: !c.seen,
 		Cues: []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image}, Load: r.lastLoad(c.v.Slug), Locked: c.locked != ""}
-	if say := coreCues[r.coreSchool()]; role == trade.Main && c.v.Effort >= strongFrom && serves(c.v, "deep-core", "anti-extension", "anti-side-bend", "anti-rotation") {
+	if say := coreCues[r.coreSchool()]; role == trade.Main && c.v.Effort >= catalogue.StrongFrom && serves(c.v, "deep-core", "anti-extension", "anti-side-bend", "anti-rotation") {
 		it.Cues = append(it.Cues, say)
 	}
 	if c.v.Binds != "" && (c.side == trade.Left || c.side == trade.Right) { // the one thing that must not be confused

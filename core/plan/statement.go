@@ -189,7 +189,7 @@ func (b *builder) outOfReach(c *candidate) bool {
 func (b *builder) column(i, k int) solve.Column {
 	c := &b.m.cands[i]
 	bl := b.block(c.place())
-	col := solve.Column{Cand: i, Option: k, Block: bl, Family: b.familyOf(c.v), Effort: c.v.Effort, Strong: c.v.Effort >= strongFrom,
+	col := solve.Column{Cand: i, Option: k, Block: bl, Family: b.familyOf(c.v), Effort: c.v.Effort, Strong: c.v.Effort >= catalogue.StrongFrom,
 		Fresh: !c.seen && !b.r.fixedPart(c.v.Slug), Locked: c.locked != ""}
 	seconds, credit, value := b.worth(c, k)
 	col.Seconds, col.Credit, col.Value = seconds+b.m.resets[bl], credit, value
@@ -390,7 +390,7 @@ func (r *Request) visits(c *candidate) (mask uint8) {
 	peaks := c.v.TrunkPeaks(c.side)
 	allowed := r.allowedDirections()
 	for k := range peaks {
-		if peaks[k] > math.Max(postureNoise, 0.2*allowed[k]) {
+		if peaks[k] > math.Max(catalogue.PostureNoise, 0.2*allowed[k]) {
 			mask |= 1 << k
 		}
 	}

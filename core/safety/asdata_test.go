@@ -161,3 +161,58 @@ func TestAlsoBringsTheDoseCaps(t *testing.T) {
 		assert.Equal(t, want, got, phase)
 	}
 }
+
+// What a condition is like may itself be like another, with the details as they are read there.
+func TestAlsoReachesOn(t *testing.T) {
+	file, err := os.ReadFile("limits.yaml")
+	require.NoError(t, err)
+	_, cat := load(t)
+	text := strings.Replace(string(file), "\nconditions:\n", `
+conditions:
+- {code: first, group: Joints, name: First, asks: [side], also: [{like: second, as: {side: right}}], limits: []}
+- {code: second, group: Joints, name: Second, asks: [side], also: [{like: third}], limits: []}
+- {code: third, group: Joints, name: Third, asks: [side], limits: [{quantity: "kneeling.{side}", max: 0.05, reason: r, source: s}], dose: [{rest_factor: 3, reason: r}]}
+`, 1)
+	rules, err := safety.ParseRules([]byte(text), words(t))
+	require.NoError(t, err)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "first", Side: trade.Left}}
+	s, err := safety.NewScreener(rules, cat, c, today)
+	require.NoError(t, err)
+	most, by, ok := s.Allowed("kneeling.right")
+	assert.True(t, ok)
+	assert.Equal(t, 0.05, most)
+	assert.Equal(t, "first", by)
+	_, _, ok = s.Allowed("kneeling.left")
+	assert.False(t, ok, "read as the right side there")
+	factor, _ := s.RestFactor()
+	assert.Equal(t, 3.0, factor)
+	for _, bad := range []string{
+		"- {code: first, group: J, name: F, asks: [], also: [{like: second}], limits: []}\n- {code: second, group: J, name: S, asks: [], also: [{like: first}], limits: []}\n",
+		"- {code: first, group: J, name: F, asks: [], also: [{like: first}], limits: []}\n",
+		"- {code: first, group: J, name: F, asks: [], also: [{like: nobody}], limits: []}\n",
+		"- {code: first, group: J, name: F, asks: [], also: [{like: reflux, as: {grade: two}}], limits: []}\n",
+		"- {code: first, group: J, name: F, asks: [], prefers: [gold], limits: []}\n",
+		"- {code: first, group: J, name: F, asks: [], dose: [{items: 1, reason: r}], limits: []}\n",
+		"- {code: first, group: J, name: F, asks: [], limits: [{when: {colour: red}, quantity: effort, max: 1, reason: r, source: s}]}\n",
+	} {
+		_, err := safety.ParseRules([]byte(strings.Replace(string(file), "\nconditions:\n", "\nconditions:\n"+bad, 1)), words(t))
+		assert.Error(t, err, bad)
+	}
+}
+
+// Holds of strength work are capped with high blood pressure, deep core from effort 3 among them;
+// balance stands, stretches and finding the deep core are not.
+func TestWhichHoldsAreCapped(t *testing.T) {
+	rules, cat := load(t)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "high-blood-pressure", Controlled: ptr(true)}}
+	s, err := safety.NewScreener(rules, cat, c, today)
+	require.NoError(t, err)
+	for slug, want := range map[string]int{"plank-knees": 10, "bear-hover": 10, "side-plank-knees": 10, "deep-core-find": 0, "one-leg-held": 0, "knee-hug-one": 0, "bridge": 10, "heel-on-ankle-reach": 10} {
+		v, ok := cat.Version(slug)
+		require.True(t, ok)
+		got, _ := s.HoldCap(v)
+		assert.Equal(t, want, got, slug)
+	}
+}

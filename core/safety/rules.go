@@ -15,6 +15,7 @@ import (
 	"gopkg.in/yaml.v3"
 
 	"restbend/core/body"
+	"restbend/core/catalogue"
 	"restbend/core/trade"
 )
 
@@ -322,10 +323,8 @@ func (r *Rules) Rule(code string) (*Rule, bool) {
 	return nil, false
 }
 
-// postureNoise is the tightest an angle limit is ever read, degrees (shared ruling 3).
-const postureNoise = 3
-
-// allowed is the limit's value for a concrete quantity.
+// allowed is the limit's value for a concrete quantity; an angle limit is never read tighter than
+// posture noise.
 func (l *Limit) allowed(quantity string) float64 {
 	if l.Share == 0 {
 		return l.Max
@@ -336,7 +335,7 @@ func (l *Limit) allowed(quantity string) float64 {
 	if i < 0 {
 		return 0
 	}
-	return math.Max(postureNoise, l.Share*body.Ranges[region][i])
+	return math.Max(catalogue.PostureNoise, l.Share*body.Ranges[region][i])
 }
 
 // only is a recorded side, or both when it is not recorded.

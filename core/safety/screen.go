@@ -234,7 +234,7 @@ func (s *Screener) crosses(b *bound, v *catalogue.Version, row *catalogue.Row, s
 		return value, false
 	}
 	// Less than the posture noise of an angle is not loading (shared ruling 2).
-	if b.max >= 5 && value <= 5 && strings.HasSuffix(b.quantity, ".loaded") {
+	if b.max >= catalogue.LoadNoise && value <= catalogue.LoadNoise && strings.HasSuffix(b.quantity, ".loaded") {
 		return value, false
 	}
 	return value, true

@@ -1,0 +1,57 @@
+package safety_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"restbend/core/safety"
+	"restbend/core/trade"
+)
+
+func TestHowLongAnOverrideHolds(t *testing.T) {
+	for _, row := range []struct {
+		reason, until, want string
+		wrong               bool
+	}{
+		{"agreed with her physician", "", "2027-01-01", false},
+		{"agreed with her physician", "2026-11-20", "2026-11-20", false}, // today
+		{"agreed with her physician", "2026-11-19", "", true},
+		{"agreed with her physician", "2027-05-20", "2027-05-20", false},
+		{"agreed with her physician", "2027-05-21", "", true},
+		{"agreed with her physician", "2027", "", true},
+		{"agreed with her physician", "soon", "", true},
+		{"loves it", "", "", true},
+		{"ten chars!", "", "2027-01-01", false},
+		{"  nine chr ", "", "", true},
+	} {
+		o, wrong := safety.NewOverride("saw", row.reason, row.until, today)
+		assert.Equal(t, row.wrong, wrong != "", "%q until %q: %s", row.reason, row.until, wrong)
+		if !row.wrong {
+			assert.Equal(t, row.want, o.Until.String(), row.until)
+		}
+	}
+	c := &safety.Client{}
+	c.Override(safety.Override{Version: "saw", Reason: "first"})
+	c.Override(safety.Override{Version: "swim", Reason: "other"})
+	c.Override(safety.Override{Version: "saw", Reason: "second"})
+	assert.Equal(t, []safety.Override{{Version: "swim", Reason: "other"}, {Version: "saw", Reason: "second"}}, c.Overrides)
+	c.EndOverride("swim")
+	assert.Len(t, c.Overrides, 1)
+}
+
+// Tests add a risk of falls and never take it away; what was not measured stays as it was.
+func TestWhatTestsSet(t *testing.T) {
+	yes, no := true, false
+	c := &safety.Client{OneLegS: 4, HeightCM: 160, Today: safety.Today{TightTurn: trade.Left}}
+	c.Take(safety.Found{}, today)
+	assert.Equal(t, &safety.Client{OneLegS: 4, HeightCM: 160, Today: safety.Today{TightTurn: trade.Left}}, c)
+	c.Take(safety.Found{FallsRisk: &yes, OneLegS: 12, HeightCM: 159, TightTurn: trade.Right, ClockWeak: []int{4}, SIJSide: trade.Even}, today)
+	assert.True(t, c.Has(safety.FallsRisk))
+	assert.Equal(t, safety.Today{Date: today, SIJSide: trade.Even, TightTurn: trade.Right, ClockWeak: []int{4}}, c.Today)
+	assert.Equal(t, 12.0, c.OneLegS)
+	c.Take(safety.Found{FallsRisk: &yes}, today)
+	assert.Len(t, c.Conditions, 1, "once")
+	c.Take(safety.Found{FallsRisk: &no}, today)
+	assert.True(t, c.Has(safety.FallsRisk), "never taken away by itself")
+}
