@@ -8,7 +8,7 @@ import (
 	"fmt"
 	"slices"
 
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 )
 
 // Documents are what a session is judged by. Log, Next and Template may be empty.

@@ -6,9 +6,11 @@ import (
 	"hash/fnv"
 	"log/slog"
 	"net/http"
+	"strings"
 	"sync"
 
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 )
 
 // benchParts are the parts of the session's working surface. An answer to a change holds
@@ -18,7 +20,7 @@ var benchParts = []string{"bench-head", "bench-line", "bench-list", "bench-panel
 // sentParts remembers what each open session last showed, by account and plan.
 type sentParts struct {
 	mu    sync.Mutex
-	plans map[string]map[string]uint64
+	plans *lru.Cache[string, map[string]uint64]
 }
 
 // mostSent bounds the memory of what was sent.
@@ -29,15 +31,15 @@ const mostSent = 500
 func (s *sentParts) swap(before, now string, parts map[string]uint64) (changed map[string]bool) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	known := s.plans[before]
+	if s.plans == nil {
+		s.plans = bounded[string, map[string]uint64](mostSent)
+	}
+	known, _ := s.plans.Get(before)
 	changed = map[string]bool{}
 	for name, sum := range parts {
 		changed[name] = known == nil || known[name] != sum
 	}
-	if s.plans == nil || len(s.plans) >= mostSent {
-		s.plans = map[string]map[string]uint64{}
-	}
-	s.plans[now] = parts
+	s.plans.Add(now, parts)
 	return changed
 }
 
@@ -45,10 +47,12 @@ func (s *sentParts) swap(before, now string, parts map[string]uint64) (changed m
 func (s *sentParts) forget(plan int64) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	for key := range s.plans {
-		var id int64
-		if _, err := fmt.Sscanf(key, "%d/", &id); err == nil && id == plan {
-			delete(s.plans, key)
+	if s.plans == nil {
+		return
+	}
+	for _, key := range s.plans.Keys() {
+		if strings.HasPrefix(key, fmt.Sprintf("%d/", plan)) {
+			s.plans.Remove(key)
 		}
 	}
 }

@@ -14,7 +14,8 @@ import (
 	"sync/atomic"
 
 	"github.com/gin-gonic/gin"
-	"gopkg.in/yaml.v3"
+	lru "github.com/hashicorp/golang-lru/v2"
+	"go.yaml.in/yaml/v3"
 
 	"restbend/archive"
 	"restbend/core/catalogue"
@@ -247,31 +248,34 @@ func (p *preview) Percent() int64 {
 	return 100 * p.done.Load() / int64(p.Total)
 }
 
-// maxPreviews bounds how many unfinished changes are kept.
+// maxPreviews bounds how many unfinished changes are kept, the least lately looked at forgotten
+// first.
 const maxPreviews = 32
 
 type previews struct {
 	mu   sync.Mutex
 	next int64
-	by   map[int64]*preview
+	by   *lru.Cache[int64, *preview]
 }
 
 func (p *previews) add(v *preview) int64 {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	if p.by == nil || len(p.by) >= maxPreviews {
-		p.by = map[int64]*preview{}
+	if p.by == nil {
+		p.by = bounded[int64, *preview](maxPreviews)
 	}
 	p.next++
-	p.by[p.next] = v
+	p.by.Add(p.next, v)
 	return p.next
 }
 
 func (p *previews) get(id int64) (*preview, bool) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	v, ok := p.by[id]
-	return v, ok
+	if p.by == nil {
+		return nil, false
+	}
+	return p.by.Get(id)
 }
 
 // previewLimit starts screening every client under the changed limit.

@@ -9,6 +9,7 @@ import (
 
 	"github.com/alexedwards/argon2id"
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"golang.org/x/time/rate"
 
 	"restbend/store"
@@ -17,24 +18,37 @@ import (
 // MinPassword is the shortest password accepted, characters.
 const MinPassword = 10
 
-// attempts throttles sign-in: five at once, then one in ten seconds, per name and place.
+// attempts throttles sign-in: five at once, then one in ten seconds, per name and place. The
+// places least lately seen are forgotten first.
 type attempts struct {
 	mu sync.Mutex
-	by map[string]*rate.Limiter
+	by *lru.Cache[string, *rate.Limiter]
 }
+
+// mostAttempts bounds how many names and places are remembered.
+const mostAttempts = 10000
 
 func (a *attempts) allow(key string) bool {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	if a.by == nil || len(a.by) > 10000 {
-		a.by = map[string]*rate.Limiter{}
+	if a.by == nil {
+		a.by = bounded[string, *rate.Limiter](mostAttempts)
 	}
-	l := a.by[key]
-	if l == nil {
+	l, ok := a.by.Get(key)
+	if !ok {
 		l = rate.NewLimiter(rate.Every(10*time.Second), 5)
-		a.by[key] = l
+		a.by.Add(key, l)
 	}
 	return l.Allow()
+}
+
+// bounded is a memory of so many things, the least lately used forgotten first.
+func bounded[K comparable, V any](most int) *lru.Cache[K, V] {
+	c, err := lru.New[K, V](most)
+	if err != nil {
+		panic(err) // the size is a constant of ours
+	}
+	return c
 }
 
 func (s *Server) account(c *gin.Context) int64 {

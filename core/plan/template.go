@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 
 	"restbend/core/catalogue"
 	"restbend/core/trade"

@@ -4,7 +4,7 @@ import (
 	"encoding/json"
 	"slices"
 
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 
 	"restbend/core/trade"
 )

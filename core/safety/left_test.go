@@ -11,7 +11,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 	"pgregory.net/rapid"
 
 	"restbend/core/catalogue"
@@ -206,4 +206,18 @@ func TestNoHarderRungSuitsByEffort(t *testing.T) {
 			}
 		}
 	})
+}
+
+func TestWhichInversionsAreWrong(t *testing.T) {
+	for _, row := range []struct {
+		why  []safety.Crossed
+		want bool
+	}{
+		{[]safety.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 20, Limit: 30}}, false},
+		{[]safety.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 34, Limit: 30}}, true},
+		{[]safety.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 20, Limit: 30}, {Quantity: "moment", Easier: 1, Harder: 1.2, Limit: 0.9}}, true},
+		{[]safety.Crossed{{Quantity: "effort", Easier: 6, Harder: 5, Limit: 5}}, true},
+	} {
+		assert.Equal(t, row.want, safety.Inversion{Why: row.why}.Wrong(), row.why)
+	}
 }
