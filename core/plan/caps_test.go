@@ -1,0 +1,164 @@
+package plan_test
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/plan"
+	"restbend/core/safety"
+	"restbend/core/trade"
+	"restbend/plantest"
+)
+
+// capped is a request under the published rules and a further dose rule of limited mobility.
+func capped(t *testing.T, rule string, minutes int, change func(*safety.Client)) *plan.Request {
+	t.Helper()
+	tr, err := plantest.Load()
+	require.NoError(t, err)
+	file, err := os.ReadFile("../safety/limits.yaml")
+	require.NoError(t, err)
+	words, err := restbend.Vocabulary()
+	require.NoError(t, err)
+	rules, err := safety.ParseRules([]byte(strings.Replace(string(file), "  name: Limited mobility\n  asks: []\n", "  name: Limited mobility\n  asks: []\n  dose: ["+rule+"]\n", 1)), words)
+	require.NoError(t, err)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "limited-mobility"}}
+	change(c)
+	r, err := plan.NewRequest(tr.Cat, rules, tr.Tasks, c, nil, minutes, plantest.Today)
+	require.NoError(t, err)
+	return r
+}
+
+func headLifts(r *plan.Request, p *plan.Plan) (n int) {
+	for _, it := range p.Items {
+		if v, ok := r.Catalogue.Version(it.Version); ok && v.Quantities["head-lift"].Value > 0 {
+			n++
+		}
+	}
+	return n
+}
+
+func check(p *plan.Plan, rule string) (plan.Check, bool) {
+	for _, k := range p.Checks {
+		if k.Rule == rule {
+			return k, true
+		}
+	}
+	return plan.Check{}, false
+}
+
+// A session holds no more exercises of a kind than the conditions allow, whatever it is for; one
+// added by hand is named and can be taken out.
+func TestAtMostSoManyOfAKind(t *testing.T) {
+	aims := func(c *safety.Client) { c.Aims = map[string]float64{"anti-extension": 5, "deep-core": 5} }
+	free := capped(t, "", 30, aims)
+	p, err := plan.Build(free)
+	require.NoError(t, err)
+	require.Greater(t, headLifts(free, p), 1, "without a cap there are more")
+	_, told := check(p, "few-of")
+	assert.False(t, told)
+
+	r := capped(t, "{items: 1, of: head-lift, reason: one at most}", 30, aims)
+	p, err = plan.Build(r)
+	require.NoError(t, err)
+	assert.Equal(t, 1, headLifts(r, p))
+	k, told := check(p, "few-of")
+	assert.True(t, told && k.OK, k)
+	added := false
+	for _, slug := range []string{"curl-up-hand-under", "crunch-one-leg-long", "raised-back-1", "curl-up-neck-held"} {
+		added = added || r.Apply(p, plan.Edit{Op: "add", With: slug, Item: 2}) == nil && headLifts(r, p) > 1
+	}
+	require.True(t, added)
+	k, _ = check(p, "few-of")
+	assert.False(t, k.OK)
+	assert.Len(t, k.Items, headLifts(r, p))
+	assert.NotEmpty(t, r.Mends(p)["few-of"])
+}
+
+// Nobody sits longer in one go than the conditions allow.
+func TestSittingIsBroken(t *testing.T) {
+	seated := func(c *safety.Client) {
+		for _, p := range []string{"supine", "prone", "side_left", "side_right", "kneel", "floor"} {
+			c.Positions[p] = "no"
+		}
+	}
+	longest := func(p *plan.Plan) (most int) {
+		from := -1
+		for _, it := range p.Items {
+			if it.Position != trade.Sitting {
+				from = -1
+				continue
+			}
+			if from < 0 {
+				from = it.Start
+			}
+			most = max(most, it.End-from)
+		}
+		return most
+	}
+	free := capped(t, "", 30, seated)
+	p, err := plan.Build(free)
+	require.NoError(t, err)
+	require.Greater(t, longest(p), 400)
+	r := capped(t, "{sitting_s: 400, reason: no longer than that}", 30, seated)
+	p, err = plan.Build(r)
+	require.NoError(t, err)
+	assert.LessOrEqual(t, longest(p), 400)
+	k, told := check(p, "sitting-block")
+	assert.True(t, told && k.OK, k)
+	assert.False(t, p.Proven)
+	q, err := plan.Quick(r)
+	require.NoError(t, err)
+	assert.LessOrEqual(t, longest(q), 400)
+}
+
+// Rises from the floor keep to the tightest of the client's own number, help and the conditions.
+func TestRisesKeepToTheConditions(t *testing.T) {
+	r := capped(t, "{rises: 1, reason: once}", 45, func(*safety.Client) {})
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	k, told := check(p, "floor-transfers")
+	assert.True(t, told && k.OK)
+	assert.Contains(t, k.Detail, "at most 1")
+}
+
+// A side that suits only with an ease is worked with it or not at all.
+func TestASideThatNeedsItsEase(t *testing.T) {
+	tr, err := plantest.Load()
+	require.NoError(t, err)
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "shoulder-pain", Side: trade.Right}}
+	c.Kit = append(c.Kit, "pillow")
+	r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, c, nil, 30, plantest.Today)
+	require.NoError(t, err)
+	item := func(side trade.Side, eases ...string) *plan.Item {
+		return &plan.Item{Version: "clam", Side: side, Eases: eases}
+	}
+	assert.True(t, r.Safe(item(trade.Right)), "lying on the good shoulder")
+	assert.False(t, r.Safe(item(trade.Left)), "lying on the sore one")
+	assert.False(t, r.Safe(item(trade.Each)))
+	assert.True(t, r.Safe(item(trade.Left, "arm-forward")))
+	assert.True(t, r.Safe(item(trade.Each, "arm-forward")))
+	assert.False(t, r.Safe(item(trade.Left, "half-open")), "another ease does not do")
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "clam", Item: 1}))
+	at := -1
+	for i := range p.Items {
+		if p.Items[i].Version == "clam" {
+			at = i
+		}
+	}
+	require.GreaterOrEqual(t, at, 0)
+	assert.Equal(t, trade.Right, p.Items[at].Side, "the side that suits as it is")
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "side", Item: at, With: "each"}))
+	assert.Equal(t, []string{"arm-forward"}, p.Items[at].Eases, "with its ease")
+	assert.Contains(t, p.Items[at].Kit, "pillow")
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "side", Item: at, With: "right"}))
+	assert.Empty(t, p.Items[at].Eases)
+}
