@@ -68,6 +68,9 @@ func TestLayers(t *testing.T) {
 // as a text where a word is meant, and none compares a plain text with one. The language of the
 // poses and the names of points on the body have words of their own.
 func TestWordsOfTheTradeAreTyped(t *testing.T) {
+	if testing.Short() {
+		t.Skip("reads every package")
+	}
 	const home = "restbend/core/trade"
 	own := []string{home, "restbend/core/body", "restbend/figure", "restbend/verify"} // verify reads documents as a stranger would
 	loaded, err := packages.Load(&packages.Config{Mode: packages.NeedName | packages.NeedSyntax | packages.NeedTypes | packages.NeedTypesInfo | packages.NeedImports | packages.NeedDeps}, "./...")

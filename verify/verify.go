@@ -26,7 +26,10 @@ type Report struct {
 
 // Violation is a broken rule: its name as in the plan's own checks, or, for what no change
 // by hand may break either, document, catalogue, refer, banned or dose.
-type Violation struct{ Rule, Say string }
+type Violation struct {
+	Rule string `json:"rule"`
+	Say  string `json:"say"`
+}
 
 func (v Violation) String() string { return v.Rule + ": " + v.Say }
 

@@ -3,15 +3,22 @@ package web_test
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"path/filepath"
 	"regexp"
+	"restbend/core/assess"
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+	"restbend/core/safety"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -34,34 +41,81 @@ type practice struct {
 	server *web.Server
 }
 
+// content is what the program carries, read once.
+type content struct {
+	cat   *catalogue.Catalogue
+	rules *safety.Rules
+	tasks []catalogue.Task
+	norms *assess.Norms
+	kinds []plan.Template
+}
+
+var carried = sync.OnceValues(func() (c content, err error) {
+	if c.cat, err = restbend.Catalogue(); err != nil {
+		return c, err
+	}
+	if c.rules, err = restbend.Rules(); err != nil {
+		return c, err
+	}
+	if c.tasks, err = restbend.Tasks(); err != nil {
+		return c, err
+	}
+	if c.norms, err = restbend.Norms(); err != nil {
+		return c, err
+	}
+	c.kinds, err = restbend.Templates(c.cat)
+	return c, err
+})
+
 // serverOn prepares a server over a store, as a start of the program does.
 func serverOn(t testing.TB, st *store.Store) *web.Server {
 	t.Helper()
-	cat, err := restbend.Catalogue()
+	c, err := carried()
 	require.NoError(t, err)
-	rules, err := restbend.Rules()
-	require.NoError(t, err)
-	tasks, err := restbend.Tasks()
-	require.NoError(t, err)
-	norms, err := restbend.Norms()
-	require.NoError(t, err)
-	kinds, err := restbend.Templates(cat)
-	require.NoError(t, err)
-	s, err := web.New(st, cat, rules, norms, tasks, kinds)
+	s, err := web.New(st, c.cat, c.rules, c.norms, c.tasks, c.kinds)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	return s
 }
 
-func start(t testing.TB, filled bool) *practice {
+// filled is a database with the demo's data, made once.
+var filled = sync.OnceValues(func() ([]byte, error) {
+	c, err := carried()
+	if err != nil {
+		return nil, err
+	}
+	dir, err := os.MkdirTemp("", "restbend-filled-")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	path := filepath.Join(dir, "restbend.db")
+	st, err := store.Open(context.Background(), path)
+	if err != nil {
+		return nil, err
+	}
+	if err := demo.Fill(context.Background(), st, c.cat, c.rules, trade.DayOf(time.Now(), time.Local)); err != nil {
+		return nil, err
+	}
+	copied := filepath.Join(dir, "copy.db")
+	if err := errors.Join(st.Backup(context.Background(), copied), st.Close()); err != nil {
+		return nil, err
+	}
+	return os.ReadFile(copied)
+})
+
+func start(t testing.TB, full bool) *practice {
 	t.Helper()
-	st, err := store.Open(context.Background(), filepath.Join(t.TempDir(), "restbend.db"))
+	path := filepath.Join(t.TempDir(), "restbend.db")
+	if full {
+		data, err := filled()
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(path, data, 0o600))
+	}
+	st, err := store.Open(context.Background(), path)
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
 	s := serverOn(t, st)
-	if filled {
-		require.NoError(t, demo.Fill(context.Background(), st, s.Cat, s.Rules, trade.DayOf(time.Now(), time.Local)))
-	}
 	srv := httptest.NewServer(s)
 	t.Cleanup(srv.Close)
 	jar, _ := cookiejar.New(nil)

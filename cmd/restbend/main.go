@@ -54,6 +54,6 @@ func root() *cobra.Command {
 		DisableSuggestions: true, // one line per problem
 	}
 	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usage{err} })
-	cmd.AddCommand(catalogueCmd(), screenCmd(), planCmd(), modelCmd(), nextCmd(), assessCmd(), doseCmd(), figureCmd(), serveCmd(), demoCmd(), passwordCmd(), exportCmd(), importCmd(), backupCmd(), restoreCmd(), doctorCmd())
+	cmd.AddCommand(catalogueCmd(), screenCmd(), planCmd(), modelCmd(), verifyCmd(), nextCmd(), assessCmd(), doseCmd(), figureCmd(), serveCmd(), demoCmd(), passwordCmd(), exportCmd(), importCmd(), backupCmd(), restoreCmd(), doctorCmd())
 	return cmd
 }

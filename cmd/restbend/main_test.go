@@ -270,3 +270,42 @@ func TestDoseWithALog(t *testing.T) {
 	assert.Contains(t, why, "a symptom came at repetition 5")
 	assert.Greater(t, steps("clam", "--log", log)[0].Dose.SetupS, steps("clam")[0].Dose.SetupS, "new to this client")
 }
+
+// A plan document is judged by whoever has it: kept rules say nothing, changed ones are named, and
+// the command fails then.
+func TestVerifyJudgesAPlanDocument(t *testing.T) {
+	client, log := examples+"client.json", examples+"log.json"
+	_, made, _ := run("", "plan", "--client", client, "--log", log, "--minutes", "30", "--template", "short-holds-trio")
+	type report struct {
+		Format     string
+		Violations []struct{ Rule, Say string }
+		Score      float64
+	}
+	judged := func(doc string) (code int, r report) {
+		code, out, _ := run(doc, "verify", "--client", client, "--log", log, "--plan", "-")
+		require.NoError(t, json.Unmarshal([]byte(out), &r), out)
+		return code, r
+	}
+	var plan map[string]any
+	require.NoError(t, json.Unmarshal([]byte(made), &plan), made)
+	code, r := judged(made)
+	assert.Zero(t, code, r)
+	assert.Equal(t, "restbend.verify/1", r.Format)
+	assert.Empty(t, r.Violations)
+	assert.InDelta(t, plan["score"], r.Score, 1e-3)
+
+	plan["items"].([]any)[1].(map[string]any)["version"] = "plank-ball"
+	doc, err := json.Marshal(plan)
+	require.NoError(t, err)
+	code, r = judged(string(doc))
+	assert.Equal(t, 1, code)
+	rules := map[string]bool{}
+	for _, v := range r.Violations {
+		rules[v.Rule] = true
+		assert.NotEmpty(t, v.Say)
+	}
+	assert.True(t, rules["safe"] || rules["no-skipped-rung"], r.Violations)
+	code, _, errs := run(`{"format":"restbend.log/1"}`, "verify", "--client", client, "--plan", "-")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "allowed: restbend.plan/1")
+}

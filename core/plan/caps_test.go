@@ -162,3 +162,24 @@ func TestASideThatNeedsItsEase(t *testing.T) {
 	require.NoError(t, r.Apply(p, plan.Edit{Op: "side", Item: at, With: "right"}))
 	assert.Empty(t, p.Items[at].Eases)
 }
+
+// A condition that prefers lying first comes before the habit of bone loss to stand first; what is
+// recorded for the client before both.
+func TestTheOrderAConditionPrefers(t *testing.T) {
+	no := false
+	bone := safety.Condition{Code: "osteoporosis", School: "strict", Fracture: &no}
+	for want, change := range map[string]func(*safety.Client){
+		"standing first": func(c *safety.Client) { c.Conditions = []safety.Condition{bone} },
+		"lying first":    func(c *safety.Client) { c.Conditions = []safety.Condition{bone, {Code: "pelvic-floor"}} },
+		"standing first, as recorded": func(c *safety.Client) {
+			c.Conditions = []safety.Condition{bone, {Code: "pelvic-floor"}}
+			c.Schools.Order = "standing-first"
+		},
+	} {
+		r := capped(t, "", 30, change)
+		p, err := plan.Build(r)
+		require.NoError(t, err)
+		k, _ := check(p, "order")
+		assert.Contains(t, k.Detail, strings.Split(want, ",")[0], want)
+	}
+}

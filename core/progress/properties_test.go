@@ -189,7 +189,7 @@ func TestNothingGoesUpWithAStopperInItsWindow(t *testing.T) {
 			}
 		}
 	})
-	if ups < 30 {
+	if ups < 30 && !testing.Short() {
 		t.Fatalf("only %d steps up were looked at", ups)
 	}
 }

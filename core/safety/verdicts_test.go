@@ -20,11 +20,7 @@ var today = trade.On(2026, 11, 20)
 
 func load(t testing.TB) (*safety.Rules, *catalogue.Catalogue) {
 	t.Helper()
-	rules, err := restbend.Rules()
-	require.NoError(t, err)
-	cat, err := restbend.Catalogue()
-	require.NoError(t, err)
-	return rules, cat
+	return loadOnce()
 }
 
 var loadOnce = sync.OnceValues(func() (*safety.Rules, *catalogue.Catalogue) {
