@@ -28,7 +28,7 @@ func TestLayers(t *testing.T) {
 		"restbend/core/body":      {"restbend/core/"},
 		"restbend/core/trade":     {"restbend/"},
 		"restbend/core/dose":      {"restbend/core/body", "restbend/core/catalogue", "restbend/core/safety", "restbend/core/plan", "restbend/core/progress", "restbend/core/solve", "restbend/core/assess", "restbend/core/teach"},
-		"restbend/core/assess":    {"restbend/core/body", "restbend/core/catalogue", "restbend/core/safety", "restbend/core/plan", "restbend/core/progress"},
+		"restbend/core/assess":    {"restbend/core/plan", "restbend/core/progress", "restbend/core/solve", "restbend/core/teach"},
 		"restbend/core/catalogue": {"restbend/core/safety", "restbend/core/plan", "restbend/core/progress", "restbend/core/solve", "restbend/core/assess", "restbend/core/teach"},
 		"restbend/core/safety":    {"restbend/core/plan", "restbend/core/progress", "restbend/core/solve", "restbend/core/assess", "restbend/core/teach"},
 		"restbend/core/progress":  {"restbend/core/plan", "restbend/core/safety", "restbend/core/solve", "restbend/core/assess", "restbend/core/teach"},
