@@ -133,3 +133,40 @@ func TestWordsOfTheTradeAreTyped(t *testing.T) {
 	}
 	assert.Greater(t, seen, 1000)
 }
+
+// The facts a session is made from are never changed outside their package: whoever wants others
+// asks for them.
+func TestFactsOfASessionAreNotChanged(t *testing.T) {
+	if testing.Short() {
+		t.Skip("reads every package")
+	}
+	loaded, err := packages.Load(&packages.Config{Mode: packages.LoadSyntax, Tests: true}, "./...")
+	require.NoError(t, err)
+	seen := false
+	for _, p := range loaded {
+		seen = seen || p.PkgPath == "restbend/web"
+		if p.PkgPath == "restbend/core/plan" {
+			continue
+		}
+		for _, file := range p.Syntax {
+			ast.Inspect(file, func(n ast.Node) bool {
+				a, ok := n.(*ast.AssignStmt)
+				if !ok {
+					return true
+				}
+				for _, left := range a.Lhs {
+					sel, ok := left.(*ast.SelectorExpr)
+					if !ok {
+						continue
+					}
+					of := p.TypesInfo.TypeOf(sel.X)
+					if of != nil {
+						assert.NotContains(t, []string{"restbend/core/plan.Request", "*restbend/core/plan.Request"}, of.String(), p.Fset.Position(a.Pos()))
+					}
+				}
+				return true
+			})
+		}
+	}
+	assert.True(t, seen)
+}

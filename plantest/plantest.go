@@ -59,7 +59,7 @@ func (t Trade) Request(seed uint64) (*plan.Request, error) {
 		return nil, err
 	}
 	if len(t.Templates) > 0 && rng.IntN(4) == 0 {
-		r.Template = &t.Templates[rng.IntN(len(t.Templates))]
+		r = r.For(&t.Templates[rng.IntN(len(t.Templates))])
 	}
 	return r, nil
 }
@@ -217,6 +217,5 @@ func (t Trade) Next(rng *rand.Rand, r *plan.Request, p *plan.Plan) (*plan.Reques
 	if err != nil {
 		return nil, err
 	}
-	q.Template = r.Template
-	return q, nil
+	return q.For(r.Template), nil
 }

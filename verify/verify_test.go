@@ -92,7 +92,7 @@ func TestSpoiltPlansAreFound(t *testing.T) {
 	fresh := func() (*plan.Request, *plan.Plan) {
 		r, err := tr.Request(5001)
 		require.NoError(t, err)
-		r.Template = nil
+		r = r.For(nil)
 		p, err := plan.Build(r)
 		require.NoError(t, err)
 		return r, p

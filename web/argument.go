@@ -84,7 +84,7 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 	}
 	out.Easier, out.Harder = cat.Previous(v), cat.Next(v)
 	if out.Harder != nil {
-		out.HarderWhy = r.Waits(out.Harder)
+		out.HarderWhy = r.Waits(pg.Plan, out.Harder)
 	}
 	for _, a := range v.Aims {
 		out.Serves = append(out.Serves, aimRow{Name: a, Served: it.Aims[a]})

@@ -149,13 +149,12 @@ func (s *Server) again(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	p.Req.Minutes = max(plan.MinMinutes, min(plan.MaxMinutes, last.Minutes))
 	kind, err := s.kind(c, last.Template)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	p.Req.ForKind(kind)
+	p.Req = p.Req.Lasting(max(plan.MinMinutes, min(plan.MaxMinutes, last.Minutes))).For(kind)
 	built, said, err := p.Req.Repeat(&last, c.PostForm("progress") == "yes")
 	s.planned(c, p, built, false, said, err)
 }

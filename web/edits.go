@@ -223,10 +223,9 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 		}
 		minutes, err := minutesAsked(c)
 		if err == nil {
-			pg.Person.Req.Minutes = minutes
 			var kind *plan.Template
 			if kind, err = s.kind(c, c.PostForm("template")); err == nil {
-				pg.Person.Req.ForKind(kind)
+				pg.Person.Req = pg.Person.Req.Lasting(minutes).For(kind)
 			}
 		}
 		if err == nil {

@@ -40,7 +40,8 @@ func (s *Server) request(c *gin.Context, id int64, minutes int, kind string) (*p
 	if err != nil {
 		return nil, err
 	}
-	p.Req.Template, err = s.kind(c, kind)
+	of, err := s.kind(c, kind)
+	p.Req = p.Req.For(of)
 	return p, err
 }
 
@@ -218,7 +219,6 @@ func (s *Server) planAt(c *gin.Context, id int64) (*planPage, error) {
 	if err != nil {
 		return nil, err
 	}
-	who.Req.Banned = p.Banned
 	pg := &planPage{Row: row, Person: who, Plan: p, Cautions: s.limits().Cautions, Kinds: s.kindChoices(c, who.Client)}
 	pg.Stale = row.ClientRevision != who.Row.Revision || who.Req.Stale(p, row.Basis)
 	who.Req.Retime(p) // what is shown is screened again whatever changed meanwhile

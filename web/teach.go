@@ -548,7 +548,7 @@ func (s *Server) showAfter(c *gin.Context, status int, t store.Taught, wrong []s
 	pg := afterPage{T: t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: session, Ended: t.EndedAt.Valid}
 	if !t.EndedAt.Valid { // decide as if it ended now
 		p.Log.Sessions = append(p.Log.Sessions, session)
-		p.Req.Whole, p.Req.Decisions = p.Req.Decide(p.Log, s.Today())
+		p.Req = p.Req.After(p.Log, s.Today())
 	}
 	pg.Decisions, pg.Whole = decisionRows(s.cat(c), p.Req.Decisions), s.wholeView(p)
 	if typed == nil {

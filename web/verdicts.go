@@ -191,7 +191,7 @@ func (v *verdictStep) forSession(pg *planPage) {
 		v.In = v.In || pg.Plan.Items[i].Version == v.Version
 	}
 	if fits := v.Verdict == trade.Suits || v.Verdict == trade.Adapt && v.Use == v.Version || v.Overridden; fits && !v.In {
-		v.Waits = pg.Person.Req.Waits(v.V)
+		v.Waits = pg.Person.Req.Waits(pg.Plan, v.V)
 		v.May = v.Waits == ""
 	}
 }

@@ -276,10 +276,11 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 		if err != nil {
 			return nil, err
 		}
-		if r.Template, err = t.template(template); err != nil {
+		kind, err := t.template(template)
+		if err != nil {
 			return nil, err
 		}
-		return answer(cmd, r)
+		return answer(cmd, r.For(kind))
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", plan.MinMinutes, plan.MaxMinutes))

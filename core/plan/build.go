@@ -169,15 +169,15 @@ func (m *Statement) Layout(r *Request, sel solve.Selection) *Plan {
 		}
 	}
 	ends(&m.Closes[sel.Close], trade.Close)
-	r.Retime(p)
+	r.retime(p)
 	return p
 }
 
 // withLocked puts what the instructor locked among the candidates, in the dose it has, in
 // place of anything else of its branch.
 func (r *Request) withLocked(cs []candidate) []candidate {
-	for i := range r.Locked {
-		it := &r.Locked[i]
+	for i := range r.ask.locked {
+		it := &r.ask.locked[i]
 		v, ok := r.Catalogue.Version(it.Version)
 		if !ok {
 			continue
@@ -206,7 +206,7 @@ func (r *Request) withLocked(cs []candidate) []candidate {
 			cs = append(cs, c)
 		}
 	}
-	if r.only {
+	if r.ask.only {
 		cs = slices.DeleteFunc(cs, func(c candidate) bool { return c.locked == "" && c.v.Family != resetFamily })
 	}
 	return cs

@@ -55,12 +55,12 @@ func (c *candidate) sides() dose.Sides { return dose.SidesOf(c.side) }
 // candidates lists what may be planned: per branch the client's rung only. What a
 // template does not allow and what is banned stays out.
 func (r *Request) candidates() []candidate {
-	if r.found == nil {
-		r.found = r.find()
+	if r.known().found == nil {
+		r.memo.found = r.find()
 	}
 	var out []candidate
-	for _, c := range r.found {
-		if !slices.Contains(r.Banned, c.v.Slug) && r.Template.allows(c.v) {
+	for _, c := range r.memo.found {
+		if !slices.Contains(r.ask.banned, c.v.Slug) && !slices.Contains(r.ask.spared, c.v.Slug) && r.Template.allows(c.v) {
 			out = append(out, c)
 		}
 	}
@@ -277,15 +277,15 @@ func (r *Request) fit(v *catalogue.Version) int {
 
 // tasks are the client's real tasks as far as the product knows them.
 func (r *Request) tasks() []catalogue.Task {
-	if r.wanted == nil {
-		r.wanted = []catalogue.Task{}
+	if r.known().wanted == nil {
+		r.memo.wanted = []catalogue.Task{}
 		for _, t := range r.Tasks {
 			if slices.Contains(r.Client.Tasks, t.Name) {
-				r.wanted = append(r.wanted, t)
+				r.memo.wanted = append(r.memo.wanted, t)
 			}
 		}
 	}
-	return r.wanted
+	return r.memo.wanted
 }
 
 // options are the doses a candidate may be done in, shortest first. Normal is what

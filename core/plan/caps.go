@@ -15,7 +15,7 @@ import (
 func (r *Request) fewOf(cs []candidate) []candidate {
 	for _, limit := range r.Screener.ItemCaps() {
 		var kept []string
-		for _, it := range r.Locked {
+		for _, it := range r.ask.locked {
 			if v, ok := r.Catalogue.Version(it.Version); ok && v.Quantities[limit.Of].Value > 0 {
 				kept = append(kept, branchKey(v))
 			}
@@ -58,7 +58,6 @@ func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 		return p, err
 	}
 	t := *r
-	t.Banned = slices.Clone(r.Banned)
 	for range mostTries {
 		last, longest := r.run(p, sits)
 		if longest <= limit {
@@ -68,13 +67,13 @@ func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 		for first > 0 && sits(r.version(&p.Items[first-1])) {
 			first--
 		}
-		before := len(t.Banned)
-		for i := last; i >= first && (p.Items[i].End-p.Items[first].Start > limit || len(t.Banned) == before); i-- {
+		before := len(t.ask.spared)
+		for i := last; i >= first && (p.Items[i].End-p.Items[first].Start > limit || len(t.ask.spared) == before); i-- {
 			if it := &p.Items[i]; !it.Locked && it.Role == trade.Main {
-				t.Banned = append(t.Banned, it.Version)
+				t.ask.spared = append(t.ask.spared, it.Version)
 			}
 		}
-		if len(t.Banned) == before {
+		if len(t.ask.spared) == before {
 			break
 		}
 		next, err := build(&t)

@@ -29,7 +29,9 @@ var whole = []string{"add", "allow", "begin", "finish", "arrange", "rebuild"}
 
 // Apply changes a plan by hand; everything is recomputed, and a broken rule is reported
 // by the checks rather than refused, except that nothing unsafe can be put in.
-func (r *Request) Apply(p *Plan, e Edit) error {
+func (r *Request) Apply(p *Plan, e Edit) error { return r.about(p).applied(p, e) }
+
+func (r *Request) applied(p *Plan, e Edit) error {
 	if !slices.Contains(Ops, e.Op) {
 		return fmt.Errorf("op: found %q, allowed: %s", e.Op, strings.Join(Ops, ", "))
 	}
@@ -41,7 +43,7 @@ func (r *Request) Apply(p *Plan, e Edit) error {
 	}
 	p.Proven = p.Proven && (e.Op == "lock" || e.Op == "rebuild") // a lock takes nothing better away from what is the best
 	r.roles(p)
-	r.Retime(p)
+	r.retime(p)
 	return nil
 }
 
@@ -60,10 +62,10 @@ func (r *Request) apply(p *Plan, e Edit) error {
 		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
 	case "ban":
 		out := p.Items[e.Item].Version
-		r.Banned = append(r.Banned, out)
+		r.ask.banned = append(slices.Clone(r.ask.banned), out)
 		p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Version == out }) // a reset stands there more than once
 	case "allow":
-		r.Banned = slices.DeleteFunc(r.Banned, func(s string) bool { return s == e.With })
+		r.ask.banned = slices.DeleteFunc(slices.Clone(r.ask.banned), func(s string) bool { return s == e.With })
 	case "longer", "shorter":
 		return r.stepDose(&p.Items[e.Item], map[string]int{"longer": 1, "shorter": -1}[e.Op])
 	case "swap":
@@ -190,7 +192,7 @@ func (r *Request) candidate(slug string) (candidate, error) {
 		res, _ := r.Screening.Result(slug)
 		return candidate{}, fmt.Errorf("with: %s does not suit this client (%s)", v.Name, strings.ReplaceAll(string(res.Verdict), "-", " "))
 	}
-	if slices.Contains(r.Banned, slug) {
+	if slices.Contains(r.ask.banned, slug) {
 		return candidate{}, fmt.Errorf("with: %s was taken out of this session; allow it again first", v.Name)
 	}
 	if r.above(v) {
@@ -353,7 +355,9 @@ func (r *Request) spot(p *Plan, it *Item) int {
 }
 
 // Swaps lists versions that could take an item's place, nearest purpose first.
-func (r *Request) Swaps(p *Plan, item int) []string {
+func (r *Request) Swaps(p *Plan, item int) []string { return r.about(p).swaps(p, item) }
+
+func (r *Request) swaps(p *Plan, item int) []string {
 	if item < 0 || item >= len(p.Items) {
 		return nil
 	}
@@ -408,7 +412,7 @@ const maxSwaps = 6
 // Adoptable is every version that may be added by hand now.
 func (r *Request) Adoptable(p *Plan) []*catalogue.Version {
 	var out []*catalogue.Version
-	for _, c := range r.candidates() {
+	for _, c := range r.about(p).candidates() {
 		if bodyItem(c.v) && !slices.ContainsFunc(p.Items, func(it Item) bool { return it.Version == c.v.Slug }) {
 			out = append(out, c.v)
 		}
@@ -431,8 +435,10 @@ func (r *Request) SideChoices(it *Item) (out []trade.Side) {
 	return out
 }
 
-// Waits says why a version may not be planned now, empty when it may.
-func (r *Request) Waits(v *catalogue.Version) string {
+// Waits says why a version may not come into a plan now, empty when it may.
+func (r *Request) Waits(p *Plan, v *catalogue.Version) string { return r.about(p).waits(v) }
+
+func (r *Request) waits(v *catalogue.Version) string {
 	if _, err := r.candidate(v.Slug); err != nil {
 		return strings.TrimPrefix(err.Error(), "with: ")
 	}
@@ -446,12 +452,5 @@ func (r *Request) BestTask(v *catalogue.Version) *catalogue.Task { return r.best
 func (r *Request) Tried(p *Plan, e Edit) (*Plan, error) {
 	q := *p
 	q.Items = slices.Clone(p.Items)
-	t := *r
-	t.Banned = slices.Clone(r.Banned)
-	return &q, t.Apply(&q, e)
-}
-
-// ForKind changes the kind of session that is planned; nil for a free one.
-func (r *Request) ForKind(t *Template) {
-	r.Template, r.found, r.reach = t, nil, nil
+	return &q, r.Apply(&q, e)
 }

@@ -43,7 +43,7 @@ func (r *Request) relaxations() (out []relaxation) {
 	try := func(say string, change func(*Request, *safety.Client)) {
 		c := *r.Client
 		t := *r
-		t.Client, t.found, t.reach = &c, nil, nil
+		t.Client, t.memo = &c, &memo{}
 		change(&t, &c)
 		out = append(out, relaxation{say, &t})
 	}
@@ -64,16 +64,16 @@ func (r *Request) relaxations() (out []relaxation) {
 		})
 	}
 	if len(r.Seen) > 0 {
-		try("more new items", func(t *Request, _ *safety.Client) { t.anyNew = true })
+		try("more new items", func(t *Request, _ *safety.Client) { t.ask.anyNew = true })
 	}
 	if r.Template != nil {
 		try("another kind of session", func(t *Request, _ *safety.Client) { t.Template = nil })
 	}
-	if len(r.Banned) > 0 {
-		try("fewer exercises taken out", func(t *Request, _ *safety.Client) { t.Banned = nil })
+	if len(r.ask.banned) > 0 {
+		try("fewer exercises taken out", func(t *Request, _ *safety.Client) { t.ask.banned = nil })
 	}
-	if len(r.Locked) > 0 {
-		try("fewer exercises locked", func(t *Request, _ *safety.Client) { t.Locked = nil })
+	if len(r.ask.locked) > 0 {
+		try("fewer exercises locked", func(t *Request, _ *safety.Client) { t.ask.locked = nil })
 	}
 	return out
 }

@@ -19,7 +19,9 @@ type Mend struct {
 }
 
 // Mends proposes up to three changes for each broken rule of a plan, by the rule's name.
-func (r *Request) Mends(p *Plan) map[string][]Mend {
+func (r *Request) Mends(p *Plan) map[string][]Mend { return r.about(p).allMends(p) }
+
+func (r *Request) allMends(p *Plan) map[string][]Mend {
 	out := map[string][]Mend{}
 	for i := range p.Checks {
 		if k := &p.Checks[i]; !k.OK {
@@ -103,7 +105,7 @@ func (r *Request) easier(it *Item) bool {
 		return false
 	}
 	w := r.Catalogue.Previous(v)
-	return w != nil && r.Waits(w) == ""
+	return w != nil && r.waits(w) == ""
 }
 
 func sideWords(side trade.Side) string {
@@ -220,14 +222,14 @@ func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...a
 // arrange puts the items of a plan in their best order, and changes nothing else.
 func (r *Request) arrange(p *Plan) error {
 	t := *r
-	t.only = true
-	t.Locked = nil
+	t.ask.only = true
+	t.ask.locked = nil
 	for _, it := range p.Items {
 		if it.Role != trade.Reset {
-			t.Locked = append(t.Locked, it)
+			t.ask.locked = append(t.ask.locked, it)
 		}
 	}
-	r.appoint(t.Locked)
+	r.appoint(t.ask.locked)
 	m := State(&t)
 	s, ok := solve.NewSearch(m.Model)
 	var best solve.Selection
@@ -275,7 +277,9 @@ func (r *Request) appoint(items []Item) {
 // Mend makes a plan fit the client as they are now: what no longer suits gives way to what
 // stands in for it or leaves, wrong sides are left, rungs and doses follow the log. Said
 // is what was changed.
-func (r *Request) Mend(p *Plan) (said []string) {
+func (r *Request) Mend(p *Plan) (said []string) { return r.about(p).mend(p) }
+
+func (r *Request) mend(p *Plan) (said []string) {
 	p.Proven = false
 	var items []Item
 	for _, it := range p.Items {
@@ -283,7 +287,7 @@ func (r *Request) Mend(p *Plan) (said []string) {
 		v, known := r.Catalogue.Version(it.Version)
 		limit := r.effortCap()
 		over := limit > 0 && it.Effort > limit
-		if known && r.Safe(&it) && !r.above(v) && !over && !slices.Contains(r.Banned, it.Version) {
+		if known && r.Safe(&it) && !r.above(v) && !over && !slices.Contains(r.ask.banned, it.Version) {
 			said = append(said, r.refit(&it, v)...)
 			items = append(items, it)
 			continue
@@ -304,7 +308,7 @@ func (r *Request) Mend(p *Plan) (said []string) {
 	}
 	p.Items = items
 	r.roles(p)
-	r.Retime(p)
+	r.retime(p)
 	if slices.ContainsFunc(p.Checks, outOfOrder) {
 		if q, err := r.Tried(p, Edit{Op: "arrange"}); err == nil && q.broken() < p.broken() {
 			*p = *q
@@ -373,17 +377,27 @@ func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
 // as the log and the client's limits allow it now; what may not be done any more has to be
 // unlocked first.
 func (r *Request) Rebuild(p *Plan) (*Plan, error) {
-	r.Locked = nil
+	t, err := r.Around(p)
+	if err != nil {
+		return nil, err
+	}
+	return Build(t)
+}
+
+// Around is the request for a session around what is locked in a plan, without what was taken out
+// of it.
+func (r *Request) Around(p *Plan) (*Request, error) {
+	t := r.about(p)
 	for _, it := range p.Items {
 		if !it.Locked || it.Role == trade.Reset {
 			continue
 		}
-		if err := r.hold(&it); err != nil {
+		if err := t.hold(&it); err != nil {
 			return nil, err
 		}
-		r.Locked = append(r.Locked, it)
+		t.ask.locked = append(t.ask.locked, it)
 	}
-	return Build(r)
+	return t, nil
 }
 
 // hold brings a locked item within what holds now.
@@ -441,7 +455,7 @@ func (r *Request) Repeat(last *Plan, withProgress bool) (p *Plan, said []string,
 			}
 		}
 	}
-	said = append(said, r.Mend(p)...)
+	said = append(said, r.mend(p)...)
 	if len(p.Items) == 0 {
 		return nil, nil, &Refused{Reason: "nothing of the last session suits now; plan a new one"}
 	}

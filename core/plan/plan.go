@@ -90,7 +90,8 @@ type Serving struct {
 	Served float64 `json:"served"`
 }
 
-// Request is everything a session is built from.
+// Request is the facts a session is made from: the client with what suits and what the log decided,
+// the length and the kind. Nothing changes them; For, Lasting and After give others.
 type Request struct {
 	Catalogue *catalogue.Catalogue
 	Client    *safety.Client
@@ -105,16 +106,65 @@ type Request struct {
 	Minutes   int
 	Template  *Template // nil for none
 	Cautions  []string
-	Locked    []Item
-	Banned    []string
 
-	only            bool // nothing but what is locked
-	anyNew          bool // as many new items as one likes: only to find out what would help
+	ask  ask
+	memo *memo
+}
+
+// ask is what is asked of one session beside the facts.
+type ask struct {
+	locked []Item
+	banned []string // versions the instructor took out
+	spared []string // ... and those left out so that nobody sits too long
+	only   bool     // nothing but what is locked
+	anyNew bool     // as many new items as one likes: only to find out what would help
+}
+
+// memo is what follows from the facts, worked out when first asked for.
+type memo struct {
 	found           []candidate
 	wanted          []catalogue.Task
 	directions      [6]float64
 	directionsKnown bool
 	reach           *uint8
+}
+
+// about is the request for changes of a plan: what was taken out of it stays out.
+func (r *Request) about(p *Plan) *Request {
+	t := *r
+	t.ask = ask{banned: p.Banned}
+	t.memo = r.known()
+	return &t
+}
+
+// known is the request's memo.
+func (r *Request) known() *memo {
+	if r.memo == nil {
+		r.memo = &memo{}
+	}
+	return r.memo
+}
+
+// For is the request for another kind of session; nil is a free one.
+func (r *Request) For(kind *Template) *Request {
+	t := *r
+	t.Template, t.memo = kind, &memo{}
+	return &t
+}
+
+// Lasting is the request for another length, minutes.
+func (r *Request) Lasting(minutes int) *Request {
+	t := *r
+	t.Minutes, t.memo = minutes, &memo{}
+	return &t
+}
+
+// After is the request as the log decides on a day.
+func (r *Request) After(log *progress.Log, today trade.Day) *Request {
+	t := *r
+	t.memo = &memo{}
+	t.Whole, t.Decisions = r.Decide(log, today)
+	return &t
 }
 
 // A Refused error says why no session can be made, and what would help.
@@ -294,7 +344,9 @@ func upperFirst(s string) string {
 
 // Retime recomputes every start, end and transition of a plan's items in their order,
 // and the aims, checks and total; it is used after every change by hand.
-func (r *Request) Retime(p *Plan) {
+func (r *Request) Retime(p *Plan) { r.about(p).retime(p) }
+
+func (r *Request) retime(p *Plan) {
 	at := r.startPlace()
 	now := 0
 	for i := range p.Items {
@@ -314,7 +366,7 @@ func (r *Request) Retime(p *Plan) {
 	}
 	p.Seconds = now + p.UpS
 	p.Template = r.Template.slug()
-	p.Banned = r.Banned
+	p.Banned = r.ask.banned
 	p.Directions = r.sessionDirections(p)
 	p.Served = r.served(p)
 	p.Score = math.Round(1e4*r.score(p)) / 1e4
@@ -390,16 +442,16 @@ func (r *Request) sessionDirections(p *Plan) []Direction {
 
 // reachable are the directions that something the client may do now visits.
 func (r *Request) reachable() uint8 {
-	if r.reach == nil {
+	if r.known().reach == nil {
 		var mask uint8
 		for _, c := range r.candidates() {
 			if bodyItem(c.v) {
 				mask |= r.visits(&c)
 			}
 		}
-		r.reach = &mask
+		r.memo.reach = &mask
 	}
-	return *r.reach
+	return *r.memo.reach
 }
 
 // score is the value of the model for the items as they stand.

@@ -381,8 +381,7 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 	again := func() (*plan.Request, *plan.Plan) {
 		r, err := plan.NewRequest(all, rules, nil, c, nil, 30, today)
 		require.NoError(t, err)
-		r.Banned = []string{base.Slug}
-		p, err := plan.Build(r)
+		p, err := r.Rebuild(&plan.Plan{Banned: []string{base.Slug}})
 		require.NoError(t, err)
 		return r, p
 	}

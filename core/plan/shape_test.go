@@ -60,7 +60,7 @@ func TestKindsOfSession(t *testing.T) {
 		c.Today.SIJSide = "left"
 		c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "persistent"}}
 		r := request(t, c, nil, k.Minutes)
-		r.Template = k
+		r = r.For(k)
 		p, err := plan.Build(r)
 		require.NoError(t, err, k.Slug)
 		assert.Empty(t, broken(p), k.Slug)
@@ -404,7 +404,7 @@ func TestASweepNeverChangesThePosture(t *testing.T) {
 		c.Surfaces = surfaces
 		c.Aims = map[string]float64{"hip-mobility": 3, "spinal-mobility": 2, "thoracic-mobility": 2}
 		r := request(t, c, nil, 40)
-		r.Template = &kinds[i]
+		r = r.For(&kinds[i])
 		p, err := plan.Build(r)
 		require.NoError(t, err)
 		for k := 1; k < len(p.Items); k++ {

@@ -80,9 +80,10 @@ func TestLockedItemsAreInTheModel(t *testing.T) {
 	require.NoError(t, err)
 	it := p.Items[1]
 	it.Locked = true
-	r.Locked = []plan.Item{it}
-	m := plan.State(r)
-	q := m.Layout(r, general(t, m.Model, "20").Selection)
+	around, err := r.Around(&plan.Plan{Items: []plan.Item{it}})
+	require.NoError(t, err)
+	m := plan.State(around)
+	q := m.Layout(around, general(t, m.Model, "20").Selection)
 	found := false
 	for _, x := range q.Items {
 		found = found || x.Version == it.Version && x.Locked

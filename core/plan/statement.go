@@ -62,7 +62,7 @@ func (r *Request) fixedPart(slug string) bool {
 func State(r *Request) *Statement {
 	m := &Statement{Model: &solve.Model{Terms: terms, Most: 60 * r.Minutes, MaxRises: r.transfers(), MaxStrong: r.maxMain(), MaxFresh: -1}, start: r.startPlace()}
 	m.Least = int(math.Ceil(leastShare * float64(m.Most)))
-	if len(r.Seen) > 0 && !r.anyNew {
+	if len(r.Seen) > 0 && !r.ask.anyNew {
 		m.MaxFresh = r.maxNew()
 	}
 	m.MaxSupine, _ = r.Screener.SupineCap()
@@ -399,11 +399,11 @@ func (r *Request) visits(c *candidate) (mask uint8) {
 
 // allowedDirections is what the client may use of each direction of the trunk, degrees.
 func (r *Request) allowedDirections() [6]float64 {
-	if !r.directionsKnown {
-		r.directionsKnown = true
+	if !r.known().directionsKnown {
+		r.memo.directionsKnown = true
 		for k, name := range []string{"flexion", "extension", "side-bend", "side-bend", "rotation", "rotation"} {
-			r.directions[k] = math.Min(r.Screener.TrunkLimit(name, ".loaded"), r.Screener.TrunkLimit(name, ".unloaded"))
+			r.memo.directions[k] = math.Min(r.Screener.TrunkLimit(name, ".loaded"), r.Screener.TrunkLimit(name, ".unloaded"))
 		}
 	}
-	return r.directions
+	return r.memo.directions
 }
