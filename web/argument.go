@@ -106,7 +106,7 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 func (s *Server) compared(pg *planPage, w *catalogue.Version) string {
 	q, err := pg.Person.Req.Tried(pg.Plan, plan.Edit{Op: "swap", Item: pg.At, With: w.Slug})
 	if err != nil {
-		return strings.TrimPrefix(err.Error(), "with: ")
+		return plan.Why(err)
 	}
 	var breaks []string
 	for _, k := range q.Checks {

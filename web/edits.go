@@ -64,12 +64,9 @@ func (s *Server) editPlan(c *gin.Context) {
 	})
 }
 
-// plainly is what is wrong with a change without the name of the program's field.
+// plainly is what is wrong with a change, as a sentence.
 func plainly(err error) string {
-	said := err.Error()
-	if field, rest, ok := strings.Cut(said, ": "); ok && rest != "" && slices.Contains([]string{"with", "item", "side", "order", "to", "op"}, field) {
-		said = rest
-	}
+	said := plan.Why(err)
 	return strings.ToUpper(said[:1]) + said[1:] + "."
 }
 

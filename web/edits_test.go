@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -16,15 +17,17 @@ import (
 // What is wrong with a change is said without the name of the program's field, and nothing
 // else is cut away.
 func TestPlainly(t *testing.T) {
-	for said, want := range map[string]string{
-		"with: choose an exercise first":      "Choose an exercise first.",
-		"side: the left does not suit":        "The left does not suit.",
-		"item: found 99, allowed: 0 to 12":    "Found 99, allowed: 0 to 12.",
-		"locked: Clam is out; unlock it":      "Locked: Clam is out; unlock it.",
-		"no rule of the session is broken":    "No rule of the session is broken.",
-		"time: 31 of 30 minutes are too many": "Time: 31 of 30 minutes are too many.",
+	for _, row := range []struct {
+		err  error
+		want string
+	}{
+		{&plan.Denied{Field: "with", Say: "choose an exercise first"}, "Choose an exercise first."},
+		{&plan.Denied{Field: "side", Say: "the left does not suit"}, "The left does not suit."},
+		{fmt.Errorf("again: %w", &plan.Denied{Field: "item", Say: "found 99, allowed: 0 to 12"}), "Found 99, allowed: 0 to 12."},
+		{errors.New("no rule of the session is broken"), "No rule of the session is broken."},
+		{errors.New("time: 31 of 30 minutes are too many"), "Time: 31 of 30 minutes are too many."},
 	} {
-		assert.Equal(t, want, plainly(errors.New(said)))
+		assert.Equal(t, row.want, plainly(row.err))
 	}
 }
 

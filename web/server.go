@@ -264,7 +264,6 @@ func (s *Server) parseTemplates() error {
 		"words":    func(s any) string { return strings.ReplaceAll(strings.ReplaceAll(fmt.Sprint(s), "-", " "), "_", " ") },
 		"sign":     s.signWords,
 		"capital":  capital,
-		"reasons":  func(say string) string { _, why, _ := strings.Cut(say, ": "); return why },
 		"mark":     func(v any) string { return verdictMark(trade.Verdict(fmt.Sprint(v))) },
 		"version":  s.anyVersion,
 		"shaking":  func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },

@@ -53,7 +53,7 @@ func (c *checker) say(rule string, ok bool, at []int, format string, a ...any) {
 	if ok {
 		at = nil
 	}
-	c.out = append(c.out, Check{rule, ok, fmt.Sprintf(format, a...), at})
+	c.out = append(c.out, Check{Rule: rule, OK: ok, Detail: fmt.Sprintf(format, a...), Items: at})
 }
 
 // add reports a rule that is kept unless it is broken at some items.
@@ -285,6 +285,7 @@ func (c *checker) needs() {
 		}
 		least := min(need.Least, could)
 		c.say("needs", have >= least, nil, "%s: %d, at least %d", need.Name(), have, least)
+		c.out[len(c.out)-1].need = need.Name()
 	}
 }
 

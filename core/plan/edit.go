@@ -1,8 +1,6 @@
 package plan
 
 import (
-	"errors"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -33,10 +31,10 @@ func (r *Request) Apply(p *Plan, e Edit) error { return r.about(p).applied(p, e)
 
 func (r *Request) applied(p *Plan, e Edit) error {
 	if !slices.Contains(Ops, e.Op) {
-		return fmt.Errorf("op: found %q, allowed: %s", e.Op, strings.Join(Ops, ", "))
+		return denied("op", "found %q, allowed: %s", e.Op, strings.Join(Ops, ", "))
 	}
 	if !slices.Contains(whole, e.Op) && (e.Item < 0 || e.Item >= len(p.Items)) {
-		return fmt.Errorf("item: found %d, allowed: 0 to %d", e.Item, len(p.Items)-1)
+		return denied("item", "found %d, allowed: 0 to %d", e.Item, len(p.Items)-1)
 	}
 	if err := r.apply(p, e); err != nil {
 		return err
@@ -55,7 +53,7 @@ func (r *Request) apply(p *Plan, e Edit) error {
 		r.shift(p, e.Item, e.Item+1)
 	case "move":
 		if e.To < 0 || e.To >= len(p.Items) {
-			return fmt.Errorf("to: found %d, allowed: 0 to %d", e.To, len(p.Items)-1)
+			return denied("to", "found %d, allowed: 0 to %d", e.To, len(p.Items)-1)
 		}
 		r.shift(p, e.Item, e.To)
 	case "remove":
@@ -152,10 +150,10 @@ func (r *Request) stepDose(it *Item, by int) error {
 	switch {
 	case after == before && by > 0:
 		it.Dose = was
-		return fmt.Errorf("dose: %s is at the top of its doses, or at what this client's limits allow", c.v.Name)
+		return denied("dose", "%s is at the top of its doses, or at what this client's limits allow", c.v.Name)
 	case after == before:
 		it.Dose = was
-		return fmt.Errorf("dose: %s is at its lowest dose", c.v.Name)
+		return denied("dose", "%s is at its lowest dose", c.v.Name)
 	}
 	it.Step = step
 	it.Length = Normal
@@ -180,26 +178,26 @@ func (r *Request) candidate(slug string) (candidate, error) {
 	v, ok := r.Catalogue.Version(slug)
 	switch {
 	case slug == "":
-		return candidate{}, errors.New("with: choose an exercise first")
+		return candidate{}, denied("with", "choose an exercise first")
 	case !ok:
-		return candidate{}, fmt.Errorf("with: %q is not a version this client may do now", slug)
+		return candidate{}, denied("with", "%q is not a version this client may do now", slug)
 	}
 	if v.CheckAgain != "" {
-		return candidate{}, fmt.Errorf("with: the poses of %s must be checked again first: %s", v.Name, v.CheckAgain)
+		return candidate{}, denied("with", "the poses of %s must be checked again first: %s", v.Name, v.CheckAgain)
 	}
 	c, ok := r.permitted(v)
 	if !ok {
 		res, _ := r.Screening.Result(slug)
-		return candidate{}, fmt.Errorf("with: %s does not suit this client (%s)", v.Name, strings.ReplaceAll(string(res.Verdict), "-", " "))
+		return candidate{}, denied("with", "%s does not suit this client (%s)", v.Name, strings.ReplaceAll(string(res.Verdict), "-", " "))
 	}
 	if slices.Contains(r.ask.banned, slug) {
-		return candidate{}, fmt.Errorf("with: %s was taken out of this session; allow it again first", v.Name)
+		return candidate{}, denied("with", "%s was taken out of this session; allow it again first", v.Name)
 	}
 	if r.above(v) {
-		return candidate{}, fmt.Errorf("with: %s is a rung above what the log allows", v.Name)
+		return candidate{}, denied("with", "%s is a rung above what the log allows", v.Name)
 	}
 	if limit := r.effortCap(); limit > 0 && v.Effort > limit {
-		return candidate{}, fmt.Errorf("with: %s is effort %d, the cap is %d", v.Name, v.Effort, limit)
+		return candidate{}, denied("with", "%s is effort %d, the cap is %d", v.Name, v.Effort, limit)
 	}
 	c.known = slices.Contains(r.Seen, slug)
 	among := func(slugs []string) bool {
@@ -221,7 +219,7 @@ func (r *Request) replace(p *Plan, i int, slug, note string) error {
 		return err
 	}
 	if p.has(slug) {
-		return fmt.Errorf("with: %s is already in this session", c.v.Name)
+		return denied("with", "%s is already in this session", c.v.Name)
 	}
 	was := &p.Items[i]
 	it := r.item(&c, was.Role, &c.doses[c.normal()])
@@ -235,14 +233,14 @@ func (r *Request) replace(p *Plan, i int, slug, note string) error {
 func (r *Request) rungs(p *Plan, e Edit) error {
 	v, ok := r.Catalogue.Version(p.Items[e.Item].Version)
 	if !ok {
-		return fmt.Errorf("item: there is no version %q", p.Items[e.Item].Version)
+		return denied("item", "there is no version %q", p.Items[e.Item].Version)
 	}
 	w := r.Catalogue.Next(v)
 	if e.Op == "easier" {
 		w = r.Catalogue.Previous(v)
 	}
 	if w == nil {
-		return fmt.Errorf("item: %s has no %s rung in its branch", v.Name, e.Op)
+		return denied("item", "%s has no %s rung in its branch", v.Name, e.Op)
 	}
 	return r.replace(p, e.Item, w.Slug, map[string]string{"harder": "One rung up by hand: ", "easier": "One rung down by hand: "}[e.Op]+w.Changes+".")
 }
@@ -251,23 +249,23 @@ func (r *Request) rungs(p *Plan, e Edit) error {
 func (r *Request) setSide(it *Item, side trade.Side) error {
 	v, ok := r.Catalogue.Version(it.Version)
 	if !ok || v.SideMode == trade.None {
-		return fmt.Errorf("side: %s is not done to one side", it.Version)
+		return denied("side", "%s is not done to one side", it.Version)
 	}
 	allowed := []trade.Side{trade.Left, trade.Right, trade.Each}
 	if v.SideMode == trade.Alternate {
 		allowed = []trade.Side{trade.Each, trade.Alternate}
 	}
 	if !slices.Contains(allowed, side) {
-		return fmt.Errorf("side: found %q, allowed: %s", side, strings.Join(trade.Words(allowed), ", "))
+		return denied("side", "found %q, allowed: %s", side, strings.Join(trade.Words(allowed), ", "))
 	}
 	res, _ := r.Screening.Result(it.Version)
 	for _, s := range trade.BothSides {
 		if (side == s || side == trade.Each) && res != nil && res.Sides[s] == trade.LeaveOut && !res.Overridden {
-			return fmt.Errorf("side: the %s does not suit this client", s)
+			return denied("side", "the %s does not suit this client", s)
 		}
 	}
 	if res != nil && res.NeedsEase(side) && res.EaseFor(side) == "" {
-		return fmt.Errorf("side: no ease makes %s suit on %s", v.Name, map[trade.Side]string{trade.Left: "the left", trade.Right: "the right"}[side]+map[bool]string{true: "both sides at once"}[side == trade.Each])
+		return denied("side", "no ease makes %s suit on %s", v.Name, map[trade.Side]string{trade.Left: "the left", trade.Right: "the right"}[side]+map[bool]string{true: "both sides at once"}[side == trade.Each])
 	}
 	c, err := r.candidate(it.Version)
 	if err != nil {
@@ -294,7 +292,7 @@ func (r *Request) insert(p *Plan, slug string) error {
 		return err
 	}
 	if p.has(slug) {
-		return fmt.Errorf("with: %s is already in this session", c.v.Name)
+		return denied("with", "%s is already in this session", c.v.Name)
 	}
 	it := r.item(&c, trade.Main, &c.doses[c.normal()])
 	it.Why += " Added by hand."
@@ -313,10 +311,10 @@ func (r *Request) end(p *Plan, e Edit) error {
 		role, at, allowed = trade.Close, len(p.Items), r.calms(e.With)
 	}
 	if !allowed {
-		return fmt.Errorf("with: %s neither sets the breath nor calms down", c.v.Name)
+		return denied("with", "%s neither sets the breath nor calms down", c.v.Name)
 	}
 	if p.has(e.With) {
-		return fmt.Errorf("with: %s is already in this session", c.v.Name)
+		return denied("with", "%s is already in this session", c.v.Name)
 	}
 	p.Items = slices.Insert(p.Items, at, r.item(&c, role, &c.doses[c.normal()]))
 	return nil
@@ -440,7 +438,7 @@ func (r *Request) Waits(p *Plan, v *catalogue.Version) string { return r.about(p
 
 func (r *Request) waits(v *catalogue.Version) string {
 	if _, err := r.candidate(v.Slug); err != nil {
-		return strings.TrimPrefix(err.Error(), "with: ")
+		return Why(err)
 	}
 	return ""
 }

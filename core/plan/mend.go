@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -213,7 +212,7 @@ func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...a
 		return
 	}
 	for _, need := range r.Template.needs() {
-		if strings.HasPrefix(k.Detail, need.Name()+":") {
+		if k.need == need.Name() {
 			offer(need.Name(), func(c *candidate) bool { return need.takes(c.v) })
 		}
 	}
@@ -238,7 +237,7 @@ func (r *Request) arrange(p *Plan) error {
 		best, _, ok = s.Best()
 	}
 	if !ok {
-		return errors.New("order: no order of these items keeps every rule; remove or swap one first")
+		return denied("order", "no order of these items keeps every rule; remove or swap one first")
 	}
 	q := m.Layout(&t, best)
 	for i := range q.Items {
@@ -404,7 +403,7 @@ func (r *Request) Around(p *Plan) (*Request, error) {
 func (r *Request) hold(it *Item) error {
 	c, err := r.candidate(it.Version)
 	if err != nil {
-		return fmt.Errorf("locked: %s; unlock or remove it first", strings.TrimPrefix(err.Error(), "with: "))
+		return denied("locked", "%s; unlock or remove it first", Why(err))
 	}
 	if r.wrongSide(it) {
 		it.Side = c.side

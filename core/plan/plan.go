@@ -70,6 +70,8 @@ type Check struct {
 	OK     bool   `json:"ok"`
 	Detail string `json:"detail"`
 	Items  []int  `json:"items,omitempty"`
+
+	need string // which wish of the kind of session it is about
 }
 
 // Direction is one direction of the spine: what the client may use of the whole trunk and

@@ -48,6 +48,7 @@ func (s *Screener) Referral() *Referral {
 	if ref.Urgent {
 		ref.Say = "Urgent medical help now"
 	}
+	ref.Why = reasons
 	if reasons != nil {
 		ref.Say += ": " + strings.Join(reasons, "; ")
 	}

@@ -87,6 +87,7 @@ type Referral struct {
 	Flags  []string `json:"flags"`
 	Say    string   `json:"say"`
 	Do     []string `json:"do,omitempty"` // what to do now, a sentence a sign
+	Why    []string `json:"-"`            // the reasons of conditions, as they stand in Say
 }
 
 // Screening is the verdicts on all asked versions.
