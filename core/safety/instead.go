@@ -161,27 +161,28 @@ func (s *Screener) swaps(v *catalogue.Version) []string {
 	if w, ok := s.cat.Version(v.Chair.Version); ok && w.Family != v.Family && w.Effort <= v.Effort && share(v.MainAims, w.Aims) && offer(w) {
 		return out
 	}
-	type cand struct {
+	for _, w := range s.likeliest(v, out) {
+		if offer(w) {
+			break
+		}
+	}
+	return out
+}
+
+// likeliest are the versions of other families that suit, are no harder and serve a main aim of v,
+// the likeliest first; not those that were offered.
+func (s *Screener) likeliest(v *catalogue.Version, offered []string) []*catalogue.Version {
+	var top [maxSwaps]struct {
 		w     *catalogue.Version
 		score float64
 	}
-	var top [maxSwaps]cand
 	n := 0
 	for _, w := range s.cat.Versions {
 		if w.Family == v.Family || w.Effort > v.Effort || !share(v.MainAims, w.Aims) {
 			continue
 		}
-		score := s.table.Shared(v, w) - 0.3*abs(w.Effort-v.Effort)
-		if w.Position == v.Position {
-			score++
-		}
-		if len(v.Aims) > 0 && slices.Contains(w.Aims, v.Aims[0]) {
-			score += 2
-			if strings.HasSuffix(v.Aims[0], "-mobility") { // the purpose is where it moves to
-				score += 2 * alike(v, w)
-			}
-		}
-		if n == maxSwaps && score <= top[n-1].score || slices.Contains(out, w.Slug) || !s.suits(w) {
+		score := s.likeness(v, w)
+		if n == maxSwaps && score <= top[n-1].score || slices.Contains(offered, w.Slug) || !s.suits(w) {
 			continue
 		}
 		if n < maxSwaps {
@@ -191,14 +192,29 @@ func (s *Screener) swaps(v *catalogue.Version) []string {
 		for ; i > 0 && top[i-1].score < score; i-- {
 			top[i] = top[i-1]
 		}
-		top[i] = cand{w, score}
+		top[i].w, top[i].score = w, score
 	}
-	for i := range n {
-		if offer(top[i].w) {
-			break
-		}
+	out := make([]*catalogue.Version, n)
+	for i := range out {
+		out[i] = top[i].w
 	}
 	return out
+}
+
+// likeness is how well w keeps the purpose of v: its aims, the first above all and then the way it
+// moves, the nearest effort, the same position.
+func (s *Screener) likeness(v, w *catalogue.Version) float64 {
+	score := s.table.Shared(v, w) - 0.3*abs(w.Effort-v.Effort)
+	if w.Position == v.Position {
+		score++
+	}
+	if len(v.Aims) > 0 && slices.Contains(w.Aims, v.Aims[0]) {
+		score += 2
+		if strings.HasSuffix(v.Aims[0], "-mobility") { // the purpose is where it moves to
+			score += 2 * alike(v, w)
+		}
+	}
+	return score
 }
 
 // Because says why w can stand for v and what is lost: the aims kept and lost, where it is

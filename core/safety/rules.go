@@ -6,6 +6,7 @@ package safety
 import (
 	"bytes"
 	"cmp"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -213,67 +214,101 @@ func ParseRules(data []byte, words *Vocabulary) (*Rules, error) {
 	if err := d.Decode(r); err != nil {
 		return nil, fmt.Errorf("limits.yaml: %w", err)
 	}
-	for _, c := range r.Conditions {
-		for i := range c.Limits {
-			l := &c.Limits[i]
-			if l.words = words; l.Quantity != "" && !words.Known(l.Quantity) {
-				return nil, fmt.Errorf("limits.yaml: %s: there is no quantity %q in quantities.yaml", c.Code, l.Quantity)
-			}
-			if l.Quantity == "" || l.Reason == "" || l.Source == "" {
-				return nil, fmt.Errorf("limits.yaml: %s: a limit needs quantity, reason and source", c.Code)
-			}
-			if v := l.Value(); !(v >= 0 && v <= l.Most()) || !(l.Share >= 0) {
-				return nil, fmt.Errorf("limits.yaml: %s: %s: found %g, allowed: %s", c.Code, l.Quantity, v, l.Allowed())
-			}
-			if l.Share > 0 && l.allowed(l.Quantity) <= 0 && !strings.HasPrefix(l.Quantity, "{region}") {
-				return nil, fmt.Errorf("limits.yaml: %s: %s has no normal range to take a share of", c.Code, l.Quantity)
-			}
-		}
-	}
-	for _, d := range r.Details {
-		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) || (d.Kind == "choice" || d.Kind == "several") != (len(d.Options) > 0) {
-			return nil, fmt.Errorf("limits.yaml: detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice", d.Name, d.Kind, strings.Join(detailKinds, ", "))
-		}
-	}
-	for _, c := range r.Conditions {
-		for _, ask := range c.Asks {
-			if _, ok := r.Detail(ask, c.Code); !ok {
-				return nil, fmt.Errorf("limits.yaml: %s asks for %q, which is no detail", c.Code, ask)
-			}
-		}
-		for _, a := range c.Also {
-			if _, err := (&Condition{}).With(a.As); err != nil {
-				return nil, fmt.Errorf("limits.yaml: %s: also like %s: %w", c.Code, a.Like, err)
-			}
-		}
-		if err := r.alike(c.Code, c.Code, len(r.Conditions)); err != nil {
+	for _, check := range []func() error{r.checkDetails, r.checkConditions, r.checkAges, r.Clearing.prepare} {
+		if err := check(); err != nil {
 			return nil, err
 		}
-		for _, name := range c.Prefers {
-			if !slices.ContainsFunc(r.Preferences, func(p Preference) bool { return p.Name == name && p.Say != "" }) {
-				return nil, fmt.Errorf("limits.yaml: %s prefers %q, which is no preference", c.Code, name)
+	}
+	return r, nil
+}
+
+func wrong(format string, a ...any) error { return fmt.Errorf("limits.yaml: "+format, a...) }
+
+func (r *Rules) checkDetails() error {
+	for _, d := range r.Details {
+		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) || (d.Kind == "choice" || d.Kind == "several") != (len(d.Options) > 0) {
+			return wrong("detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice", d.Name, d.Kind, strings.Join(detailKinds, ", "))
+		}
+	}
+	return nil
+}
+
+func (r *Rules) checkConditions() error {
+	for i := range r.Conditions {
+		c := &r.Conditions[i]
+		for k := range c.Limits {
+			c.Limits[k].words = r.Words
+			if err := c.Limits[k].check(c.Code); err != nil {
+				return err
 			}
 		}
-		for _, d := range c.Dose {
-			if (d.Items > 0) != (d.Of != "") || d.Of != "" && !words.Known(d.Of) {
-				return nil, fmt.Errorf("limits.yaml: %s: found %d items of %q, allowed: a number of items of a quantity", c.Code, d.Items, d.Of)
-			}
+		if err := errors.Join(r.checkNames(c), r.checkWhens(c), r.alike(c.Code, c.Code, len(r.Conditions))); err != nil {
+			return err
 		}
-		for _, when := range c.whens() {
-			for key := range when {
-				name := strings.TrimSuffix(strings.TrimSuffix(key, "_from"), "_under")
-				if _, ok := r.Detail(name, c.Code); !ok && !slices.Contains(circumstances, name) {
-					return nil, fmt.Errorf("limits.yaml: %s: when %q, which is no detail", c.Code, key)
-				}
+	}
+	return nil
+}
+
+// check holds one limit against what is measured.
+func (l *Limit) check(code string) error {
+	switch v := l.Value(); {
+	case l.Quantity == "" || l.Reason == "" || l.Source == "":
+		return wrong("%s: a limit needs quantity, reason and source", code)
+	case !l.words.Known(l.Quantity):
+		return wrong("%s: there is no quantity %q in quantities.yaml", code, l.Quantity)
+	case !(v >= 0 && v <= l.Most()) || !(l.Share >= 0):
+		return wrong("%s: %s: found %g, allowed: %s", code, l.Quantity, v, l.Allowed())
+	case l.Share > 0 && l.allowed(l.Quantity) <= 0 && !strings.HasPrefix(l.Quantity, "{region}"):
+		return wrong("%s: %s has no normal range to take a share of", code, l.Quantity)
+	}
+	return nil
+}
+
+// checkNames: what a condition asks for, prefers and counts is there.
+func (r *Rules) checkNames(c *Rule) error {
+	for _, ask := range c.Asks {
+		if _, ok := r.Detail(ask, c.Code); !ok {
+			return wrong("%s asks for %q, which is no detail", c.Code, ask)
+		}
+	}
+	for _, name := range c.Prefers {
+		if !slices.ContainsFunc(r.Preferences, func(p Preference) bool { return p.Name == name && p.Say != "" }) {
+			return wrong("%s prefers %q, which is no preference", c.Code, name)
+		}
+	}
+	for _, d := range c.Dose {
+		if (d.Items > 0) != (d.Of != "") || d.Of != "" && !r.Words.Known(d.Of) {
+			return wrong("%s: found %d items of %q, allowed: a number of items of a quantity", c.Code, d.Items, d.Of)
+		}
+	}
+	return nil
+}
+
+// checkWhens: circumstances are details, and details read otherwise fit their kind.
+func (r *Rules) checkWhens(c *Rule) error {
+	for _, a := range c.Also {
+		if _, err := (&Condition{}).With(a.As); err != nil {
+			return wrong("%s: also like %s: %w", c.Code, a.Like, err)
+		}
+	}
+	for _, when := range c.whens() {
+		for key := range when {
+			name := strings.TrimSuffix(strings.TrimSuffix(key, "_from"), "_under")
+			if _, ok := r.Detail(name, c.Code); !ok && !slices.Contains(circumstances, name) {
+				return wrong("%s: when %q, which is no detail", c.Code, key)
 			}
 		}
 	}
+	return nil
+}
+
+func (r *Rules) checkAges() error {
 	for _, a := range r.Ages {
 		if _, ok := r.Rule(a.Like); !ok || a.From <= 0 || a.UntilS <= 0 || a.Reason == "" {
-			return nil, fmt.Errorf("limits.yaml: ages: from %d like %q: needs an age, a condition and a reason", a.From, a.Like)
+			return wrong("ages: from %d like %q: needs an age, a condition and a reason", a.From, a.Like)
 		}
 	}
-	return r, r.Clearing.prepare()
+	return nil
 }
 
 // circumstances are what when may name beside the details.
