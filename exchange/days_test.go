@@ -52,6 +52,17 @@ func TestDaysOfAClient(t *testing.T) {
 		{condition(`{"code": "pregnancy", "weeks": 42, "date": "2026-11-13"}`), "conditions[0].weeks: found week 42 on 2026-11-13, which is past week 42 on 2026-11-20"},
 		{condition(`{"code": "pregnancy"}`), ""},
 
+		{condition(`{"code": "heart-condition", "since": "2026-11-20"}`), ""},
+		{condition(`{"code": "heart-condition", "since": "2026-11-21"}`), "conditions[0].since: found 2026-11-21, which lies after today"},
+		{condition(`{"code": "heart-condition", "since": "2026"}`), "conditions[0].since: found 2026, allowed: a day as 2026-06-30"},
+		{condition(`{"code": "heart-condition", "since": "1956-12-31"}`), "conditions[0].since: found 1956-12-31, which lies before the year of birth"},
+		{condition(`{"code": "heart-condition", "since": "2026-02-30"}`), "conditions[0].since: found 2026-02-30, allowed: a real date"},
+		{condition(`{"code": "hernia", "repaired": "2026-11-20"}`), ""},
+		{condition(`{"code": "hernia", "repaired": "2026-11-21"}`), "conditions[0].repaired: found 2026-11-21, which lies after today"},
+		{condition(`{"code": "hernia", "painful": true, "painful_on": "2026-11-20"}`), ""},
+		{condition(`{"code": "hernia", "painful": true, "painful_on": "2026-11-21"}`), "conditions[0].painful_on: found 2026-11-21, which lies after today"},
+		{condition(`{"code": "hernia", "painful": true, "painful_on": "2026-11-31"}`), "conditions[0].painful_on: found 2026-11-31, allowed: a real date"},
+
 		{rest(`"operations": [{"what": "knee", "date": "2026-11-21"}]`), "operations[0].date: found 2026-11-21, which lies after today"},
 		{rest(`"operations": [{"what": "knee", "date": "2019"}]`), ""},
 		{rest(`"operations": [{"what": "knee", "date": "2025"}]`), "operations[0].date: found 2025, allowed: a day as 2025-06-30"},

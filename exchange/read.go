@@ -355,6 +355,7 @@ func (ch *checker) conditions() {
 			ch.say(path+".code", "%q is recorded twice", k.Code)
 		}
 		seen[key] = true
+		ch.furtherDays(k, path)
 		ch.event(path+".fracture_date", k.FractureDate, "write the day of the fracture")
 		if k.Code == safety.Pregnancy {
 			ch.pregnancy(k, path)
@@ -364,6 +365,24 @@ func (ch *checker) conditions() {
 		if !k.Due.IsZero() {
 			ch.say(path+".due", "found %s, allowed: only with pregnancy", k.Due)
 		}
+	}
+}
+
+// furtherDays refuses the days among the further details that cannot be: when something was, and
+// when a question of a day was answered with yes.
+func (ch *checker) furtherDays(k *safety.Condition, path string) {
+	for _, name := range slices.Sorted(maps.Keys(k.More)) {
+		text, isText := k.More[name].(string)
+		d, _ := ch.rules.Detail(name, k.Code)
+		if !isText || d.Kind != "past" && !ch.rules.DayOfYes(name, k.Code) {
+			continue
+		}
+		day, err := trade.ParseDay(text)
+		if err != nil {
+			ch.say(path+"."+name, "found %s, allowed: a real date as %s, or a year alone", text, ch.today)
+			continue
+		}
+		ch.event(path+"."+name, day, "write the day it happened, or leave it out until it has")
 	}
 }
 

@@ -162,7 +162,7 @@ func (j *judge) longestHold(effort int) int {
 	most := 0
 	for _, k := range j.client.Conditions {
 		switch {
-		case k.Code == "heart-condition" && (k.Kind == "failure" || k.Kind == ""):
+		case k.Code == "heart-condition" && (k.Kind == "failure" || k.Kind == "heart-failure" || k.Kind == ""):
 			return 5
 		case k.Code == "low-back-pain" && k.Phase == "acute", slices.Contains([]string{"hernia", "breathlessness", "heart-condition"}, k.Code),
 			(k.Code == "high-blood-pressure" || k.Code == "glaucoma") && effort >= 5:

@@ -19,7 +19,7 @@ import (
 func (p *practice) whole() int64 {
 	return p.keep(func(c *safety.Client) {
 		c.Conditions = []safety.Condition{
-			{Code: "heart-condition", Date: today.AddMonths(-9), More: map[string]any{"kind": "stent", "flat_ok": false}},
+			{Code: "heart-condition", More: map[string]any{"kind": "stent", "since": today.AddMonths(-9).String(), "flat_ok": false}},
 			{Code: "knee-osteoarthritis", Side: "left"},
 			{Code: "inflammatory-arthritis", More: map[string]any{"flare": false, "joints": []string{"neck", "wrist"}}},
 			{Code: "stenosis"},

@@ -183,7 +183,7 @@ func (s *Screener) since(c *Condition) (at trade.Day) {
 	case c.Weeks > 0 && (c.Date.IsZero() || c.Code == Pregnancy):
 		at = s.today.AddDays(-7 * c.Weeks)
 	case c.Code != Pregnancy:
-		at = c.Date
+		at = c.began()
 	}
 	if c.FractureDate.After(at) {
 		at = c.FractureDate

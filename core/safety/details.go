@@ -209,6 +209,14 @@ func (s *Screener) among(c *Condition, name, want string) bool {
 	return got == "" || got == want
 }
 
+// began is the day a condition counts from: its date, or since when it is.
+func (c *Condition) began() trade.Day {
+	if c.Date.IsZero() {
+		return c.dayOf("since")
+	}
+	return c.Date
+}
+
 // reads is a detail as the rules take it: what is recorded, else what the data say a missing one
 // is read as. Empty stands for the strictest possibility.
 func (s *Screener) reads(c *Condition, name string) string {

@@ -518,8 +518,8 @@ func (c *Condition) number(name string, s *Screener) (v float64, ok bool) {
 		if weeks, known := s.pregnantWeeks(c); known {
 			return weeks, true
 		}
-		if !c.Date.IsZero() {
-			return float64(s.today.Since(c.Date)) / 7, true
+		if at := c.began(); !at.IsZero() {
+			return float64(s.today.Since(at)) / 7, true
 		}
 		return float64(c.Weeks), c.Weeks > 0
 	case "one_leg_s":

@@ -2,6 +2,7 @@ package safety
 
 import (
 	"slices"
+	"strings"
 
 	"restbend/core/trade"
 )
@@ -91,6 +92,13 @@ func (r *Rules) Questions(c *Client) (out []Question) {
 
 // saidOn ends the name of the day on which such a question was answered with yes.
 const saidOn = "_on"
+
+// DayOfYes tells whether a name is that of such a day.
+func (r *Rules) DayOfYes(name, code string) bool {
+	question, ok := strings.CutSuffix(name, saidOn)
+	d, known := r.Detail(question, code)
+	return ok && known && d.Now
+}
 
 // Say sets a detail; a question of before a session keeps the day of its yes, from the day it was
 // first given on.
