@@ -44,7 +44,7 @@ solver: ## the planner is held against a general solver
 bench: solver ## figures and their ratio to a bare handler, with the machine idle
 	$(GO) test -run '^$$' -bench . -benchtime 1s ./bench
 
-assets: ## copy scripts, styles, fonts and icons from pinned npm packages
+assets: ## copy scripts, styles and fonts from pinned npm packages
 	./scripts/assets.sh
 
 screenshots: chromium ## pictures of every main view from demo data

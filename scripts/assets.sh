@@ -25,11 +25,6 @@ take sans LICENSE fonts/source-sans-3.LICENSE
 fetch @fontsource-variable/source-serif-4 5.2.9 serif
 take serif files/source-serif-4-latin-wght-normal.woff2 fonts/source-serif-4.woff2
 take serif LICENSE fonts/source-serif-4.LICENSE
-fetch bootstrap-icons 1.13.1 icons
-take icons LICENSE icons/LICENSE
-for i in play-fill pause-fill skip-forward-fill skip-backward-fill arrow-up arrow-down trash plus dash search printer clock people box-arrow-right exclamation-triangle check-circle arrow-left-right x-circle slash-circle; do
-  take icons "icons/$i.svg" "icons/$i.svg"
-done
 fetch axe-core 4.10.3 axe
 mkdir -p web/testdata; cp "$tmp/axe/axe.min.js" web/testdata/axe.min.js; cp "$tmp/axe/LICENSE" web/testdata/axe.LICENSE
 find "$out" -type f | sort

@@ -20,7 +20,7 @@ import (
 )
 
 func main() {
-	err := root().ExecuteContext(context.Background())
+	err := execute(root())
 	if err == nil {
 		return
 	}
@@ -31,15 +31,30 @@ func main() {
 // usage is an error of the command line itself.
 type usage struct{ error }
 
+// execute runs the command line. What goes wrong before a command has begun is wrong usage.
+func execute(cmd *cobra.Command) error {
+	begun := false
+	for _, c := range cmd.Commands() {
+		if run := c.RunE; run != nil {
+			c.RunE = func(c *cobra.Command, args []string) error {
+				begun = true
+				return run(c, args)
+			}
+		}
+	}
+	err := cmd.ExecuteContext(context.Background())
+	if err != nil && !begun {
+		return usage{err}
+	}
+	return err
+}
+
 func exitCode(err error) int {
 	var u usage
 	var p exchange.Problems
 	var c *catalogue.Error
 	var r *plan.Refused
 	if errors.As(err, &u) || errors.As(err, &p) || errors.As(err, &c) || errors.As(err, &r) {
-		return 2
-	}
-	if strings.HasPrefix(err.Error(), "unknown command") || strings.HasPrefix(err.Error(), "required flag") {
 		return 2
 	}
 	return 1
@@ -53,7 +68,6 @@ func root() *cobra.Command {
 		SilenceErrors:      true,
 		DisableSuggestions: true, // one line per problem
 	}
-	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usage{err} })
 	cmd.AddCommand(catalogueCmd(), screenCmd(), planCmd(), modelCmd(), verifyCmd(), nextCmd(), assessCmd(), doseCmd(), figureCmd(), serveCmd(), demoCmd(), passwordCmd(), exportCmd(), importCmd(), backupCmd(), restoreCmd(), doctorCmd())
 	return cmd
 }

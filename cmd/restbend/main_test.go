@@ -94,6 +94,7 @@ func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
 		"no file":             {"", "no such file", 1, []string{"screen", "--client", "/nowhere.json"}},
 		"no flag":             {"", `required flag(s) "client" not set`, 1, []string{"screen"}},
 		"unknown flag":        {"", "unknown flag: --clint", 1, []string{"screen", "--clint", "x"}},
+		"a word too many":     {"", `unknown command "now"`, 1, []string{"backup", "now"}},
 		"unknown command":     {"", `unknown command "dance"`, 1, []string{"dance"}},
 		"phase":               {"", "phase: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--phase", "9"}},
 		"next phase":          {"", "to: found 9, allowed: 1 to 2", 1, []string{"figure", "--version", "bridge", "--to", "9"}},

@@ -166,13 +166,6 @@ func NewBody(sex Sex, stature float64) *Body {
 	return b
 }
 
-// MassShares returns the mass shares of all segments in percent; they sum to 100.
-func MassShares(sex Sex) []float64 {
-	m := reference[sex].mass
-	out := append([]float64{}, m[:4]...)
-	return append(out, append(m[4:], m[4:]...)...)
-}
-
 func (b *Body) layMass() {
 	r := reference[b.Sex]
 	s := b.scale

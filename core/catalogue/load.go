@@ -37,15 +37,6 @@ type Error struct{ Problems []string }
 
 func (e *Error) Error() string { return strings.Join(e.Problems, "\n") }
 
-// Load reads and checks a catalogue and joins it with its solved poses.
-func Load(src Source) (*Catalogue, error) {
-	c, err := Read(src)
-	if err != nil {
-		return nil, err
-	}
-	return c, c.Join(src.Solved)
-}
-
 // Join gives every version and ease its solved poses; one that does not match its text
 // is an error.
 func (c *Catalogue) Join(solved *Cache) error {

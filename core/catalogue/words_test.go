@@ -253,9 +253,9 @@ func TestDosesAreWhatPractitionersPrescribe(t *testing.T) {
 	reach, _ := cat.Version("bird-dog")
 	for i, seconds := range []int{60, 120, 200} { // of holding: the curl, and each side of plank and reach (domain/07)
 		c, s, r := curl.Dose("short-holds", i), side.Dose("short-holds", i), reach.Dose("short-holds", i)
-		assert.Equal(t, seconds, c.HoldingSeconds(12))
-		assert.Equal(t, seconds, s.HoldingSeconds(12))
-		assert.Equal(t, 2*seconds, r.HoldingSeconds(12))
+		assert.Equal(t, seconds, c.TotalReps()*c.HoldSeconds(12))
+		assert.Equal(t, seconds, s.TotalReps()*s.HoldSeconds(12))
+		assert.Equal(t, 2*seconds, r.TotalReps()*r.HoldSeconds(12))
 		assert.Equal(t, "set", s.By, "the other side is the rest")
 	}
 }

@@ -244,11 +244,6 @@ func (d Dose) Seconds(breathsPerMinute float64, sides Sides) int {
 	return d.SetupS + n*side + change + d.ExtraSeconds(breathsPerMinute) + d.HourSeconds()
 }
 
-// HoldingSeconds is the time spent in holds on one side.
-func (d Dose) HoldingSeconds(breathsPerMinute float64) int {
-	return d.TotalReps() * d.HoldSeconds(breathsPerMinute)
-}
-
 // CapHold shortens every hold to at most s seconds; capped tells whether it did.
 func (d Dose) CapHold(s int, breathsPerMinute float64) (out Dose, capped bool) {
 	if s <= 0 || d.HoldSeconds(breathsPerMinute) <= s {
