@@ -2,7 +2,6 @@ package plan
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -105,10 +104,6 @@ func (r *Request) easier(it *Item) bool {
 	}
 	w := r.Catalogue.Previous(v)
 	return w != nil && r.waits(w) == ""
-}
-
-func sideWords(side trade.Side) string {
-	return map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "sides in turn", trade.Left: "left only", trade.Right: "right only"}[side]
 }
 
 func (r *Request) mendEnds(p *Plan, propose func(Edit, string, ...any)) {
@@ -282,12 +277,16 @@ func (r *Request) mend(p *Plan) (said []string) {
 	p.Proven = false
 	var items []Item
 	for _, it := range p.Items {
+		was := it.Eases
 		r.dress(&it) // with an ease it may still fit
 		v, known := r.Catalogue.Version(it.Version)
 		limit := r.effortCap()
 		over := limit > 0 && it.Effort > limit
 		if known && r.Safe(&it) && !r.above(v) && !over && !slices.Contains(r.ask.banned, it.Version) {
-			said = append(said, r.refit(&it, v)...)
+			it.Eases = was
+			if changes, err := r.Fit(&it); err == nil {
+				said = append(said, words(changes)...)
+			}
 			items = append(items, it)
 			continue
 		}
@@ -333,45 +332,6 @@ func (p *Plan) broken() (n int) {
 	return n
 }
 
-// withAnEase is the sentence of an item's reason that names its ease.
-var withAnEase = regexp.MustCompile(` With an ease: [^.]*\.`)
-
-// refit brings an item's place, side and dose within what holds now.
-func (r *Request) refit(it *Item, v *catalogue.Version) (said []string) {
-	c, err := r.candidate(it.Version)
-	if err != nil || len(c.doses) == 0 {
-		return nil
-	}
-	if it.Surface != c.surface {
-		said = append(said, fmt.Sprintf("%s on the %s", v.Name, c.surface))
-	}
-	it.Surface, it.Eases, it.Revision = c.surface, c.eases, v.Revision
-	was := withAnEase.FindString(it.Why)
-	it.Why = withAnEase.ReplaceAllString(it.Why, "")
-	for _, ease := range c.eases {
-		with := " With an ease: " + v.Ease(ease).Name + "."
-		it.Why += with
-		if with != was {
-			said = append(said, v.Name+": "+v.Ease(ease).Name)
-		}
-	}
-	it.Fit, it.Continues, it.New = c.fit, c.continuous, !c.seen
-	if v.SideMode == trade.Each && it.Side != c.side {
-		said = append(said, fmt.Sprintf("%s: %s", v.Name, sideWords(c.side)))
-		it.Side = c.side
-	}
-	normal := &c.doses[c.normal()]
-	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
-	follows := c.decision != nil && c.decision.Decision != trade.Stay
-	if limit, _ := r.Screener.HoldCap(v); follows || it.Step > normal.step || limit > 0 && it.Dose.HoldSeconds(r.Client.BreathRate) > limit || it.Side != trade.Each && it.Dose.Extra != nil {
-		it.Dose, it.Step, it.Length = normal.dose, normal.step, normal.length
-		if after := it.Dose.Seconds(r.Client.BreathRate, it.Sides()); after != before {
-			said = append(said, fmt.Sprintf("%s: %s", v.Name, it.Dose.Words()))
-		}
-	}
-	return said
-}
-
 // Rebuild makes the best session around what is locked. What is locked keeps its dose as far
 // as the log and the client's limits allow it now; what may not be done any more has to be
 // unlocked first.
@@ -391,31 +351,12 @@ func (r *Request) Around(p *Plan) (*Request, error) {
 		if !it.Locked || it.Role == trade.Reset {
 			continue
 		}
-		if err := t.hold(&it); err != nil {
-			return nil, err
+		if _, err := t.Fit(&it); err != nil {
+			return nil, denied("locked", "%s; unlock or remove it first", Why(err))
 		}
 		t.ask.locked = append(t.ask.locked, it)
 	}
 	return t, nil
-}
-
-// hold brings a locked item within what holds now.
-func (r *Request) hold(it *Item) error {
-	c, err := r.candidate(it.Version)
-	if err != nil {
-		return denied("locked", "%s; unlock or remove it first", Why(err))
-	}
-	if r.wrongSide(it) {
-		it.Side = c.side
-		it.Dose = r.fitSides(&c, it.Dose)
-	}
-	it.Surface, it.Eases = c.surface, c.eases
-	c.side = it.Side
-	if limited := r.limited(&c, it.Dose); limited.Seconds(r.Client.BreathRate, it.Sides()) != it.Dose.Seconds(r.Client.BreathRate, it.Sides()) {
-		it.Dose = limited
-		it.Why += " As far as the log and the limits allow now."
-	}
-	return nil
 }
 
 // Repeat makes a session of what was done last time, whatever its rung and dose then;

@@ -321,7 +321,7 @@ func (r *Request) why(c *candidate, role trade.Role) string {
 		s += ". First time: the lowest rung that suits"
 	}
 	if len(c.eases) > 0 {
-		s += ". With an ease: " + c.v.Ease(c.eases[0]).Name
+		return s + "." + easeSentence(c.v, c.eases[0])
 	}
 	return s + "."
 }
