@@ -173,7 +173,7 @@ func BenchmarkThousandPlansVerified(b *testing.B) {
 		}
 		took = append(took, time.Since(start).Seconds()*1000)
 		made++
-		d := verify.Documents{Client: doc(r.Client), Catalogue: catalogue, Screen: doc(exchange.NewScreen(r.Screening, cat)), Next: doc(exchange.NewNext(r.Whole, r.Decisions)), Plan: doc(p), Tasks: taskFile}
+		d := verify.Documents{Client: doc(r.Client), Catalogue: catalogue, Screen: doc(exchange.NewScreen(r.Screener, r.Screening, cat)), Next: doc(exchange.NewNext(r.Whole, r.Decisions)), Plan: doc(p), Tasks: taskFile}
 		if r.Log != nil {
 			d.Log = doc(r.Log)
 		}

@@ -59,14 +59,14 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	require.NoError(t, err)
 	valid(t, "plan", p)
 	valid(t, "next", exchange.NewNext(r.Whole, r.Decisions))
-	valid(t, "screen", exchange.NewScreen(r.Screening, cat))
+	valid(t, "screen", exchange.NewScreen(r.Screener, r.Screening, cat))
 	valid(t, "catalogue", exchange.NewCatalogue(cat))
 	assert.Len(t, exchange.NewCatalogue(cat).Versions, 223)
 
 	c.RedFlags = []safety.Flag{{Code: "fainting"}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
-	doc := exchange.NewScreen(s.Screen(), cat)
+	doc := exchange.NewScreen(s, s.Screen(), cat)
 	valid(t, "screen", doc)
 	for _, r := range doc.Results {
 		assert.Equal(t, trade.ReferFirst, r.Verdict)

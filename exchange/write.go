@@ -26,25 +26,42 @@ type Screen struct {
 	Format  string           `json:"format"`
 	Refer   *safety.Referral `json:"refer"`
 	Notes   []string         `json:"notes"`
+	Caps    *ScreenCaps      `json:"caps,omitempty"`
 	Results []ScreenResult   `json:"results"`
 }
 
-// ScreenResult adds where a lying version lies.
+// ScreenCaps are what the client's conditions allow of a whole session.
+type ScreenCaps struct {
+	SupineS        int `json:"supine_s,omitempty"`            // the longest unbroken stretch on the back
+	SittingS       int `json:"sitting_s,omitempty"`           // ... and in sitting without a rise
+	FloorTransfers int `json:"floor_transfers_max,omitempty"` // rises from the floor
+}
+
+// ScreenResult adds where a lying version lies and how long it may be held.
 type ScreenResult struct {
 	safety.Result
-	LyingOn string            `json:"lying_on,omitempty"`
-	Because map[string]string `json:"because,omitempty"` // why the other version or a swap keeps the purpose, and what it loses
+	HoldMaxS int               `json:"hold_max_s,omitempty"`
+	LyingOn  string            `json:"lying_on,omitempty"`
+	Because  map[string]string `json:"because,omitempty"` // why the other version or a swap keeps the purpose, and what it loses
 }
 
 // NewScreen writes a screening as a document.
-func NewScreen(s *safety.Screening, cat *catalogue.Catalogue) Screen {
+func NewScreen(by *safety.Screener, s *safety.Screening, cat *catalogue.Catalogue) Screen {
+	var caps ScreenCaps
+	caps.SupineS, _ = by.SupineCap()
+	caps.SittingS, _ = by.SittingCap()
+	caps.FloorTransfers, _ = by.RisesCap()
 	out := Screen{Format: "restbend.screen/1", Refer: s.Refer, Notes: s.Notes, Results: []ScreenResult{}}
 	if out.Notes == nil {
 		out.Notes = []string{}
 	}
+	if caps != (ScreenCaps{}) {
+		out.Caps = &caps
+	}
 	for _, r := range s.Results {
 		v, _ := cat.Version(r.Version)
 		res := ScreenResult{Result: r, LyingOn: v.Solved.Phases[0].Measures.LyingOn}
+		res.HoldMaxS, _ = by.HoldCap(v)
 		instead := r.Swaps
 		if r.Verdict == trade.Adapt && r.Use != r.Version {
 			instead = append([]string{r.Use}, r.Swaps...)

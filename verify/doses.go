@@ -147,7 +147,7 @@ func (j *judge) doses(i int, it *item, v *version, d *decision) {
 			j.violation("dose", "item %d: %s: %d of %d s, capped at %d of %d s", i, it.Version, reps, hold, most, j.hold(&d.Dose))
 		}
 	}
-	if limit := j.longestHold(v.Effort); limit > 0 && hold > limit {
+	if limit := j.longest(it.Version); limit > 0 && hold > limit {
 		j.violation("dose", "item %d: %s holds %d s, at most %d", i, it.Version, hold, limit)
 	}
 }
@@ -155,21 +155,12 @@ func (j *judge) doses(i int, it *item, v *version, d *decision) {
 // most is the repetitions of the largest set.
 func (d *dose) most() int { return slices.Max(append([]int{d.Reps}, d.Pattern...)) }
 
-// longestHold is the cap on holds that the client's conditions bring (domain/03): 10 s in
-// the acute phase, with a hernia, breathlessness or a heart condition (5 s when it fails or nobody
-// knows), and for hard work with high blood pressure or glaucoma (domain/09).
-func (j *judge) longestHold(effort int) int {
-	most := 0
-	for _, k := range j.client.Conditions {
-		switch {
-		case k.Code == "heart-condition" && (k.Kind == "failure" || k.Kind == "heart-failure" || k.Kind == ""):
-			return 5
-		case k.Code == "low-back-pain" && k.Phase == "acute", slices.Contains([]string{"hernia", "breathlessness", "heart-condition"}, k.Code),
-			(k.Code == "high-blood-pressure" || k.Code == "glaucoma") && effort >= 5:
-			most = 10
-		}
+// longest is the longest hold that the screening allows, 0 without a cap.
+func (j *judge) longest(version string) int {
+	if r := j.results[version]; r != nil {
+		return r.HoldMaxS
 	}
-	return most
+	return 0
 }
 
 // has tells whether the client has one of some conditions.
@@ -177,25 +168,24 @@ func (j *judge) has(codes ...string) bool {
 	return slices.ContainsFunc(j.client.Conditions, func(k condition) bool { return slices.Contains(codes, k.Code) })
 }
 
-// supine: from the sixteenth week of a pregnancy no more than two minutes on the back
-// without a break (domain/03).
-func (j *judge) supine() {
-	if !slices.ContainsFunc(j.client.Conditions, func(k condition) bool { return k.Code == "pregnancy" && k.Weeks >= 16 }) {
+// unbroken: no stretch of one kind longer than the client's conditions allow.
+func (j *judge) unbroken(rule, where string, most *int, of func(*item) bool) {
+	if most == nil {
 		return
 	}
 	from := -1
 	for i := range j.plan.Items {
-		switch it := &j.plan.Items[i]; {
-		case it.Position != "supine":
+		it := &j.plan.Items[i]
+		if !of(it) {
 			from = -1
-		case from < 0:
+			continue
+		}
+		if from < 0 {
 			from = it.Start
-			fallthrough
-		default:
-			if it.End-from > 120 {
-				j.violation("supine-block", "%d s on the back without a break", it.End-from)
-				return
-			}
+		}
+		if it.End-from > *most {
+			j.violation(rule, "%d s %s without a break, at most %d", it.End-from, where, *most)
+			return
 		}
 	}
 }

@@ -48,10 +48,7 @@ type client struct {
 }
 
 type condition struct {
-	Code  string `json:"code"`
-	Phase string `json:"phase"`
-	Weeks int    `json:"weeks"`
-	Kind  string `json:"kind"`
+	Code string `json:"code"`
 }
 
 type version struct {
@@ -96,6 +93,14 @@ type result struct {
 	Eases      []string          `json:"eases"`
 	Overridden bool              `json:"overridden"`
 	Sides      map[string]string `json:"sides"`
+	HoldMaxS   int               `json:"hold_max_s"`
+}
+
+// caps are what the client's conditions allow of a whole session; nil without a cap.
+type caps struct {
+	SupineS        *int `json:"supine_s"`
+	SittingS       *int `json:"sitting_s"`
+	FloorTransfers *int `json:"floor_transfers_max"`
 }
 
 type dose struct {
@@ -181,6 +186,7 @@ type judge struct {
 	versions map[string]*version
 	results  map[string]*result
 	refer    bool
+	caps     caps
 	tasks    []task
 	seen     map[string]bool     // branches ever done
 	last     map[string]bool     // branches of the last session
@@ -199,7 +205,8 @@ func Session(d Documents) (Report, error) {
 	j.safety()
 	j.order()
 	j.numbers()
-	j.supine()
+	j.unbroken("supine-block", "on the back", j.caps.SupineS, func(it *item) bool { return it.Position == "supine" })
+	j.unbroken("sitting-block", "in sitting", j.caps.SittingS, func(it *item) bool { return it.Position == "sitting" })
 	j.needs()
 	j.out.Score = j.score()
 	return j.out, nil
@@ -209,6 +216,7 @@ func (j *judge) read(d Documents) error {
 	var cat struct{ Versions []*version }
 	var screen struct {
 		Refer   any
+		Caps    caps
 		Results []*result
 	}
 	var log struct {
@@ -233,7 +241,7 @@ func (j *judge) read(d Documents) error {
 	if err := yaml.Unmarshal(d.Tasks, &j.tasks); err != nil {
 		return fmt.Errorf("tasks: %w", err)
 	}
-	j.refer = screen.Refer != nil
+	j.refer, j.caps = screen.Refer != nil, screen.Caps
 	for _, v := range cat.Versions {
 		j.versions[v.Version] = v
 	}
@@ -497,8 +505,8 @@ func (j *judge) numbers() {
 	case j.client.Positions["floor"] == "help":
 		limit = 1
 	}
-	if j.has("large-body") { // domain/09
-		limit = min(limit, 1)
+	if most := j.caps.FloorTransfers; most != nil {
+		limit = min(limit, *most)
 	}
 	if rises > limit {
 		j.violation("floor-transfers", "%d rises from the floor, at most %d", rises, limit)

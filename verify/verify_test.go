@@ -4,12 +4,14 @@ import (
 	"encoding/json"
 	"os"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
+	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/plantest"
 	"restbend/verify"
@@ -33,7 +35,7 @@ func document(t testing.TB, doc any) []byte {
 func documents(t testing.TB, tr plantest.Trade, catalogue []byte, r *plan.Request, p *plan.Plan) verify.Documents {
 	tasks, err := os.ReadFile("../core/catalogue/tasks.yaml")
 	require.NoError(t, err)
-	d := verify.Documents{Client: document(t, r.Client), Catalogue: catalogue, Screen: document(t, exchange.NewScreen(r.Screening, tr.Cat)), Plan: document(t, p), Tasks: tasks,
+	d := verify.Documents{Client: document(t, r.Client), Catalogue: catalogue, Screen: document(t, exchange.NewScreen(r.Screener, r.Screening, tr.Cat)), Plan: document(t, p), Tasks: tasks,
 		Next: document(t, exchange.NewNext(r.Whole, r.Decisions))}
 	if r.Log != nil {
 		d.Log = document(t, r.Log)
@@ -130,6 +132,42 @@ func TestSpoiltPlansAreFound(t *testing.T) {
 		report, err := verify.Session(d)
 		require.NoError(t, err)
 		assert.True(t, slices.ContainsFunc(report.Violations, func(v verify.Violation) bool { return v.Rule == say }), "%s: %v", decision, report.Violations)
+	}
+	// what the screening allows of holds, stretches and rises is taken from it
+	r, p = fresh()
+	k := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Dose.HoldSeconds(12) > 1 })
+	require.GreaterOrEqual(t, k, 0)
+	for rule, tighten := range map[string]func(*exchange.Screen){
+		"dose": func(s *exchange.Screen) {
+			for i := range s.Results {
+				s.Results[i].HoldMaxS = p.Items[k].Dose.HoldSeconds(12) - 1
+			}
+		},
+		"supine-block":    func(s *exchange.Screen) { s.Caps = &exchange.ScreenCaps{SupineS: 20} },
+		"sitting-block":   func(s *exchange.Screen) { s.Caps = &exchange.ScreenCaps{SittingS: 20} },
+		"floor-transfers": func(s *exchange.Screen) { s.Caps = &exchange.ScreenCaps{FloorTransfers: 1} },
+	} {
+		q := *p
+		q.Items = slices.Clone(p.Items)
+		switch rule {
+		case "supine-block":
+			q.Items[k].Position = "supine"
+		case "sitting-block":
+			q.Items[k].Position = "sitting"
+		case "floor-transfers": // down, up and down again
+			for i := range q.Items {
+				q.Items[i].Position, q.Items[i].Surface = []trade.Position{"standing", "supine"}[i%2], []trade.Surface{"none", "mat"}[i%2]
+			}
+		}
+		d := documents(t, tr, catalogue, r, &q)
+		screen := exchange.NewScreen(r.Screener, r.Screening, tr.Cat)
+		tighten(&screen)
+		d.Screen = document(t, screen)
+		report, err := verify.Session(d)
+		require.NoError(t, err)
+		assert.True(t, slices.ContainsFunc(report.Violations, func(v verify.Violation) bool {
+			return v.Rule == rule && (rule != "floor-transfers" || strings.HasSuffix(v.Say, "at most 1"))
+		}), "%s: %v", rule, report.Violations)
 	}
 	_, err = verify.Session(verify.Documents{Plan: []byte("{")})
 	assert.ErrorContains(t, err, "plan:")

@@ -249,7 +249,7 @@ func screenCmd() *cobra.Command {
 		if err != nil {
 			return nil, err
 		}
-		return exchange.NewScreen(s.Screen(slugs...), t.cat), nil
+		return exchange.NewScreen(s, s.Screen(slugs...), t.cat), nil
 	})
 	cmd.Flags().StringArrayVar(&slugs, "exercise", nil, "a version; repeat for more, all when none is named")
 	return cmd

@@ -63,7 +63,7 @@ func verifyCmd() *cobra.Command {
 		}
 		put(&d.Client, r.Client)
 		put(&d.Catalogue, exchange.NewCatalogue(t.cat))
-		put(&d.Screen, exchange.NewScreen(r.Screening, t.cat))
+		put(&d.Screen, exchange.NewScreen(r.Screener, r.Screening, t.cat))
 		put(&d.Next, exchange.NewNext(r.Whole, r.Decisions))
 		if r.Log != nil {
 			put(&d.Log, r.Log)
