@@ -205,6 +205,7 @@ func Session(d Documents) (Report, error) {
 	j.safety()
 	j.order()
 	j.numbers()
+	j.rises()
 	j.unbroken("supine-block", "on the back", j.caps.SupineS, func(it *item) bool { return it.Position == "supine" })
 	j.unbroken("sitting-block", "in sitting", j.caps.SittingS, func(it *item) bool { return it.Position == "sitting" })
 	j.needs()
@@ -299,23 +300,10 @@ func (j *judge) safety() {
 			j.violation("catalogue", "item %d: %s is not in the catalogue", i, it.Version)
 			continue
 		}
-		switch {
-		case r.Verdict == "suits", r.Verdict == "leave-out" && r.Overridden:
-		case r.Verdict == "adapt" && r.Use == it.Version && len(it.Eases) == 1 && slices.Contains(r.Eases, it.Eases[0]):
-		default:
+		if !it.suits(r) {
 			j.violation("safe", "item %d: %s is %s", i, it.Version, r.Verdict)
 		}
-		for side, verdict := range r.Sides {
-			if verdict == "adapt" && (it.Side == side || it.Side == "each" || it.Side == "alternate") && len(it.Eases) == 0 {
-				j.violation("right-side", "item %d: %s works the %s without its ease", i, it.Version, side)
-			}
-			if verdict == "leave-out" && !r.Overridden && (it.Side == side || it.Side == "each" || it.Side == "alternate") {
-				j.violation("right-side", "item %d: %s works the %s, which is left out", i, it.Version, side)
-			}
-		}
-		if v.SideMode != "none" && (it.Side == "left" || it.Side == "right") && r.Sides["left"] == r.Sides["right"] {
-			j.violation("both-sides", "item %d: %s forgets a side", i, it.Version)
-		}
+		j.sides(i, it, v, r)
 		d, known := j.decided[v.branch()]
 		if most := d.rung + tried(d.Decision); known && !v.Set && v.Rung > most {
 			j.violation("no-skipped-rung", "item %d: %s is above the decided rung", i, it.Version)
@@ -327,6 +315,40 @@ func (j *judge) safety() {
 		if it.Effort != v.Effort || it.Position != v.Position {
 			j.violation("catalogue", "item %d: %s is not as in the catalogue", i, it.Version)
 		}
+	}
+}
+
+// suits tells whether the screening lets an item be taught with its eases.
+func (it *item) suits(r *result) bool {
+	switch r.Verdict {
+	case "suits":
+		return true
+	case "leave-out":
+		return r.Overridden
+	case "adapt":
+		return r.Use == it.Version && len(it.Eases) == 1 && slices.Contains(r.Eases, it.Eases[0])
+	}
+	return false
+}
+
+// works tells whether an item works a side.
+func (it *item) works(side string) bool {
+	return it.Side == side || it.Side == "each" || it.Side == "alternate"
+}
+
+// sides: no side that is left out, none without its ease, none forgotten.
+func (j *judge) sides(i int, it *item, v *version, r *result) {
+	for side, verdict := range r.Sides {
+		switch {
+		case !it.works(side):
+		case verdict == "adapt" && len(it.Eases) == 0:
+			j.violation("right-side", "item %d: %s works the %s without its ease", i, it.Version, side)
+		case verdict == "leave-out" && !r.Overridden:
+			j.violation("right-side", "item %d: %s works the %s, which is left out", i, it.Version, side)
+		}
+	}
+	if v.SideMode != "none" && (it.Side == "left" || it.Side == "right") && r.Sides["left"] == r.Sides["right"] {
+		j.violation("both-sides", "item %d: %s forgets a side", i, it.Version)
 	}
 }
 
@@ -426,12 +448,17 @@ func (j *judge) order() {
 			part = max(part, p)
 		}
 	}
+	j.hardest(items)
+}
+
+// hardest: the hardest item lies between 40 and 85 % of the list.
+func (j *judge) hardest(items []*item) {
 	top, ok := 0, false
 	for _, it := range items {
 		top = max(top, it.Effort)
 	}
 	for i, it := range items {
-		at := (float64(i) + 0.5) / float64(n)
+		at := (float64(i) + 0.5) / float64(len(items))
 		ok = ok || it.Effort == top && at >= 0.40-1e-9 && at <= 0.85+1e-9
 	}
 	if top > 2 && !ok {
@@ -439,24 +466,25 @@ func (j *judge) order() {
 	}
 }
 
-// numbers: branches, families, strong and new items, rises, efforts.
-func (j *judge) numbers() {
-	branch, family := map[string]int{}, map[string]int{}
-	strong, fresh, rises := 0, 0, 0
-	at := j.home()
-	effortCap := j.client.EffortCap
-	if t := j.template.EffortCap; t > 0 && (effortCap == 0 || t < effortCap) {
-		effortCap = t
+// effortCap is the hardest that may be planned today, 0 without a cap.
+func (j *judge) effortCap() int {
+	most := j.client.EffortCap
+	if t := j.template.EffortCap; t > 0 && (most == 0 || t < most) {
+		most = t
 	}
 	if j.rest {
-		effortCap = 1
+		most = 1
 	}
+	return most
+}
+
+// numbers: branches, families, strong and new items, efforts.
+func (j *judge) numbers() {
+	branch, family := map[string]int{}, map[string]int{}
+	strong, fresh := 0, 0
+	effortCap := j.effortCap()
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
-		if at.ground == "floor" && it.spot().ground != "floor" {
-			rises++
-		}
-		at = it.spot()
 		v := j.versions[it.Version]
 		if v == nil || it.Role == "reset" {
 			continue
@@ -478,9 +506,6 @@ func (j *judge) numbers() {
 			j.violation("effort-cap", "%s: effort %d, cap %d", it.Version, it.Effort, effortCap)
 		}
 	}
-	if at.ground == "floor" {
-		rises++
-	}
 	most := 6
 	if j.plan.Minutes > 30 {
 		most = min(9, 6+(j.plan.Minutes-25)/8)
@@ -497,6 +522,20 @@ func (j *judge) numbers() {
 	}
 	if fresh > mostNew {
 		j.violation("new-items", "%d new items, at most %d", fresh, mostNew)
+	}
+}
+
+// rises from the floor: no more than the client and the screening allow.
+func (j *judge) rises() {
+	rises, at := 0, j.home()
+	for i := range j.plan.Items {
+		if at.ground == "floor" && j.plan.Items[i].spot().ground != "floor" {
+			rises++
+		}
+		at = j.plan.Items[i].spot()
+	}
+	if at.ground == "floor" {
+		rises++
 	}
 	limit := 3
 	switch {

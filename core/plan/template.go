@@ -67,6 +67,21 @@ func ReadTemplates(data []byte, cat *catalogue.Catalogue) ([]Template, error) {
 	return out, nil
 }
 
+// check says what is wrong with a need.
+func (n *Need) check(cat *catalogue.Catalogue, bad func(field, format string, a ...any), oneOf func(field, found string, allowed ...string)) {
+	for _, f := range n.Families {
+		if _, ok := cat.Family(f); !ok {
+			bad("needs", "there is no family %q", f)
+		}
+	}
+	for _, a := range n.Aims {
+		oneOf("needs", a, catalogue.Aims...)
+	}
+	if n.Least < 1 || len(n.Families)+len(n.Aims) == 0 {
+		bad("needs", "give families or aims, and at least 1")
+	}
+}
+
 // Check lists what is wrong with a template, each problem beginning with its field.
 func (t *Template) Check(cat *catalogue.Catalogue) (problems []string) {
 	bad := func(field, format string, a ...any) {
@@ -108,17 +123,7 @@ func (t *Template) Check(cat *catalogue.Catalogue) (problems []string) {
 		}
 	}
 	for _, n := range t.Needs {
-		for _, f := range n.Families {
-			if _, ok := cat.Family(f); !ok {
-				bad("needs", "there is no family %q", f)
-			}
-		}
-		for _, a := range n.Aims {
-			oneOf("needs", a, catalogue.Aims...)
-		}
-		if n.Least < 1 || len(n.Families)+len(n.Aims) == 0 {
-			bad("needs", "give families or aims, and at least 1")
-		}
+		n.check(cat, bad, oneOf)
 	}
 	for field, slugs := range map[string][]string{"prepare": t.Prepare, "finish": t.Finish} {
 		for _, s := range slugs {

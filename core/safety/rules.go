@@ -439,25 +439,12 @@ func (c *Condition) detail(name string) string {
 			return c.discPhase()
 		}
 		return c.Phase
-	case "preference", "approach":
-		v := c.Preference
-		if name == "approach" {
-			v = c.Approach
-		}
-		if v == "none" || v == "unknown" {
-			return ""
-		}
-		return v
+	case "preference":
+		return said(c.Preference)
+	case "approach":
+		return said(c.Approach)
 	case "school":
-		switch {
-		case c.fractured() != nil && *c.fractured():
-			return "strict" // always strict after a vertebral fracture
-		case c.Code == "osteopenia":
-			return "graded"
-		case c.School == "":
-			return "strict"
-		}
-		return c.School
+		return c.school()
 	case "vertebral_fracture":
 		if c.Code == "osteopenia" && c.fractured() == nil {
 			return "false" // with a fracture it would be osteoporosis
@@ -487,6 +474,26 @@ func (c *Condition) detail(name string) string {
 		return string(c.Convex)
 	}
 	return c.further(name)
+}
+
+// said is a word that was recorded; none and unknown are none.
+func said(word string) string {
+	if word == "none" || word == "unknown" {
+		return ""
+	}
+	return word
+}
+
+// school is how a fragile back is moved: always strict after a vertebral fracture, and where
+// nothing was agreed.
+func (c *Condition) school() string {
+	switch {
+	case c.fractured() != nil && *c.fractured():
+		return "strict"
+	case c.Code == "osteopenia":
+		return "graded"
+	}
+	return cmp.Or(c.School, "strict")
 }
 
 // discPhase is the phase of disc-related pain: a high irritability is acute; one nobody recorded
