@@ -154,20 +154,64 @@ func (x *relaxed) turnFor(opens, closes int) {
 // evaluate finds the best body at the prices and returns its worth with everything but the
 // opener's, the closer's and the way's own price and preference.
 func (x *relaxed) evaluate() float64 {
-	m, p := x.m, &x.at
-	var dirs [64]float64
-	for k := range dirs {
-		if k > 0 {
-			low := bits.TrailingZeros(uint(k))
-			dirs[k] = dirs[k&(k-1)] + p.visit[low]
-		}
-	}
-	if x.mustOf != nil {
-		for c, list := range x.mustOf {
-			x.pull[c] = 0
-			for _, k := range list {
-				x.pull[c] += p.must[k]
+	w := x.start()
+	columns := x.f.columns
+	value := 0.0
+	for i := 0; i < len(columns); {
+		family := x.items[columns[i]].family
+		if family < 0 { // bound by no family: its best column, when it is worth anything
+			cand := x.items[columns[i]].cand
+			best, top, _, next := x.bestColumn(i, &w)
+			i = next
+			if best >= 0 && !x.taken[cand] {
+				x.pick(best)
+				value += top
 			}
+			continue
+		}
+		left := x.m.Terms.Family - int(x.used[family])
+		x.family[family] = 0
+		most := top2{first: -1, second: -1}
+		for i < len(columns) && x.items[columns[i]].family == family {
+			cand := x.items[columns[i]].cand
+			best, top, locked, next := x.bestColumn(i, &w)
+			i = next
+			switch {
+			case best < 0 || x.taken[cand]:
+			case locked:
+				x.pick(best)
+				value += top
+				left--
+			default:
+				most.add(best, x.profit)
+			}
+		}
+		value = x.choose(value, int(family), left, &most)
+	}
+	return x.constant(value)
+}
+
+// weights are the prices of an evaluation as columns pay them.
+type weights struct {
+	dirs          [64]float64 // by set of directions
+	before, after float64     // the place of the hardest: for blocks up to the turn, and later ones
+	upto          uint32
+}
+
+// start forgets the last evaluation and adds up what many columns share.
+func (x *relaxed) start() (w weights) {
+	p := &x.at
+	for k := 1; k < len(w.dirs); k++ {
+		w.dirs[k] = w.dirs[k&(k-1)] + p.visit[bits.TrailingZeros(uint(k))]
+	}
+	if x.f.turns() {
+		from, to := x.m.Terms.HardFrom, x.m.Terms.HardTo
+		w.before, w.after, w.upto = p.early*(1-from)-p.late*(1-to), p.late*to-p.early*from, x.f.turn.upto
+	}
+	for c, list := range x.mustOf {
+		x.pull[c] = 0
+		for _, k := range list {
+			x.pull[c] += p.must[k]
 		}
 	}
 	x.picked = x.picked[:0]
@@ -177,100 +221,97 @@ func (x *relaxed) evaluate() float64 {
 	for k := range x.visits {
 		x.visits[k] = float64(x.endDirs >> k & 1)
 	}
-	columns := x.f.columns
-	value := 0.0
-	aims := len(m.Aims)
-	before, after, upto := 0.0, 0.0, uint32(0)
-	if x.f.turns() {
-		before, after, upto = p.early*(1-x.m.Terms.HardFrom)-p.late*(1-x.m.Terms.HardTo), p.late*x.m.Terms.HardTo-p.early*x.m.Terms.HardFrom, x.f.turn.upto
-	}
-	for i := 0; i < len(columns); {
-		family := x.items[columns[i]].family
-		left := len(columns)
-		if family >= 0 {
-			left = x.m.Terms.Family - int(x.used[family])
-			x.family[family] = 0
+	return w
+}
+
+// bestColumn prices the columns of the candidate that begins at i; next is where the next one begins.
+// No column is best when none is worth anything, and none is locked.
+func (x *relaxed) bestColumn(i int, w *weights) (best int, top float64, locked bool, next int) {
+	p, columns, aims := &x.at, x.f.columns, len(x.m.Aims)
+	cand := x.items[columns[i]].cand
+	best = -1
+	for ; i < len(columns); i++ {
+		col := columns[i]
+		c := &x.items[col]
+		if c.cand != cand {
+			break
 		}
-		first, second, third := -1, -1, 0.0
-		for i < len(columns) && x.items[columns[i]].family == family {
-			cand := x.items[columns[i]].cand
-			best, top, locked := -1, 0.0, false
-			for ; i < len(columns); i++ {
-				col := columns[i]
-				c := &x.items[col]
-				if c.cand != cand {
-					break
-				}
-				v := c.value - p.second*c.seconds + dirs[c.dirs]
-				for a, y := range x.credits[col*aims : col*aims+aims] {
-					v += p.minute[a] * y
-				}
-				if c.strong {
-					v -= p.strong
-				}
-				if c.fresh {
-					v -= p.fresh
-				}
-				if int(c.block) == x.back {
-					v -= p.back * c.supine
-				}
-				if x.pull != nil {
-					v += x.pull[cand]
-				}
-				if upto>>c.block&1 == 1 {
-					v += before
-				} else {
-					v += after
-				}
-				x.profit[i] = v
-				if v > top || c.locked {
-					best, top, locked = i, v, c.locked
-				}
-			}
-			if best < 0 || x.taken[cand] {
-				continue
-			}
-			if family < 0 || locked {
-				x.pick(best)
-				value += top
-				left--
-				continue
-			}
-			switch {
-			case first < 0 || top > x.profit[first]:
-				if second >= 0 {
-					third = math.Max(third, x.profit[second])
-				}
-				first, second = best, first
-			case second < 0 || top > x.profit[second]:
-				if second >= 0 {
-					third = math.Max(third, x.profit[second])
-				}
-				second = best
-			default:
-				third = math.Max(third, top)
-			}
+		v := c.value - p.second*c.seconds + w.dirs[c.dirs]
+		for a, y := range x.credits[col*aims : col*aims+aims] {
+			v += p.minute[a] * y
 		}
-		if family < 0 {
-			continue
+		if c.strong {
+			v -= p.strong
 		}
-		switch {
-		case left >= 2:
-			x.family[family] = third
-		case left == 1 && second >= 0:
-			x.family[family] = x.profit[second]
-		case left <= 0 && first >= 0:
-			x.family[family] = x.profit[first]
+		if c.fresh {
+			v -= p.fresh
 		}
-		if left >= 1 && first >= 0 {
-			x.pick(first)
-			value += x.profit[first]
+		if int(c.block) == x.back {
+			v -= p.back * c.supine
 		}
-		if left >= 2 && second >= 0 {
-			x.pick(second)
-			value += x.profit[second]
+		if x.pull != nil {
+			v += x.pull[cand]
+		}
+		if w.upto>>c.block&1 == 1 {
+			v += w.before
+		} else {
+			v += w.after
+		}
+		x.profit[i] = v
+		if v > top || c.locked {
+			best, top, locked = i, v, c.locked
 		}
 	}
+	return best, top, locked, i
+}
+
+// top2 are the two columns of a family that are worth most, and the worth of the third.
+type top2 struct {
+	first, second int
+	third         float64
+}
+
+func (t *top2) add(col int, profit []float64) {
+	top := profit[col]
+	if t.first >= 0 && top <= profit[t.first] && t.second >= 0 && top <= profit[t.second] {
+		t.third = math.Max(t.third, top)
+		return
+	}
+	if t.second >= 0 {
+		t.third = math.Max(t.third, profit[t.second])
+	}
+	if t.first < 0 || top > profit[t.first] {
+		t.first, t.second = col, t.first
+	} else {
+		t.second = col
+	}
+}
+
+// choose takes what a family has room for, keeps what one more place would be worth, and adds the
+// worth of what it took.
+func (x *relaxed) choose(value float64, family, left int, t *top2) float64 {
+	switch {
+	case left >= 2:
+		x.family[family] = t.third
+	case left == 1 && t.second >= 0:
+		x.family[family] = x.profit[t.second]
+	case left <= 0 && t.first >= 0:
+		x.family[family] = x.profit[t.first]
+	}
+	if left >= 1 && t.first >= 0 {
+		x.pick(t.first)
+		value += x.profit[t.first]
+	}
+	if left >= 2 && t.second >= 0 {
+		x.pick(t.second)
+		value += x.profit[t.second]
+	}
+	return value
+}
+
+// constant adds what the prices are worth whatever is picked.
+func (x *relaxed) constant(value float64) float64 {
+	m, p := x.m, &x.at
 	if x.f.turns() {
 		value += p.late*x.most - p.early*x.least
 	}
@@ -284,11 +325,11 @@ func (x *relaxed) evaluate() float64 {
 	}
 	for a, t := range m.Target {
 		w := m.Weight[a]
-		value += math.Max(0, w-p.minute[a])*t + math.Max(0, x.m.Terms.Beyond*w-p.minute[a])*x.m.Terms.Beyond*t + p.minute[a]*x.endServe[a]
+		value += math.Max(0, w-p.minute[a])*t + math.Max(0, m.Terms.Beyond*w-p.minute[a])*m.Terms.Beyond*t + p.minute[a]*x.endServe[a]
 	}
 	for k := range x.visits {
 		if x.reach>>k&1 == 1 {
-			value += x.m.Terms.Direction - p.visit[k] + p.visit[k]*float64(x.endDirs>>k&1)
+			value += m.Terms.Direction - p.visit[k] + p.visit[k]*float64(x.endDirs>>k&1)
 		}
 	}
 	for k := range p.must {
