@@ -1,6 +1,7 @@
 package plan_test
 
 import (
+	"errors"
 	"os"
 	"strings"
 	"testing"
@@ -115,6 +116,37 @@ func TestSittingIsBroken(t *testing.T) {
 	q, err := plan.Quick(r)
 	require.NoError(t, err)
 	assert.LessOrEqual(t, longest(q), 400)
+}
+
+// No kind of session, whatever its fixed beginning and end, breaks what the conditions allow of a
+// whole session, proposed quickly or proven.
+func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
+	kinds, err := restbend.Templates(cat)
+	require.NoError(t, err)
+	refused := 0
+	for rule, dose := range map[string]string{
+		"supine-block":    "{supine_s: 120, reason: never longer}",
+		"sitting-block":   "{sitting_s: 600, reason: never longer}",
+		"few-of":          "{items: 1, of: head-lift, reason: one at most}",
+		"floor-transfers": "{rises: 1, reason: once}",
+	} {
+		r := capped(t, dose, 30, func(c *safety.Client) { c.Today.SIJSide = "left" })
+		for i := range kinds {
+			of := r.For(&kinds[i])
+			for name, propose := range map[string]func(*plan.Request) (*plan.Plan, error){"best": plan.Build, "quick": plan.Quick} {
+				p, err := propose(of)
+				var no *plan.Refused
+				if errors.As(err, &no) {
+					refused++
+					continue // said with what would make it possible
+				}
+				require.NoError(t, err, "%s %s", kinds[i].Slug, dose)
+				k, told := check(p, rule)
+				assert.True(t, told && k.OK, "%s, %s, %s: %s", kinds[i].Slug, name, dose, k.Detail)
+			}
+		}
+	}
+	assert.LessOrEqual(t, refused, 2, "almost every kind can be kept")
 }
 
 // Rises from the floor keep to the tightest of the client's own number, help and the conditions.

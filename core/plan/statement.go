@@ -264,11 +264,29 @@ func (b *builder) ends() {
 	}
 }
 
-// sequence finds the candidates of a template's fixed versions that this client may do.
+// sequence finds the candidates of a template's fixed versions that this client may do. What would
+// keep them on the back or in sitting for longer than their conditions allow is left out.
 func (b *builder) sequence(slugs []string) (out []int) {
+	sitting, _ := b.r.Screener.SittingCap()
+	lies, sat := 0, 0
+	run := func(so int, how bool, seconds, most int) (int, bool) {
+		if !how {
+			return 0, true
+		}
+		return so + seconds, most == 0 || so+seconds <= most
+	}
 	for _, slug := range slugs {
-		if i := slices.IndexFunc(b.m.cands, func(c candidate) bool { return c.v.Slug == slug && !b.outOfReach(&c) }); i >= 0 {
+		i := slices.IndexFunc(b.m.cands, func(c candidate) bool { return c.v.Slug == slug && !b.outOfReach(&c) })
+		if i < 0 {
+			continue
+		}
+		c := &b.m.cands[i]
+		seconds, _, _ := b.worth(c, c.normal())
+		lying, mayLie := run(lies, onBack(c.v), seconds, b.m.MaxSupine)
+		sits, maySit := run(sat, sits(c.v), seconds, sitting)
+		if mayLie && maySit {
 			out = append(out, i)
+			lies, sat = lying, sits
 		}
 	}
 	return out
