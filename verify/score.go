@@ -6,7 +6,13 @@ import (
 )
 
 // The aims of a client who named none (docs/planner.md).
-var usual = map[string]float64{"spinal-mobility": 2, "deep-core": 3, "back-strength": 2, "hip-strength": 2, "balance": 1}
+var usual = map[string]float64{
+	"spinal-mobility": 2,
+	"deep-core":       3,
+	"back-strength":   2,
+	"hip-strength":    2,
+	"balance":         1,
+}
 
 // score is the value of the session (docs/planner.md), in points.
 func (j *judge) score() float64 {
@@ -96,7 +102,12 @@ func (j *judge) directions() (s float64) {
 // reach is how far the trunk goes in a direction when a version is done to a side.
 func (v *version) reach(direction, side string) float64 {
 	names := []string{direction}
-	mirrored := map[string]string{"side_bend_left": "side_bend_right", "side_bend_right": "side_bend_left", "rotation_left": "rotation_right", "rotation_right": "rotation_left"}
+	mirrored := map[string]string{
+		"side_bend_left":  "side_bend_right",
+		"side_bend_right": "side_bend_left",
+		"rotation_left":   "rotation_right",
+		"rotation_right":  "rotation_left",
+	}
 	if other, ok := mirrored[direction]; ok {
 		switch {
 		case v.SideMode == "alternate" || v.SideMode == "each" && side == "each":
@@ -177,7 +188,9 @@ func (v *version) pelvis() (still, moves bool) {
 		}
 	}
 	still = true
-	for _, pair := range [][2]string{{"flexion", "extension"}, {"side_bend_left", "side_bend_right"}, {"rotation_left", "rotation_right"}} {
+	for _, pair := range [][2]string{
+		{"flexion", "extension"}, {"side_bend_left", "side_bend_right"}, {"rotation_left", "rotation_right"},
+	} {
 		still = still && spread(func(i int) float64 {
 			l := v.Phases[i].Spine["lumbar"]
 			return l[pair[0]] - l[pair[1]]
@@ -210,7 +223,8 @@ func (j *judge) moving() (s float64) {
 			opener = to
 		}
 		s += price(at, to, it.Transition)
-		if (it.Role == "main" || it.Role == "reset") && i > 0 && at != to && at != opener && slices.Index(list, to.position) < slices.Index(list, at.position) {
+		if (it.Role == "main" || it.Role == "reset") && i > 0 && at != to && at != opener &&
+			slices.Index(list, to.position) < slices.Index(list, at.position) {
 			s += 0.1
 		}
 		at = to

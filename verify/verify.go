@@ -34,7 +34,17 @@ type Violation struct {
 func (v Violation) String() string { return v.Rule + ": " + v.Say }
 
 // Always are the rules that hold after any change by hand: only safety and arithmetic.
-var Always = []string{"document", "catalogue", "refer", "banned", "dose", "safe", "right-side", "no-skipped-rung", "effort-cap"}
+var Always = []string{
+	"document",
+	"catalogue",
+	"refer",
+	"banned",
+	"dose",
+	"safe",
+	"right-side",
+	"no-skipped-rung",
+	"effort-cap",
+}
 
 type client struct {
 	Aims       map[string]float64 `json:"aims"`
@@ -197,7 +207,13 @@ type judge struct {
 
 // Session checks a plan and scores it again.
 func Session(d Documents) (Report, error) {
-	j := &judge{versions: map[string]*version{}, results: map[string]*result{}, seen: map[string]bool{}, last: map[string]bool{}, decided: map[string]decision{}}
+	j := &judge{
+		versions: map[string]*version{},
+		results:  map[string]*result{},
+		seen:     map[string]bool{},
+		last:     map[string]bool{},
+		decided:  map[string]decision{},
+	}
 	if err := j.read(d); err != nil {
 		return Report{}, err
 	}
@@ -231,7 +247,15 @@ func (j *judge) read(d Documents) error {
 		name string
 		data []byte
 		into any
-	}{{"client", d.Client, &j.client}, {"catalogue", d.Catalogue, &cat}, {"screen", d.Screen, &screen}, {"log", d.Log, &log}, {"next", d.Next, &next}, {"template", d.Template, &j.template}, {"plan", d.Plan, &j.plan}} {
+	}{
+		{"client", d.Client, &j.client},
+		{"catalogue", d.Catalogue, &cat},
+		{"screen", d.Screen, &screen},
+		{"log", d.Log, &log},
+		{"next", d.Next, &next},
+		{"template", d.Template, &j.template},
+		{"plan", d.Plan, &j.plan},
+	} {
 		if len(doc.data) == 0 {
 			continue
 		}
@@ -557,7 +581,8 @@ func (j *judge) needs() {
 	for _, need := range j.template.Needs {
 		takes := func(slug string) bool {
 			v := j.versions[slug]
-			return v != nil && (slices.Contains(need.Families, v.Family) || len(v.Aims) > 0 && slices.Contains(need.Aims, v.Aims[0]))
+			return v != nil &&
+				(slices.Contains(need.Families, v.Family) || len(v.Aims) > 0 && slices.Contains(need.Aims, v.Aims[0]))
 		}
 		have := 0
 		for _, it := range j.counted() {

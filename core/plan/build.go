@@ -86,7 +86,17 @@ func (r *Request) calms(slug string) bool {
 // fresh and ending seated (two schools).
 var (
 	lyingFirst    = trade.Positions
-	standingFirst = []trade.Position{trade.Standing, trade.AllFours, trade.Kneeling, trade.HalfKneel, trade.Prone, trade.SideLying, trade.Supine, trade.LongSitting, trade.Sitting}
+	standingFirst = []trade.Position{
+		trade.Standing,
+		trade.AllFours,
+		trade.Kneeling,
+		trade.HalfKneel,
+		trade.Prone,
+		trade.SideLying,
+		trade.Supine,
+		trade.LongSitting,
+		trade.Sitting,
+	}
 )
 
 // route is the client's order school: standing first by default with bone loss or a risk

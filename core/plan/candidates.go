@@ -330,7 +330,8 @@ func (r *Request) options(c *candidate) []option {
 	} else if d, shorter := base.FewerSets(); shorter {
 		add(Short, normal, d)
 	}
-	mayLengthen := c.decision == nil || c.decision.Decision == trade.Up || c.decision.Decision == trade.Stay && c.decision.Extra == ""
+	mayLengthen := c.decision == nil || c.decision.Decision == trade.Up ||
+		c.decision.Decision == trade.Stay && c.decision.Extra == ""
 	switch {
 	case !mayLengthen:
 	case soft && normal < top:
@@ -397,7 +398,8 @@ func (r *Request) capped(c *candidate, d dose.Dose) dose.Dose {
 // limited keeps a dose that was fitted before within the caps of the log and of the
 // client's conditions, and takes it back when the log says so.
 func (r *Request) limited(c *candidate, d dose.Dose) dose.Dose {
-	if normal := c.doses[c.normal()].dose; c.decision != nil && c.decision.Decision == trade.Down && d.Volume(r.Client.BreathRate) > normal.Volume(r.Client.BreathRate) {
+	if normal := c.doses[c.normal()].dose; c.decision != nil && c.decision.Decision == trade.Down &&
+		d.Volume(r.Client.BreathRate) > normal.Volume(r.Client.BreathRate) {
 		return normal
 	}
 	d = r.capped(c, d)

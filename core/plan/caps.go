@@ -99,11 +99,27 @@ func (c *checker) caps() {
 	r := c.r
 	if limit, why := r.Screener.SupineCap(); limit > 0 {
 		last, longest := r.run(c.p, onBack)
-		c.say("supine-block", longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
+		c.say(
+			"supine-block",
+			longest <= limit,
+			[]int{last},
+			"%s; the longest stretch is %d:%02d",
+			why,
+			longest/60,
+			longest%60,
+		)
 	}
 	if limit, why := r.Screener.SittingCap(); limit > 0 {
 		last, longest := r.run(c.p, sits)
-		c.say("sitting-block", longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
+		c.say(
+			"sitting-block",
+			longest <= limit,
+			[]int{last},
+			"%s; the longest stretch is %d:%02d",
+			why,
+			longest/60,
+			longest%60,
+		)
 	}
 	for _, limit := range r.Screener.ItemCaps() {
 		at := c.where(func(_ int, it *Item) bool { return r.version(it).Quantities[limit.Of].Value > 0 })

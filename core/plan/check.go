@@ -41,11 +41,23 @@ func (r *Request) check(p *Plan) []Check {
 	c.needs()
 	c.safety()
 	if c.r.Screener.Limits() != nil {
-		c.add("clinician-limits", c.where(func(_ int, it *Item) bool { return c.r.Screener.Unconfirmed(it.Version) }), "every item is held against the clinician's limits")
+		c.add(
+			"clinician-limits",
+			c.where(func(_ int, it *Item) bool { return c.r.Screener.Unconfirmed(it.Version) }),
+			"every item is held against the clinician's limits",
+		)
 	}
 	c.caps()
 	share := float64(p.Seconds) / float64(60*p.Minutes)
-	c.say("time", share <= 1 && (share >= leastShare || len(p.Dry) > 0), nil, "%d:%02d of %d minutes", p.Seconds/60, p.Seconds%60, p.Minutes)
+	c.say(
+		"time",
+		share <= 1 && (share >= leastShare || len(p.Dry) > 0),
+		nil,
+		"%d:%02d of %d minutes",
+		p.Seconds/60,
+		p.Seconds%60,
+		p.Minutes,
+	)
 	return c.out
 }
 
@@ -148,7 +160,13 @@ func (c *checker) order() {
 			from = max(from, tier)
 		}
 	}
-	c.add("order", at, map[bool]string{true: "standing first, then the floor", false: "lying first, standing last"}[c.r.route()[0] == trade.Standing])
+	c.add(
+		"order",
+		at,
+		map[bool]string{
+			true: "standing first, then the floor", false: "lying first, standing last",
+		}[c.r.route()[0] == trade.Standing],
+	)
 }
 
 // hardest: an item of the highest effort lies between 40 and 85 % of the list; nothing is
@@ -181,7 +199,14 @@ func (c *checker) hardest() {
 	c.say("hardest-place", ok, at, "the hardest item lies at %.0f %% of the list (40 to 85)", 100*best)
 	limit := c.r.effortCap()
 	over := c.where(func(_ int, it *Item) bool { return limit > 0 && it.Effort > limit })
-	c.say("effort-cap", len(over) == 0, over, "hardest effort %d, cap %s", hard, map[bool]string{true: "none", false: fmt.Sprint(limit)}[limit == 0])
+	c.say(
+		"effort-cap",
+		len(over) == 0,
+		over,
+		"hardest effort %d, cap %s",
+		hard,
+		map[bool]string{true: "none", false: fmt.Sprint(limit)}[limit == 0],
+	)
 }
 
 // families: one version per branch and two per family, and the number of strength and
@@ -320,7 +345,8 @@ func (c *checker) safety() {
 	half := c.where(func(_ int, it *Item) bool {
 		v, ok := r.Catalogue.Version(it.Version)
 		res, _ := r.Screening.Result(it.Version)
-		return ok && res != nil && v.SideMode != trade.None && (it.Side == trade.Left || it.Side == trade.Right) && res.Sides[trade.Left] == res.Sides[trade.Right]
+		return ok && res != nil && v.SideMode != trade.None && (it.Side == trade.Left || it.Side == trade.Right) &&
+			res.Sides[trade.Left] == res.Sides[trade.Right]
 	})
 	skipped := c.where(func(_ int, it *Item) bool {
 		v, ok := r.Catalogue.Version(it.Version)
@@ -354,7 +380,8 @@ func (r *Request) Safe(it *Item) bool {
 	}
 	switch res.Verdict {
 	case trade.Suits, trade.Adapt:
-		return !res.NeedsEase(it.Side) || res.Use == it.Version && res.EaseFor(it.Side) != "" && slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
+		return !res.NeedsEase(it.Side) ||
+			res.Use == it.Version && res.EaseFor(it.Side) != "" && slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
 	case trade.LeaveOut:
 		return res.Overridden
 	}
@@ -368,7 +395,8 @@ func (r *Request) above(v *catalogue.Version) bool {
 	}
 	for i := range r.Decisions {
 		d := &r.Decisions[i]
-		if w, ok := r.Catalogue.Version(d.ToVersion); ok && !w.Set && branchKey(w) == branchKey(v) && v.Rung > w.Rung && d.Instead == "" {
+		if w, ok := r.Catalogue.Version(d.ToVersion); ok && !w.Set && branchKey(w) == branchKey(v) && v.Rung > w.Rung &&
+			d.Instead == "" {
 			return d.Decision != trade.Stay || v.Rung > w.Rung+1 // an instructor may try the next rung once
 		}
 	}

@@ -20,7 +20,27 @@ type Edit struct {
 }
 
 // Ops are the changes by hand.
-var Ops = []string{"up", "down", "move", "remove", "longer", "shorter", "swap", "add", "harder", "easier", "side", "lock", "unlock", "ban", "allow", "begin", "finish", "arrange", "rebuild"}
+var Ops = []string{
+	"up",
+	"down",
+	"move",
+	"remove",
+	"longer",
+	"shorter",
+	"swap",
+	"add",
+	"harder",
+	"easier",
+	"side",
+	"lock",
+	"unlock",
+	"ban",
+	"allow",
+	"begin",
+	"finish",
+	"arrange",
+	"rebuild",
+}
 
 // whole are the changes that name no item.
 var whole = []string{"add", "allow", "begin", "finish", "arrange", "rebuild"}
@@ -61,7 +81,10 @@ func (r *Request) apply(p *Plan, e Edit) error {
 	case "ban":
 		out := p.Items[e.Item].Version
 		r.ask.banned = append(slices.Clone(r.ask.banned), out)
-		p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Version == out }) // a reset stands there more than once
+		p.Items = slices.DeleteFunc(
+			p.Items,
+			func(it Item) bool { return it.Version == out },
+		) // a reset stands there more than once
 	case "allow":
 		r.ask.banned = slices.DeleteFunc(slices.Clone(r.ask.banned), func(s string) bool { return s == e.With })
 	case "longer", "shorter":
@@ -105,7 +128,8 @@ func (r *Request) roles(p *Plan) {
 		it := &p.Items[i]
 		switch {
 		case it.Role == trade.Reset && i < len(p.Items)-1:
-		case i == 0 && (r.opens(it.Version) || slices.Contains(prepare, it.Version)), i > 0 && p.Items[i-1].Role == trade.Open && slices.Contains(prepare, it.Version):
+		case i == 0 && (r.opens(it.Version) || slices.Contains(prepare, it.Version)),
+			i > 0 && p.Items[i-1].Role == trade.Open && slices.Contains(prepare, it.Version):
 			it.Role = trade.Open
 		case i == len(p.Items)-1 && r.calms(it.Version), r.allFrom(p, i, finish):
 			it.Role = trade.Close
@@ -188,7 +212,12 @@ func (r *Request) candidate(slug string) (candidate, error) {
 	c, ok := r.permitted(v)
 	if !ok {
 		res, _ := r.Screening.Result(slug)
-		return candidate{}, denied("with", "%s does not suit this client (%s)", v.Name, strings.ReplaceAll(string(res.Verdict), "-", " "))
+		return candidate{}, denied(
+			"with",
+			"%s does not suit this client (%s)",
+			v.Name,
+			strings.ReplaceAll(string(res.Verdict), "-", " "),
+		)
 	}
 	if slices.Contains(r.ask.banned, slug) {
 		return candidate{}, denied("with", "%s was taken out of this session; allow it again first", v.Name)
@@ -242,7 +271,12 @@ func (r *Request) rungs(p *Plan, e Edit) error {
 	if w == nil {
 		return denied("item", "%s has no %s rung in its branch", v.Name, e.Op)
 	}
-	return r.replace(p, e.Item, w.Slug, map[string]string{"harder": "One rung up by hand: ", "easier": "One rung down by hand: "}[e.Op]+w.Changes+".")
+	return r.replace(
+		p,
+		e.Item,
+		w.Slug,
+		map[string]string{"harder": "One rung up by hand: ", "easier": "One rung down by hand: "}[e.Op]+w.Changes+".",
+	)
 }
 
 // setSide works one side, or both.
@@ -265,7 +299,14 @@ func (r *Request) setSide(it *Item, side trade.Side) error {
 		}
 	}
 	if res != nil && res.NeedsEase(side) && res.EaseFor(side) == "" {
-		return denied("side", "no ease makes %s suit on %s", v.Name, map[trade.Side]string{trade.Left: "the left", trade.Right: "the right"}[side]+map[bool]string{true: "both sides at once"}[side == trade.Each])
+		return denied(
+			"side",
+			"no ease makes %s suit on %s",
+			v.Name,
+			map[trade.Side]string{
+				trade.Left: "the left", trade.Right: "the right", trade.Each: "both sides at once",
+			}[side],
+		)
 	}
 	c, err := r.candidate(it.Version)
 	if err != nil {
@@ -345,7 +386,8 @@ func (r *Request) spot(p *Plan, it *Item) int {
 	}
 	rank := func(pos trade.Position) int { return 100*r.tier(pos) + r.rank(pos) }
 	for i := first; i < last; i++ {
-		if p.Items[i].Role == trade.Main && p.Items[i].Position != p.Items[0].Position && rank(p.Items[i].Position) > rank(it.Position) {
+		if p.Items[i].Role == trade.Main && p.Items[i].Position != p.Items[0].Position &&
+			rank(p.Items[i].Position) > rank(it.Position) {
 			return i
 		}
 	}

@@ -48,10 +48,13 @@ func (r *Request) relaxations() (out []relaxation) {
 		out = append(out, relaxation{say, &t})
 	}
 	if r.transfers() < 3 {
-		try(fmt.Sprintf("%d floor transfers instead of %d", r.transfers()+1, r.transfers()), func(_ *Request, c *safety.Client) {
-			n := r.transfers() + 1
-			c.FloorMax = &n
-		})
+		try(
+			fmt.Sprintf("%d floor transfers instead of %d", r.transfers()+1, r.transfers()),
+			func(_ *Request, c *safety.Client) {
+				n := r.transfers() + 1
+				c.FloorMax = &n
+			},
+		)
 	}
 	if r.effortCap() > 0 {
 		try("a higher effort cap", func(t *Request, c *safety.Client) {
@@ -87,7 +90,10 @@ func (r *Request) dry(p *Plan) []string {
 		}
 	}
 	if float64(p.Seconds) < leastShare*float64(60*p.Minutes) {
-		out = append(out, fmt.Sprintf("time: %d:%02d of %d minutes, %s", p.Seconds/60, p.Seconds%60, p.Minutes, r.whyShort(p)))
+		out = append(
+			out,
+			fmt.Sprintf("time: %d:%02d of %d minutes, %s", p.Seconds/60, p.Seconds%60, p.Minutes, r.whyShort(p)),
+		)
 	}
 	return out
 }

@@ -109,12 +109,16 @@ func (r *Request) easier(it *Item) bool {
 func (r *Request) mendEnds(p *Plan, propose func(Edit, string, ...any)) {
 	n := len(p.Items)
 	if n == 0 || p.Items[0].Role != trade.Open {
-		if c := r.firstWho(p, func(c *candidate) bool { return r.opens(c.v.Slug) && (n == 0 || c.v.Position == p.Items[0].Position) }, func(c *candidate) bool { return r.opens(c.v.Slug) }); c != nil {
+		opens := func(c *candidate) bool { return r.opens(c.v.Slug) }
+		here := func(c *candidate) bool { return opens(c) && (n == 0 || c.v.Position == p.Items[0].Position) }
+		if c := r.firstWho(p, here, opens); c != nil {
 			propose(Edit{Op: "begin", With: c.v.Slug}, "Begin with: %s", c.v.Name)
 		}
 	}
 	if n == 0 || p.Items[n-1].Role != trade.Close {
-		if c := r.firstWho(p, func(c *candidate) bool { return r.calms(c.v.Slug) && (n == 0 || c.v.Position == p.Items[n-1].Position) }, func(c *candidate) bool { return r.calms(c.v.Slug) }); c != nil {
+		calms := func(c *candidate) bool { return r.calms(c.v.Slug) }
+		here := func(c *candidate) bool { return calms(c) && (n == 0 || c.v.Position == p.Items[n-1].Position) }
+		if c := r.firstWho(p, here, calms); c != nil {
 			propose(Edit{Op: "finish", With: c.v.Slug}, "End with: %s", c.v.Name)
 		}
 	}
@@ -291,7 +295,8 @@ func (r *Request) mend(p *Plan) (said []string) {
 			continue
 		}
 		name := r.nameOf(it.Version)
-		if to := r.instead(&it); to != nil && it.Role != trade.Reset && !p.has(to.Slug) && !slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
+		if to := r.instead(&it); to != nil && it.Role != trade.Reset && !p.has(to.Slug) &&
+			!slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
 			c, _ := r.candidate(to.Slug)
 			next := r.item(&c, it.Role, &c.doses[c.normal()])
 			next.Why += " In place of " + name + ", which no longer fits."

@@ -60,7 +60,7 @@ type Item struct {
 	Cues       []string           `json:"cues"`
 	Locked     bool               `json:"locked,omitempty"`
 	Watch      []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
-	Override   *safety.Override   `json:"override,omitempty"` // a left-out version is in by hand, for a reason, until a day
+	Override   *safety.Override   `json:"override,omitempty"` // left out, but in by hand: why and until when
 }
 
 // Check is one rule of a good session and whether this plan keeps it. Items are the
@@ -187,7 +187,13 @@ const (
 const maxFamily = 2
 
 // defaultAims serve a client who named none (product default).
-var defaultAims = map[string]float64{"spinal-mobility": 2, "deep-core": 3, "back-strength": 2, "hip-strength": 2, "balance": 1}
+var defaultAims = map[string]float64{
+	"spinal-mobility": 2,
+	"deep-core":       3,
+	"back-strength":   2,
+	"hip-strength":    2,
+	"balance":         1,
+}
 
 // maxMain is how many strength and control items a session may hold: 6 to half an hour,
 // up to 9 at 50 minutes.
@@ -262,10 +268,29 @@ func serves(v *catalogue.Version, aims ...string) bool {
 
 // item makes a plan's item of a candidate.
 func (r *Request) item(c *candidate, role trade.Role, o *option) Item {
-	it := Item{Version: c.v.Slug, Revision: c.v.Revision, Family: c.v.Family, Role: role, Position: c.v.Position, Surface: c.surface, Side: c.side, Eases: c.eases, Kit: c.v.Kit,
-		Dose: o.dose, Step: o.step, Length: o.length, Effort: c.v.Effort, Fit: c.fit, Continues: c.continuous, New: !c.seen,
-		Cues: []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image}, Load: r.lastLoad(c.v.Slug), Locked: c.locked != ""}
-	if say := coreCues[r.coreSchool()]; role == trade.Main && c.v.Effort >= catalogue.StrongFrom && serves(c.v, "deep-core", "anti-extension", "anti-side-bend", "anti-rotation") {
+	it := Item{
+		Version:   c.v.Slug,
+		Revision:  c.v.Revision,
+		Family:    c.v.Family,
+		Role:      role,
+		Position:  c.v.Position,
+		Surface:   c.surface,
+		Side:      c.side,
+		Eases:     c.eases,
+		Kit:       c.v.Kit,
+		Dose:      o.dose,
+		Step:      o.step,
+		Length:    o.length,
+		Effort:    c.v.Effort,
+		Fit:       c.fit,
+		Continues: c.continuous,
+		New:       !c.seen,
+		Cues:      []string{c.v.Cues.Out, c.v.Cues.In, c.v.Cues.Image},
+		Load:      r.lastLoad(c.v.Slug),
+		Locked:    c.locked != "",
+	}
+	if say := coreCues[r.coreSchool()]; role == trade.Main && c.v.Effort >= catalogue.StrongFrom &&
+		serves(c.v, "deep-core", "anti-extension", "anti-side-bend", "anti-rotation") {
 		it.Cues = append(it.Cues, say)
 	}
 	if c.v.Binds != "" && (c.side == trade.Left || c.side == trade.Right) { // the one thing that must not be confused
@@ -299,7 +324,10 @@ func (r *Request) lastLoad(slug string) (load *progress.Load) {
 }
 
 func (r *Request) why(c *candidate, role trade.Role) string {
-	s := map[trade.Role]string{trade.Open: "Opens the session and sets the breath", trade.Close: "Calms down at the end", trade.Reset: "Settles between postures"}[role]
+	s := map[trade.Role]string{
+		trade.Open: "Opens the session and sets the breath", trade.Close: "Calms down at the end",
+		trade.Reset: "Settles between postures",
+	}[role]
 	if role == trade.Main {
 		best := c.v.Aims[0]
 		for _, a := range c.v.Aims {
@@ -500,10 +528,12 @@ func (r *Request) movePrice(p *Plan) float64 {
 		}
 		s += price(at, to, it.Transition)
 		inBody := i > 0 && it.Role != trade.Close && it.Role != trade.Open
-		if inBody && at.ground() == opener.ground() && at.position == opener.position { // leaving the opener's posture is free of the school
+		if inBody && at.ground() == opener.ground() &&
+			at.position == opener.position { // leaving the opener's posture is free of the school
 			inBody = false
 		}
-		if inBody && (at.position != to.position || at.ground() != to.ground()) && (r.rank(to.position) < r.rank(at.position) || r.tier(to.position) < r.tier(at.position)) {
+		if inBody && (at.position != to.position || at.ground() != to.ground()) &&
+			(r.rank(to.position) < r.rank(at.position) || r.tier(to.position) < r.tier(at.position)) {
 			s += againstPoints
 		}
 		at = to

@@ -12,13 +12,29 @@ import (
 )
 
 // NewRequest screens a client, reads the log and gathers everything a session needs, on a day.
-func NewRequest(cat *catalogue.Catalogue, rules *safety.Rules, tasks []catalogue.Task, c *safety.Client, log *progress.Log, minutes int, today trade.Day) (*Request, error) {
+func NewRequest(
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	tasks []catalogue.Task,
+	c *safety.Client,
+	log *progress.Log,
+	minutes int,
+	today trade.Day,
+) (*Request, error) {
 	c = c.On(today)
 	s, err := safety.NewScreener(rules, cat, c, today)
 	if err != nil {
 		return nil, err
 	}
-	r := &Request{Catalogue: cat, Client: c, Screener: s, Screening: s.Screen(), Tasks: tasks, Minutes: minutes, Cautions: append(s.Limits(), rules.Cautions...)}
+	r := &Request{
+		Catalogue: cat,
+		Client:    c,
+		Screener:  s,
+		Screening: s.Screen(),
+		Tasks:     tasks,
+		Minutes:   minutes,
+		Cautions:  append(s.Limits(), rules.Cautions...),
+	}
 	if log == nil {
 		r.Whole, _ = r.Decide(&progress.Log{}, today)
 		return r, nil
@@ -73,14 +89,26 @@ func (r *Request) Decide(log *progress.Log, today trade.Day) (*progress.Whole, [
 }
 
 // ForEveryone says what holds for a whole client on a day, nil when nothing does.
-func ForEveryone(cat *catalogue.Catalogue, s *safety.Screener, c *safety.Client, log *progress.Log, today trade.Day) *progress.Whole {
+func ForEveryone(
+	cat *catalogue.Catalogue,
+	s *safety.Screener,
+	c *safety.Client,
+	log *progress.Log,
+	today trade.Day,
+) *progress.Whole {
 	in := wholeInput(c.On(today), s, s.Referral(), log, today)
 	in.Catalogue = cat
 	return progress.ForEveryone(in)
 }
 
 // wholeInput is what decides for the whole client.
-func wholeInput(c *safety.Client, s *safety.Screener, refer *safety.Referral, log *progress.Log, today trade.Day) progress.Input {
+func wholeInput(
+	c *safety.Client,
+	s *safety.Screener,
+	refer *safety.Referral,
+	log *progress.Log,
+	today trade.Day,
+) progress.Input {
 	in := progress.Input{Log: *log, Today: today, Changed: changes(c), Cleared: s.ClearedSince}
 	if refer != nil {
 		in.Refer = refer.Say

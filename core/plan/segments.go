@@ -28,12 +28,30 @@ func Segments(p *Plan, breathsPerMinute float64) []Segment {
 	for i := range p.Items {
 		it := &p.Items[i]
 		if it.Transition > 0 {
-			out = append(out, Segment{Item: i, Kind: "move", Side: trade.None, Seconds: it.Transition, Label: "Change position: " + string(it.Position)})
+			out = append(
+				out,
+				Segment{
+					Item:    i,
+					Kind:    "move",
+					Side:    trade.None,
+					Seconds: it.Transition,
+					Label:   "Change position: " + string(it.Position),
+				},
+			)
 		}
 		out = append(out, itemSegments(i, it, breathsPerMinute)...)
 	}
 	if p.UpS > 0 {
-		out = append(out, Segment{Item: len(p.Items) - 1, Kind: "finish", Side: trade.None, Seconds: p.UpS, Label: "Come up slowly, by the side"})
+		out = append(
+			out,
+			Segment{
+				Item:    len(p.Items) - 1,
+				Kind:    "finish",
+				Side:    trade.None,
+				Seconds: p.UpS,
+				Label:   "Come up slowly, by the side",
+			},
+		)
 	}
 	return out
 }
@@ -70,7 +88,18 @@ func itemSegments(i int, it *Item, bpm float64) []Segment {
 			s.Set, s.Sets, s.Reps, s.HoldS, s.MoveS = t.Set+1, d.SetCount(), t.Reps, hold, d.MoveS
 			s.Label = fmt.Sprintf("Set %d of %d", t.Set+1, d.SetCount())
 		case "extra":
-			s = Segment{Item: i, Kind: "work", Side: d.Extra.Side, Set: 1, Sets: 1, Reps: t.Reps, HoldS: t.Seconds, Seconds: t.Seconds, Extra: true, Label: "Extra on the " + string(d.Extra.Side)}
+			s = Segment{
+				Item:    i,
+				Kind:    "work",
+				Side:    d.Extra.Side,
+				Set:     1,
+				Sets:    1,
+				Reps:    t.Reps,
+				HoldS:   t.Seconds,
+				Seconds: t.Seconds,
+				Extra:   true,
+				Label:   "Extra on the " + string(d.Extra.Side),
+			}
 			if d.TotalReps() > 1 {
 				s.HoldS, s.MoveS = hold, d.MoveS
 			}

@@ -27,7 +27,7 @@ const (
 	directionPoints  = 8.0  // each direction of the spine that is visited
 	fitPoints        = 0.04 // each point an item wins for the client's best task
 	lengthPoints     = 0.2  // a dose that is shorter or longer than normal costs
-	shortPoints      = 0.03 // each second below the least length costs; less than a second of moving, so that nobody walks to fill time
+	shortPoints      = 0.03 // each second too short costs; less than one of moving, so that nobody walks to fill time
 	againstPoints    = 0.1  // a change of posture against the order school's list costs
 	secondHalf       = 0.5  // credit between the target and one and a half times of it
 	mainShare        = 0.7  // of the asked minutes is served to aims; the rest is set-up, rests, changes
@@ -60,7 +60,16 @@ func (r *Request) fixedPart(slug string) bool {
 
 // State states a request as an optimisation problem.
 func State(r *Request) *Statement {
-	m := &Statement{Model: &solve.Model{Terms: terms, Most: 60 * r.Minutes, MaxRises: r.transfers(), MaxStrong: r.maxMain(), MaxFresh: -1}, start: r.startPlace()}
+	m := &Statement{
+		Model: &solve.Model{
+			Terms:     terms,
+			Most:      60 * r.Minutes,
+			MaxRises:  r.transfers(),
+			MaxStrong: r.maxMain(),
+			MaxFresh:  -1,
+		},
+		start: r.startPlace(),
+	}
 	m.Least = int(math.Ceil(leastShare * float64(m.Most)))
 	if len(r.Seen) > 0 && !r.ask.anyNew {
 		m.MaxFresh = r.maxNew()
@@ -131,7 +140,15 @@ func (b *builder) block(p place) int {
 	}
 	i = len(b.m.Blocks)
 	b.blockOf[key] = i
-	b.m.Blocks = append(b.m.Blocks, solve.Block{Rank: slices.Index(b.r.route(), p.position), Tier: b.r.tier(p.position), Ground: b.ground(p), Supine: p.position == trade.Supine})
+	b.m.Blocks = append(
+		b.m.Blocks,
+		solve.Block{
+			Rank:   slices.Index(b.r.route(), p.position),
+			Tier:   b.r.tier(p.position),
+			Ground: b.ground(p),
+			Supine: p.position == trade.Supine,
+		},
+	)
 	sweep, reset := -1, 0
 	if b.r.Template.resets() {
 		if sweep = b.sweep(p); sweep >= 0 {
@@ -189,8 +206,16 @@ func (b *builder) outOfReach(c *candidate) bool {
 func (b *builder) column(i, k int) solve.Column {
 	c := &b.m.cands[i]
 	bl := b.block(c.place())
-	col := solve.Column{Cand: i, Option: k, Block: bl, Family: b.familyOf(c.v), Effort: c.v.Effort, Strong: c.v.Effort >= catalogue.StrongFrom,
-		Fresh: !c.seen && !b.r.fixedPart(c.v.Slug), Locked: c.locked != ""}
+	col := solve.Column{
+		Cand:   i,
+		Option: k,
+		Block:  bl,
+		Family: b.familyOf(c.v),
+		Effort: c.v.Effort,
+		Strong: c.v.Effort >= catalogue.StrongFrom,
+		Fresh:  !c.seen && !b.r.fixedPart(c.v.Slug),
+		Locked: c.locked != "",
+	}
 	seconds, credit, value := b.worth(c, k)
 	col.Seconds, col.Credit, col.Value = seconds+b.m.resets[bl], credit, value
 	col.Dirs = b.r.visits(c)

@@ -48,7 +48,8 @@ func (n *Need) Name() string {
 }
 
 func (n *Need) takes(v *catalogue.Version) bool {
-	return slices.Contains(n.Families, v.Family) || slices.ContainsFunc(n.Aims, func(a string) bool { return len(v.Aims) > 0 && v.Aims[0] == a })
+	return slices.Contains(n.Families, v.Family) ||
+		slices.ContainsFunc(n.Aims, func(a string) bool { return len(v.Aims) > 0 && v.Aims[0] == a })
 }
 
 // ReadTemplates reads a templates file; mistakes name the template and the field.
@@ -68,7 +69,11 @@ func ReadTemplates(data []byte, cat *catalogue.Catalogue) ([]Template, error) {
 }
 
 // check says what is wrong with a need.
-func (n *Need) check(cat *catalogue.Catalogue, bad func(field, format string, a ...any), oneOf func(field, found string, allowed ...string)) {
+func (n *Need) check(
+	cat *catalogue.Catalogue,
+	bad func(field, format string, a ...any),
+	oneOf func(field, found string, allowed ...string),
+) {
 	for _, f := range n.Families {
 		if _, ok := cat.Family(f); !ok {
 			bad("needs", "there is no family %q", f)
@@ -144,7 +149,8 @@ func (t *Template) allows(v *catalogue.Version) bool {
 	if len(t.Positions) > 0 && !slices.Contains(t.Positions, v.Position) {
 		return false
 	}
-	return len(t.Surfaces) == 0 || slices.ContainsFunc(v.Surfaces, func(s trade.Surface) bool { return slices.Contains(t.Surfaces, s) })
+	return len(t.Surfaces) == 0 ||
+		slices.ContainsFunc(v.Surfaces, func(s trade.Surface) bool { return slices.Contains(t.Surfaces, s) })
 }
 
 func (t *Template) resets() bool { return t != nil && t.Resets }

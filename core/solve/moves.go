@@ -198,7 +198,9 @@ func (s *Search) drawEnd(t *tally) (ch change, ok bool) {
 		}
 	}
 	if s.rng.IntN(2) == 0 && ch.ins < len(ch.in) && ch.outs+2 <= len(ch.out) { // and an item may change with it
-		if col := s.promising(); !e.has(s.m.Items[col].Cand) && t.byCand[s.m.Items[col].Cand] == 0 && !ch.has(s, s.m.Items[col].Cand) && !t.uses(s.m.Items[col].Cand) {
+		if col := s.promising(); !e.has(s.m.Items[col].Cand) && t.byCand[s.m.Items[col].Cand] == 0 &&
+			!ch.has(s, s.m.Items[col].Cand) &&
+			!t.uses(s.m.Items[col].Cand) {
 			ch.put(col)
 		}
 		if out := s.pick(t); out >= 0 && s.rng.IntN(2) == 0 {

@@ -77,11 +77,37 @@ type lean struct {
 }
 
 func newRelaxed(m *Model) *relaxed {
-	x := &relaxed{m: m, taken: make([]bool, m.Candidates), used: make([]int8, m.Families), endServe: make([]float64, len(m.Aims)), endHave: make([]float64, len(m.Musts)),
-		profit: make([]float64, len(m.Items)), family: make([]float64, m.Families), served: make([]float64, len(m.Aims)), have: make([]float64, len(m.Musts))}
+	x := &relaxed{
+		m:        m,
+		taken:    make([]bool, m.Candidates),
+		used:     make([]int8, m.Families),
+		endServe: make([]float64, len(m.Aims)),
+		endHave:  make([]float64, len(m.Musts)),
+		profit: make(
+			[]float64,
+			len(m.Items),
+		),
+		family: make([]float64, m.Families),
+		served: make([]float64, len(m.Aims)),
+		have:   make([]float64, len(m.Musts)),
+	}
 	for i := range m.Items {
 		c := &m.Items[i]
-		x.items = append(x.items, lean{c.Value, float64(c.Seconds), float64(c.Supine), int32(c.Family), int32(c.Cand), int32(c.Block), c.Dirs, c.Strong, c.Fresh, c.Locked})
+		x.items = append(
+			x.items,
+			lean{
+				c.Value,
+				float64(c.Seconds),
+				float64(c.Supine),
+				int32(c.Family),
+				int32(c.Cand),
+				int32(c.Block),
+				c.Dirs,
+				c.Strong,
+				c.Fresh,
+				c.Locked,
+			},
+		)
 		x.credits = append(x.credits, c.Credit...)
 	}
 	if len(m.Musts) > 0 {
@@ -325,7 +351,13 @@ func (x *relaxed) constant(value float64) float64 {
 	}
 	for a, t := range m.Target {
 		w := m.Weight[a]
-		value += math.Max(0, w-p.minute[a])*t + math.Max(0, m.Terms.Beyond*w-p.minute[a])*m.Terms.Beyond*t + p.minute[a]*x.endServe[a]
+		value += math.Max(
+			0,
+			w-p.minute[a],
+		)*t + math.Max(
+			0,
+			m.Terms.Beyond*w-p.minute[a],
+		)*m.Terms.Beyond*t + p.minute[a]*x.endServe[a]
 	}
 	for k := range x.visits {
 		if x.reach>>k&1 == 1 {

@@ -53,7 +53,13 @@ func NewSearch(m *Model) (s *Search, ok bool) {
 	if len(m.Opens) == 0 || len(m.Closes) == 0 {
 		return nil, false
 	}
-	s = &Search{m: m, routes: newRoutes(m), rng: chance(seed + m.Most), value: math.Inf(-1), options: make([][]int, m.Candidates)}
+	s = &Search{
+		m:       m,
+		routes:  newRoutes(m),
+		rng:     chance(seed + m.Most),
+		value:   math.Inf(-1),
+		options: make([][]int, m.Candidates),
+	}
 	for i := range m.Items {
 		c := &m.Items[i]
 		s.options[c.Cand] = append(s.options[c.Cand], i)
@@ -286,14 +292,16 @@ func (s *Search) begin(t *tally, f *field, p pair) {
 	}
 	sort.SliceStable(order, func(i, k int) bool { return f.profit[order[i]] > f.profit[order[k]] })
 	a, b := &s.m.Opens[p.open], &s.m.Closes[p.close]
-	if list := f.hardest(s.m); len(list) > 0 && !a.has(list[0].cand) && !b.has(list[0].cand) && t.byCand[list[0].cand] == 0 {
+	if list := f.hardest(s.m); len(list) > 0 && !a.has(list[0].cand) && !b.has(list[0].cand) &&
+		t.byCand[list[0].cand] == 0 {
 		t.add(list[0].then)
 	}
 	room := s.m.Most - p.way.seconds - s.m.In[a.First].Seconds - s.m.Out[b.Last].Seconds
 	for _, k := range order {
 		c := &s.m.Items[f.columns[k]]
 		if t.byCand[c.Cand] > 0 || t.uses(c.Cand) || t.seconds+c.Seconds > room || c.Strong && t.strong >= s.m.MaxStrong ||
-			c.Fresh && s.m.MaxFresh >= 0 && t.fresh >= s.m.MaxFresh || c.Family >= 0 && int(t.families[c.Family]) >= s.m.Terms.Family {
+			c.Fresh && s.m.MaxFresh >= 0 &&
+				t.fresh >= s.m.MaxFresh || c.Family >= 0 && int(t.families[c.Family]) >= s.m.Terms.Family {
 			continue
 		}
 		t.add(f.columns[k])

@@ -36,7 +36,15 @@ type tally struct {
 }
 
 func newTally(m *Model, r *routes, sel Selection) *tally {
-	t := &tally{m: m, routes: r, open: -1, close: -1, byCand: make([]int, m.Candidates), credit: make([]float64, len(m.Aims)), families: make([]int8, m.Families)}
+	t := &tally{
+		m:        m,
+		routes:   r,
+		open:     -1,
+		close:    -1,
+		byCand:   make([]int, m.Candidates),
+		credit:   make([]float64, len(m.Aims)),
+		families: make([]int8, m.Families),
+	}
 	t.setOpen(sel.Open)
 	t.setClose(sel.Close)
 	for _, c := range sel.Body {

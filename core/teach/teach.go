@@ -77,7 +77,12 @@ func Fold(p *plan.Plan, entries []Entry) (items []progress.Item, notes []string)
 		if _, ok := at[key]; !ok {
 			at[key] = len(items)
 			d := it.Dose
-			target := progress.Amount{Sets: d.SetCount(), Reps: d.Reps, HoldS: d.HoldS + d.HoldCounts, HoldBreaths: d.HoldBreaths}
+			target := progress.Amount{
+				Sets:        d.SetCount(),
+				Reps:        d.Reps,
+				HoldS:       d.HoldS + d.HoldCounts,
+				HoldBreaths: d.HoldBreaths,
+			}
 			if len(d.Pattern) > 0 {
 				target.Sets, target.Reps = 1, d.TotalReps()
 			}
