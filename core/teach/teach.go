@@ -108,14 +108,18 @@ func fold(it *progress.Item, e *Entry) (note string) {
 			it.EndedBy = e.Ended
 		}
 	case form:
-		it.EndedBy, it.FormLostS = progress.ByForm, &e.S
+		if it.EndedBy != progress.BySymptom {
+			it.EndedBy = progress.ByForm
+		}
+		it.FormLostS = earlier(it.FormLostS, e.S)
 		it.Fault = append(it.Fault, progress.Fault{Code: "other", S: e.S})
 	case symptom:
 		it.EndedBy = progress.BySymptom
-		if e.Rep > 0 {
+		switch {
+		case e.Rep == 0:
+			it.SymptomS = earlier(it.SymptomS, e.S)
+		case it.SymptomRep == nil || e.Rep < *it.SymptomRep:
 			it.SymptomRep = &e.Rep
-		} else {
-			it.SymptomS = &e.S
 		}
 	case pain:
 		if !slices.Contains(it.Felt, "pain") {
@@ -131,8 +135,18 @@ func fold(it *progress.Item, e *Entry) (note string) {
 	case ease:
 		return "eased: "
 	case skip:
-		it.EndedBy = progress.ByChoice
+		if it.EndedBy != progress.BySymptom && it.EndedBy != progress.ByForm {
+			it.EndedBy = progress.ByChoice
+		}
 		return "skipped: "
 	}
 	return ""
+}
+
+// earlier is the first time something happened, seconds: what came before it was clean.
+func earlier(before *float64, s float64) *float64 {
+	if before != nil && *before <= s {
+		return before
+	}
+	return &s
 }
