@@ -101,6 +101,9 @@ func (j *judge) between(a, b spot) int {
 	return 8
 }
 
+// finish is the seconds of getting up at the end.
+func (j *judge) finish(from spot) int { return j.between(from, j.home()) }
+
 func (j *judge) home() spot {
 	if j.client.Positions["stand_free"] == "no" {
 		return spot{"sitting", "up"}
@@ -132,15 +135,9 @@ func (j *judge) times() {
 		}
 		now, at = it.End, to
 	}
-	if j.plan.Finish != j.between(at, j.home()) || j.plan.Seconds != now+j.plan.Finish {
-		j.violation(
-			"document",
-			"the session lasts %d s with %d at the end, found %d with %d",
-			now+j.between(at, j.home()),
-			j.between(at, j.home()),
-			j.plan.Seconds,
-			j.plan.Finish,
-		)
+	if up := j.finish(at); j.plan.Finish != up || j.plan.Seconds != now+up {
+		j.violation("document", "the session lasts %d s with %d at the end, found %d with %d",
+			now+up, up, j.plan.Seconds, j.plan.Finish)
 	}
 	if j.plan.Seconds > 60*j.plan.Minutes {
 		j.violation("time", "%d s are more than %d minutes", j.plan.Seconds, j.plan.Minutes)

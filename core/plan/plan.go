@@ -390,7 +390,7 @@ func (r *Request) retime(p *Plan) {
 		it.Aims = r.credit(it)
 		at = it.place()
 	}
-	p.UpS, _ = move(at, r.startPlace(), r.helped())
+	p.UpS, _ = finish(at, r.startPlace(), r.helped())
 	if len(p.Items) == 0 {
 		p.UpS = 0
 	}

@@ -387,8 +387,8 @@ func (b *builder) network() {
 			}
 		}
 	}
-	between := func(from, to place) solve.Arc {
-		s, rise := move(from, to, helped)
+	between := func(from, to place, how func(from, to place, helped bool) (int, bool)) solve.Arc {
+		s, rise := how(from, to, helped)
 		return solve.Arc{Seconds: s, Price: price(from, to, s), Rise: rise, OK: true}
 	}
 	for i := range m.Opens {
@@ -400,10 +400,10 @@ func (b *builder) network() {
 	}
 	m.Arcs = make([][]solve.Arc, len(m.Blocks))
 	for i := range m.Blocks {
-		m.In = append(m.In, between(m.start, m.places[i]))
-		m.Out = append(m.Out, between(m.places[i], m.start))
+		m.In = append(m.In, between(m.start, m.places[i], move))
+		m.Out = append(m.Out, between(m.places[i], m.start, finish))
 		for k := range m.Blocks {
-			m.Arcs[i] = append(m.Arcs[i], between(m.places[i], m.places[k]))
+			m.Arcs[i] = append(m.Arcs[i], between(m.places[i], m.places[k], move))
 		}
 	}
 }

@@ -61,6 +61,11 @@ func move(from, to place, helped bool) (seconds int, rises bool) {
 	return up(from, helped) + up(to, helped), a == floor
 }
 
+// finish is the seconds of getting up at the end of a session, and whether it rises from the floor.
+func finish(from, home place, helped bool) (seconds int, rises bool) {
+	return move(from, home, helped)
+}
+
 // FromFloor tells whether going from one item to the next is getting up from the floor; nil
 // is the upright place where a session begins and ends.
 func FromFloor(from, to *Item) bool {
