@@ -122,16 +122,8 @@ func (j *judge) times() {
 		}
 		now += it.Transition
 		if it.Start != now || it.End != now+j.seconds(&it.Dose, it.Side) {
-			j.violation(
-				"document",
-				"item %d (%s): %d to %d, the dose says %d to %d",
-				i,
-				it.Version,
-				it.Start,
-				it.End,
-				now,
-				now+j.seconds(&it.Dose, it.Side),
-			)
+			j.violation("document", "item %d (%s): %d to %d, the dose says %d to %d", i, it.Version, it.Start, it.End, now,
+				now+j.seconds(&it.Dose, it.Side))
 		}
 		now, at = it.End, to
 	}
@@ -157,16 +149,8 @@ func (j *judge) doses(i int, it *item, v *version, d *decision) {
 			most = (most + 1) / 2
 		}
 		if reps > most || hold > j.hold(&d.Dose) {
-			j.violation(
-				"dose",
-				"item %d: %s: %d of %d s, capped at %d of %d s",
-				i,
-				it.Version,
-				reps,
-				hold,
-				most,
-				j.hold(&d.Dose),
-			)
+			j.violation("dose", "item %d: %s: %d of %d s, capped at %d of %d s", i, it.Version, reps, hold, most,
+				j.hold(&d.Dose))
 		}
 	}
 	if limit := j.longest(it.Version); limit > 0 && hold > limit {

@@ -97,32 +97,21 @@ func (r *Request) version(it *Item) *catalogue.Version {
 // caps checks them.
 func (c *checker) caps() {
 	r := c.r
-	if limit, why := r.Screener.SupineCap(); limit > 0 {
-		last, longest := r.run(c.p, onBack)
-		c.say(
-			"supine-block",
-			longest <= limit,
-			[]int{last},
-			"%s; the longest stretch is %d:%02d",
-			why,
-			longest/60,
-			longest%60,
-		)
-	}
-	if limit, why := r.Screener.SittingCap(); limit > 0 {
-		last, longest := r.run(c.p, sits)
-		c.say(
-			"sitting-block",
-			longest <= limit,
-			[]int{last},
-			"%s; the longest stretch is %d:%02d",
-			why,
-			longest/60,
-			longest%60,
-		)
-	}
+	lying, why := r.Screener.SupineCap()
+	c.stretch("supine-block", lying, why, onBack)
+	sitting, why := r.Screener.SittingCap()
+	c.stretch("sitting-block", sitting, why, sits)
 	for _, limit := range r.Screener.ItemCaps() {
 		at := c.where(func(_ int, it *Item) bool { return r.version(it).Quantities[limit.Of].Value > 0 })
 		c.say("few-of", len(at) <= limit.Items, at, "%s; the session has %d", limit.Reason, len(at))
 	}
+}
+
+// stretch checks the longest unbroken stretch of one kind.
+func (c *checker) stretch(rule string, limit int, why string, how func(*catalogue.Version) bool) {
+	if limit == 0 {
+		return
+	}
+	last, longest := c.r.run(c.p, how)
+	c.say(rule, longest <= limit, []int{last}, "%s; the longest stretch is %d:%02d", why, longest/60, longest%60)
 }

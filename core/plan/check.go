@@ -41,23 +41,13 @@ func (r *Request) check(p *Plan) []Check {
 	c.needs()
 	c.safety()
 	if c.r.Screener.Limits() != nil {
-		c.add(
-			"clinician-limits",
-			c.where(func(_ int, it *Item) bool { return c.r.Screener.Unconfirmed(it.Version) }),
-			"every item is held against the clinician's limits",
-		)
+		c.add("clinician-limits", c.where(func(_ int, it *Item) bool { return c.r.Screener.Unconfirmed(it.Version) }),
+			"every item is held against the clinician's limits")
 	}
 	c.caps()
 	share := float64(p.Seconds) / float64(60*p.Minutes)
-	c.say(
-		"time",
-		share <= 1 && (share >= leastShare || len(p.Dry) > 0),
-		nil,
-		"%d:%02d of %d minutes",
-		p.Seconds/60,
-		p.Seconds%60,
-		p.Minutes,
-	)
+	c.say("time", share <= 1 && (share >= leastShare || len(p.Dry) > 0), nil, "%d:%02d of %d minutes", p.Seconds/60,
+		p.Seconds%60, p.Minutes)
 	return c.out
 }
 
@@ -199,14 +189,8 @@ func (c *checker) hardest() {
 	c.say("hardest-place", ok, at, "the hardest item lies at %.0f %% of the list (40 to 85)", 100*best)
 	limit := c.r.effortCap()
 	over := c.where(func(_ int, it *Item) bool { return limit > 0 && it.Effort > limit })
-	c.say(
-		"effort-cap",
-		len(over) == 0,
-		over,
-		"hardest effort %d, cap %s",
-		hard,
-		map[bool]string{true: "none", false: fmt.Sprint(limit)}[limit == 0],
-	)
+	c.say("effort-cap", len(over) == 0, over, "hardest effort %d, cap %s", hard,
+		map[bool]string{true: "none", false: fmt.Sprint(limit)}[limit == 0])
 }
 
 // families: one version per branch and two per family, and the number of strength and

@@ -81,10 +81,8 @@ func (r *Request) apply(p *Plan, e Edit) error {
 	case "ban":
 		out := p.Items[e.Item].Version
 		r.ask.banned = append(slices.Clone(r.ask.banned), out)
-		p.Items = slices.DeleteFunc(
-			p.Items,
-			func(it Item) bool { return it.Version == out },
-		) // a reset stands there more than once
+		p.Items = slices.DeleteFunc(p.Items,
+			func(it Item) bool { return it.Version == out }) // a reset stands there more than once
 	case "allow":
 		r.ask.banned = slices.DeleteFunc(slices.Clone(r.ask.banned), func(s string) bool { return s == e.With })
 	case "longer", "shorter":
@@ -212,12 +210,8 @@ func (r *Request) candidate(slug string) (candidate, error) {
 	c, ok := r.permitted(v)
 	if !ok {
 		res, _ := r.Screening.Result(slug)
-		return candidate{}, denied(
-			"with",
-			"%s does not suit this client (%s)",
-			v.Name,
-			strings.ReplaceAll(string(res.Verdict), "-", " "),
-		)
+		return candidate{}, denied("with", "%s does not suit this client (%s)", v.Name,
+			strings.ReplaceAll(string(res.Verdict), "-", " "))
 	}
 	if slices.Contains(r.ask.banned, slug) {
 		return candidate{}, denied("with", "%s was taken out of this session; allow it again first", v.Name)
@@ -271,12 +265,8 @@ func (r *Request) rungs(p *Plan, e Edit) error {
 	if w == nil {
 		return denied("item", "%s has no %s rung in its branch", v.Name, e.Op)
 	}
-	return r.replace(
-		p,
-		e.Item,
-		w.Slug,
-		map[string]string{"harder": "One rung up by hand: ", "easier": "One rung down by hand: "}[e.Op]+w.Changes+".",
-	)
+	return r.replace(p, e.Item, w.Slug,
+		map[string]string{"harder": "One rung up by hand: ", "easier": "One rung down by hand: "}[e.Op]+w.Changes+".")
 }
 
 // setSide works one side, or both.

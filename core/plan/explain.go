@@ -90,10 +90,8 @@ func (r *Request) dry(p *Plan) []string {
 		}
 	}
 	if float64(p.Seconds) < leastShare*float64(60*p.Minutes) {
-		out = append(
-			out,
-			fmt.Sprintf("time: %d:%02d of %d minutes, %s", p.Seconds/60, p.Seconds%60, p.Minutes, r.whyShort(p)),
-		)
+		out = append(out,
+			fmt.Sprintf("time: %d:%02d of %d minutes, %s", p.Seconds/60, p.Seconds%60, p.Minutes, r.whyShort(p)))
 	}
 	return out
 }

@@ -63,13 +63,8 @@ func (r *Request) fitLocked(it *Item, c *candidate) {
 		it.Dose = r.fitSides(c, it.Dose)
 	}
 	c.side = it.Side
-	if d := r.limited(c, it.Dose); d.Seconds(
-		r.Client.BreathRate,
-		it.Sides(),
-	) != it.Dose.Seconds(
-		r.Client.BreathRate,
-		it.Sides(),
-	) {
+	if d := r.limited(c, it.Dose); d.Seconds(r.Client.BreathRate, it.Sides()) != it.Dose.Seconds(r.Client.BreathRate,
+		it.Sides()) {
 		it.Dose = d
 	}
 }

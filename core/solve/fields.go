@@ -299,14 +299,8 @@ func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
 	closes := make([]float64, len(m.Closes))
 	for c := range m.Closes {
 		e := &m.Closes[c]
-		closes[c] = s.worth(
-			f,
-			e,
-		) - m.Out[e.Last].Price - second*float64(
-			m.Out[e.Last].Seconds,
-		) + perClose*float64(
-			len(e.Cands),
-		)
+		closes[c] = s.worth(f, e) - m.Out[e.Last].Price - second*float64(
+			m.Out[e.Last].Seconds) + perClose*float64(len(e.Cands))
 	}
 	for i := range s.fars {
 		s.fars[i] = -1
@@ -318,14 +312,8 @@ func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
 		if f.mask&(a.Inner|a.Shut)&^(1<<a.Last) != 0 {
 			continue
 		}
-		opens := f.base + s.worth(
-			f,
-			a,
-		) - m.In[a.First].Price - second*float64(
-			m.In[a.First].Seconds,
-		) + perOpen*float64(
-			len(a.Cands),
-		)
+		opens := f.base + s.worth(f, a) - m.In[a.First].Price - second*float64(
+			m.In[a.First].Seconds) + perOpen*float64(len(a.Cands))
 		if a.Last == back {
 			opens -= f.prices.back * float64(a.SupineTail)
 		}

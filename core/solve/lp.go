@@ -223,11 +223,8 @@ func (p *lp) aims() {
 		s, h := name("s", k), name("h", k)
 		p.gain(m.Weight[k], s)
 		p.gain(m.Weight[k]*p.m.Terms.Beyond, h)
-		p.bounds = append(
-			p.bounds,
-			fmt.Sprintf(" 0 <= %s <= %.10g", s, m.Target[k]),
-			fmt.Sprintf(" 0 <= %s <= %.10g", h, p.m.Terms.Beyond*m.Target[k]),
-		)
+		p.bounds = append(p.bounds, fmt.Sprintf(" 0 <= %s <= %.10g", s, m.Target[k]),
+			fmt.Sprintf(" 0 <= %s <= %.10g", h, p.m.Terms.Beyond*m.Target[k]))
 		served := of(1, s).add(1, h)
 		for i := range m.Items {
 			served.add(-m.Items[i].Credit[k], name("x", i))

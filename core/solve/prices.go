@@ -83,13 +83,10 @@ func newRelaxed(m *Model) *relaxed {
 		used:     make([]int8, m.Families),
 		endServe: make([]float64, len(m.Aims)),
 		endHave:  make([]float64, len(m.Musts)),
-		profit: make(
-			[]float64,
-			len(m.Items),
-		),
-		family: make([]float64, m.Families),
-		served: make([]float64, len(m.Aims)),
-		have:   make([]float64, len(m.Musts)),
+		profit:   make([]float64, len(m.Items)),
+		family:   make([]float64, m.Families),
+		served:   make([]float64, len(m.Aims)),
+		have:     make([]float64, len(m.Musts)),
 	}
 	for i := range m.Items {
 		c := &m.Items[i]
@@ -351,13 +348,8 @@ func (x *relaxed) constant(value float64) float64 {
 	}
 	for a, t := range m.Target {
 		w := m.Weight[a]
-		value += math.Max(
-			0,
-			w-p.minute[a],
-		)*t + math.Max(
-			0,
-			m.Terms.Beyond*w-p.minute[a],
-		)*m.Terms.Beyond*t + p.minute[a]*x.endServe[a]
+		value += math.Max(0, w-p.minute[a])*t + math.Max(0,
+			m.Terms.Beyond*w-p.minute[a])*m.Terms.Beyond*t + p.minute[a]*x.endServe[a]
 	}
 	for k := range x.visits {
 		if x.reach>>k&1 == 1 {

@@ -157,13 +157,8 @@ func (s *routeSet) fillForward(rs *routes) {
 					if math.IsInf(from.price, 1) {
 						continue
 					}
-					s.improve(
-						s.forward,
-						r+s.rise(a),
-						subset|1<<to,
-						to,
-						leg{from.price + a.Price + points, from.seconds + int32(a.Seconds), int8(last)},
-					)
+					s.improve(s.forward, r+s.rise(a), subset|1<<to, to,
+						leg{from.price + a.Price + points, from.seconds + int32(a.Seconds), int8(last)})
 				}
 			}
 		}
@@ -199,13 +194,8 @@ func (s *routeSet) fillBackward(rs *routes, mask uint32, first, end int) {
 					if math.IsInf(rest.price, 1) {
 						continue
 					}
-					s.improve(
-						s.backward,
-						r+s.rise(a),
-						subset|1<<from,
-						from,
-						leg{rest.price + a.Price + points, rest.seconds + int32(a.Seconds), int8(to)},
-					)
+					s.improve(s.backward, r+s.rise(a), subset|1<<from, from,
+						leg{rest.price + a.Price + points, rest.seconds + int32(a.Seconds), int8(to)})
 				}
 			}
 		}
