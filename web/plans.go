@@ -131,6 +131,7 @@ type planPage struct {
 	Said     string // what the last change did
 	Problem  string // why it was not done
 	Broken   []brokenRule
+	Lacks    []plan.Lack
 	Kept     []plan.Check
 	Sides    sideBalance
 	Rises    string
@@ -303,6 +304,7 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 		}
 	}
 	pg.Line = postureLine(p, cat, pg.At, at)
+	pg.Lacks = r.Lacks(p)
 	pg.Rose = rose(r.Screener, sessionPeaks(p, cat))
 	if len(p.Items) > 0 {
 		pg.Open = s.itemPanel(pg, cat)

@@ -3,6 +3,7 @@ package plan_test
 import (
 	"errors"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -147,6 +148,33 @@ func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
 		}
 	}
 	assert.LessOrEqual(t, refused, 2, "almost every kind can be kept")
+}
+
+// What a session leaves out of the fixed parts of its kind is said, with the reason.
+func TestWhatAKindLacksIsSaid(t *testing.T) {
+	kinds, err := restbend.Templates(cat)
+	require.NoError(t, err)
+	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == "sacroiliac" })
+	lacks := func(r *plan.Request) string {
+		p, err := plan.Build(r.For(&kinds[i]))
+		require.NoError(t, err)
+		var said []string
+		for _, l := range r.For(&kinds[i]).Lacks(p) {
+			said = append(said, l.Name+": "+l.Why)
+		}
+		return strings.Join(said, "; ")
+	}
+	jammed := func(c *safety.Client) { c.Today.SIJSide = "left" }
+	assert.Empty(t, lacks(capped(t, "", 25, jammed)))
+	assert.Equal(t, "Spine wave: never longer", lacks(capped(t, "{supine_s: 120, reason: never longer}", 25, jammed)))
+	assert.Contains(t, lacks(capped(t, "", 25, func(c *safety.Client) {
+		jammed(c)
+		c.Positions["supine"] = "no"
+	})), "Spine wave: it does not suit this client")
+	r := capped(t, "", 25, jammed)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	assert.Empty(t, r.Lacks(p), "a free session has no fixed parts")
 }
 
 // Rises from the floor keep to the tightest of the client's own number, help and the conditions.

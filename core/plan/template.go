@@ -162,6 +162,37 @@ func (t *Template) fixed() (prepare, finish []string) {
 	return t.Prepare, t.Finish
 }
 
+// Lack is a part of the fixed beginning or end of a kind of session that a session does without.
+type Lack struct{ Name, Why string }
+
+// Lacks are the fixed parts of its kind that are not in a session, and why.
+func (r *Request) Lacks(p *Plan) (out []Lack) {
+	t := r.about(p)
+	prepare, finish := t.Template.fixed()
+	lying, onTheBack := t.Screener.SupineCap()
+	for _, slug := range slices.Concat(prepare, finish) {
+		v, ok := t.Catalogue.Version(slug)
+		if !ok || p.has(slug) {
+			continue
+		}
+		_, suits := t.permitted(v)
+		_, err := t.candidate(slug)
+		why := "time, floor and order left no room for it"
+		switch {
+		case !suits:
+			why = "it does not suit this client"
+		case slices.Contains(t.ask.banned, slug):
+			why = "it was taken out"
+		case err != nil:
+			why = Why(err)
+		case lying > 0 && onBack(v):
+			why = onTheBack
+		}
+		out = append(out, Lack{v.Name, why})
+	}
+	return out
+}
+
 func (t *Template) needs() []Need {
 	if t == nil {
 		return nil
