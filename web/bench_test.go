@@ -317,7 +317,7 @@ func TestTheSessionPrintsOnOnePage(t *testing.T) {
 		}
 		var pdf []byte
 		var text string
-		p.run(ctx, chromedp.Navigate(fmt.Sprintf("%s/plans/%d/print", p.url, id+1)), visible(".print-items"), chromedp.Text("main", &text), chromedp.ActionFunc(func(ctx context.Context) (err error) {
+		p.run(ctx, chromedp.Navigate(fmt.Sprintf("%s/plans/%d/print", p.url, id+1)), chromedp.WaitVisible(".print-items"), chromedp.Text("main", &text), chromedp.ActionFunc(func(ctx context.Context) (err error) {
 			pdf, _, err = cdppage.PrintToPDF().WithPreferCSSPageSize(true).Do(ctx)
 			return err
 		}))

@@ -70,7 +70,7 @@ func gone(err error) bool {
 
 func (p *practice) signInBrowser(ctx context.Context) {
 	p.t.Helper()
-	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"), chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), chromedp.Submit("#password"), visible(".people"))
+	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"), chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), chromedp.Submit("#password"), chromedp.WaitVisible(".people"))
 }
 
 // axe runs axe-core on the open page and returns its violations.
@@ -101,11 +101,6 @@ func untilWithin(d time.Duration, js string) chromedp.Action {
 		}
 		return fmt.Errorf("never true: %s", js)
 	})
-}
-
-// visible waits until something is seen on whatever page is open by then.
-func visible(sel string) chromedp.Action {
-	return until("document.querySelector(" + strconv.Quote(sel) + ")?.checkVisibility()")
 }
 
 func click(sel string) chromedp.Action { return chromedp.Click(sel, chromedp.ByQuery) }
@@ -160,7 +155,7 @@ func TestJourney(t *testing.T) {
 	p.run(ctx, chromedp.Reload(), chromedp.Value("#name", &name))
 	assert.Equal(t, "Runa Tidewell", name)
 	next := func(wait string, actions ...chromedp.Action) {
-		p.run(ctx, append(actions, click(".save .btn-primary"), visible(wait))...)
+		p.run(ctx, append(actions, click(".save .btn-primary"), chromedp.WaitVisible(wait))...)
 	}
 	next("#complaint")
 	next("input[name=conditions]", chromedp.SendKeys("#complaint", "Stiff low back in the morning"))
@@ -201,7 +196,7 @@ func TestJourney(t *testing.T) {
 		untilWithin(4*time.Minute, `location.pathname.endsWith("/after") && document.querySelector("#pain_end")`), chromedp.Text("main", &text))
 	assert.Contains(t, text, "eased")
 	assert.Contains(t, text, first)
-	p.run(ctx, chromedp.SendKeys("#pain_end", "1"), chromedp.SendKeys("#peak", "1"), chromedp.SetValue("#settled", "8"), click(".save .btn-primary"), visible(".decision"))
+	p.run(ctx, chromedp.SendKeys("#pain_end", "1"), chromedp.SendKeys("#peak", "1"), chromedp.SetValue("#settled", "8"), click(".save .btn-primary"), chromedp.WaitVisible(".decision"))
 
 	// The next session is planned from the log: what comes back says what was decided.
 	p.run(ctx, chromedp.Navigate(p.url+"/clients/5"), click("form[action$='/plans'] .btn-primary"), until(best), chromedp.Evaluate(`document.querySelectorAll(".rows li").length`, &items), chromedp.Text("#bench", &text))
@@ -288,7 +283,7 @@ func TestLibraryAndOwnInTheBrowser(t *testing.T) {
 	assert.Contains(t, found, "6 of 223")
 	assert.Contains(t, place, "q=dead%20bug", "the address can be kept")
 	var films int
-	p.run(ctx, click(`a[href="/library/dead-bug-band"]`), visible(".player svg"), chromedp.Evaluate(`document.querySelectorAll(".player svg path").length`, &films))
+	p.run(ctx, click(`a[href="/library/dead-bug-band"]`), chromedp.WaitVisible(".player svg"), chromedp.Evaluate(`document.querySelectorAll(".player svg path").length`, &films))
 	assert.Greater(t, films, 10, "the figure plays")
 
 	// It moves, it can be halted and set going; who wants less motion sees stills.
@@ -304,13 +299,13 @@ func TestLibraryAndOwnInTheBrowser(t *testing.T) {
 	assert.Equal(t, halted, look(), "it stays where it was halted")
 	p.run(ctx, click(".film-halt"), chromedp.Poll(limbs+" !== "+strconv.Quote(halted), nil))
 	var quiet bool
-	p.run(ctx, emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}), chromedp.Reload(), visible(".player img"),
+	p.run(ctx, emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}), chromedp.Reload(), chromedp.WaitVisible(".player img"),
 		chromedp.Evaluate(`!document.querySelector(".player svg")`, &quiet), emulation.SetEmulatedMedia())
 	assert.True(t, quiet, "the still picture stays")
 
 	var checked, typed string
-	p.run(ctx, click(`form[action$="/copy"] button`), visible("#pose1"),
-		chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right swings 4"), click(`button[hx-post]`), visible(".wrong-list"), chromedp.Text("#checked", &checked))
+	p.run(ctx, click(`form[action$="/copy"] button`), chromedp.WaitVisible("#pose1"),
+		chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right swings 4"), click(`button[hx-post]`), chromedp.WaitVisible(".wrong-list"), chromedp.Text("#checked", &checked))
 	assert.Contains(t, checked, "knee.right swings 4")
 	p.run(ctx, chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right flexion 24\nankle.right up 5\nlumbar flexion 0\nthoracic flexion 0"), click(`button[hx-post]`),
 		chromedp.Poll(`document.querySelectorAll("#checked .stills img").length === 2 && !document.querySelector(".wrong-list")`, nil), chromedp.Text("#checked", &checked))
@@ -346,7 +341,7 @@ func TestIntakeByKeyboardAlone(t *testing.T) {
 	on := func(wait string) {
 		t.Helper()
 		tabTo(`button[name="go"][value="next"]`)
-		p.run(ctx, chromedp.KeyEvent(kb.Enter), visible(wait))
+		p.run(ctx, chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(wait, chromedp.ByQuery))
 	}
 	tabTo("#name")
 	press("Hedra Calloway")
@@ -379,7 +374,7 @@ func TestIntakeByKeyboardAlone(t *testing.T) {
 	press("3")
 	on(".school")
 	tabTo(`button[name="go"]`)
-	p.run(ctx, chromedp.KeyEvent(kb.Enter), visible(".rose"))
+	p.run(ctx, chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(".rose", chromedp.ByQuery))
 	row, err := p.store.Client(context.Background(), 1, 5)
 	require.NoError(t, err)
 	assert.Empty(t, row.Intake, "complete")
@@ -405,10 +400,10 @@ func TestIntakeOnAPhone(t *testing.T) {
 		assert.LessOrEqual(t, wide, 390.0, where)
 		assert.Empty(t, small, where)
 	}
-	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), visible("#name"), chromedp.SendKeys("#name", "Hedra Calloway"), click("input[name=asked]"))
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), chromedp.WaitVisible("#name"), chromedp.SendKeys("#name", "Hedra Calloway"), click("input[name=asked]"))
 	fits("start")
 	for _, step := range []string{"person", "conditions", "clearances", "pain", "positions", "place", "aims", "schools"} {
-		p.run(ctx, click(`button[name="go"][value="next"]`), visible(`form[action$="/`+step+`"]`))
+		p.run(ctx, click(`button[name="go"][value="next"]`), chromedp.WaitVisible(`form[action$="/`+step+`"]`, chromedp.ByQuery))
 		switch step {
 		case "conditions":
 			p.run(ctx, click("input[value=scoliosis]"), click("input[value=hip-replacement]"))
@@ -417,9 +412,9 @@ func TestIntakeOnAPhone(t *testing.T) {
 		}
 		fits(step)
 	}
-	p.run(ctx, click(`button[name="go"]`), visible(".rose"))
+	p.run(ctx, click(`button[name="go"]`), chromedp.WaitVisible(".rose", chromedp.ByQuery))
 	fits("client")
-	p.run(ctx, chromedp.Navigate(p.url+"/clients/5/tests"), visible("form.tests"))
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/5/tests"), chromedp.WaitVisible("form.tests"))
 	fits("tests")
 }
 
@@ -432,7 +427,7 @@ func TestBenchOnAPhone(t *testing.T) {
 	ctx := p.browser()
 	p.signInBrowser(ctx)
 	var minutes string
-	p.run(ctx, chromedp.EmulateViewport(390, 844), chromedp.Navigate(p.url+"/clients/1"), visible("#template"),
+	p.run(ctx, chromedp.EmulateViewport(390, 844), chromedp.Navigate(p.url+"/clients/1"), chromedp.WaitVisible("#template"),
 		chromedp.Evaluate(`document.getElementById("template").value = "desk-round"; document.getElementById("template").dispatchEvent(new Event("change", {bubbles: true})); document.getElementById("minutes").value`, &minutes))
 	assert.Equal(t, "15", minutes)
 	last := `document.querySelector("#bench-list .rows li:last-child a")`
