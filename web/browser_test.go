@@ -283,7 +283,7 @@ func TestLibraryAndOwnInTheBrowser(t *testing.T) {
 	assert.Contains(t, found, "6 of 223")
 	assert.Contains(t, place, "q=dead%20bug", "the address can be kept")
 	var films int
-	p.run(ctx, click(`a[href="/library/dead-bug-band"]`), chromedp.WaitVisible(".player svg"), chromedp.Evaluate(`document.querySelectorAll(".player svg path").length`, &films))
+	p.run(ctx, click(`a[href="/library/dead-bug-band"]`), until(`document.querySelector(".player svg")`), chromedp.Evaluate(`document.querySelectorAll(".player svg path").length`, &films))
 	assert.Greater(t, films, 10, "the figure plays")
 
 	// It moves, it can be halted and set going; who wants less motion sees stills.
