@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"slices"
 
 	"restbend/core/catalogue"
@@ -22,13 +23,7 @@ func (r *Request) fewOf(cs []candidate) []candidate {
 		}
 		having := slices.DeleteFunc(slices.Clone(cs), func(c candidate) bool { return c.v.Quantities[limit.Of].Value == 0 })
 		slices.SortStableFunc(having, func(a, b candidate) int {
-			switch {
-			case a.fit > b.fit:
-				return -1
-			case a.fit < b.fit:
-				return 1
-			}
-			return a.v.Effort - b.v.Effort
+			return cmp.Or(cmp.Compare(b.fit, a.fit), a.v.Effort-b.v.Effort)
 		})
 		for i := range having {
 			if key := branchKey(having[i].v); len(kept) < limit.Items && !slices.Contains(kept, key) {

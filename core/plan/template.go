@@ -170,14 +170,15 @@ func (r *Request) Lacks(p *Plan) (out []Lack) {
 	t := r.about(p)
 	prepare, finish := t.Template.fixed()
 	lying, onTheBack := t.Screener.SupineCap()
+	_, longest := t.run(p, onBack)
 	for _, slug := range slices.Concat(prepare, finish) {
 		v, ok := t.Catalogue.Version(slug)
 		if !ok || p.has(slug) {
 			continue
 		}
 		_, suits := t.permitted(v)
-		_, err := t.candidate(slug)
-		why := "time, floor and order left no room for it"
+		c, err := t.candidate(slug)
+		why := "removed by hand, or no room for it"
 		switch {
 		case !suits:
 			why = "it does not suit this client"
@@ -185,7 +186,8 @@ func (r *Request) Lacks(p *Plan) (out []Lack) {
 			why = "it was taken out"
 		case err != nil:
 			why = Why(err)
-		case lying > 0 && onBack(v):
+		case lying > 0 && onBack(v) && len(c.doses) > 0 &&
+			longest+c.doses[c.normal()].dose.Seconds(r.Client.BreathRate, c.sides()) > lying:
 			why = onTheBack
 		}
 		out = append(out, Lack{v.Name, why})
