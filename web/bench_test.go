@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/input"
-	cdppage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
@@ -20,6 +19,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/trade"
 	"restbend/demo"
+	"restbend/tools/chrome"
 )
 
 // stored is a plan as it is kept.
@@ -140,16 +140,16 @@ func TestTheBenchByKeyboardAlone(t *testing.T) {
 	ctx := p.browser()
 	p.signInBrowser(ctx)
 	p.run(ctx, chromedp.Navigate(p.url+"/plans/1"), until(`document.querySelector("#view").value`))
-	said := func(words string) chromedp.Action {
+	said := func(words string) chrome.Action {
 		return until(fmt.Sprintf(`document.querySelector("#said").textContent.includes(%q)`, words))
 	}
-	here := func(n int) chromedp.Action {
+	here := func(n int) chrome.Action {
 		return until(fmt.Sprintf(`document.querySelector("#stop-%d[aria-current]") && document.querySelector("#row-%d[aria-current]")`, n, n))
 	}
 	before, _ := p.stored(1)
 	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight), here(1), chromedp.KeyEvent(kb.ArrowRight), here(2))
 	p.run(ctx, chromedp.KeyEvent("k"), said("locked"))
-	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(input.ModifierShift)), said("moved later"), here(3))
+	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(kb.ModifierShift)), said("moved later"), here(3))
 	moved, _ := p.stored(1)
 	assert.Equal(t, before.Items[2].Version, moved.Items[3].Version)
 	assert.True(t, moved.Items[3].Locked)
@@ -162,15 +162,15 @@ func TestTheBenchByKeyboardAlone(t *testing.T) {
 	assert.Contains(t, slugs(rebuilt), before.Items[2].Version, "what is locked stays")
 	// Focus is never lost to the top of the page, and is seen.
 	var tag, outline string
-	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight), here(1), chromedp.Evaluate(`document.activeElement.id`, &tag), chromedp.Evaluate(`getComputedStyle(document.activeElement.querySelector(".thumb")).strokeWidth`, &outline))
+	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight), here(1), chrome.Value(`document.activeElement.id`, &tag), chrome.Value(`getComputedStyle(document.activeElement.querySelector(".thumb")).strokeWidth`, &outline))
 	assert.Equal(t, "stop-1", tag)
 	assert.Equal(t, "3px", outline)
-	p.run(ctx, chromedp.KeyEvent("w"), chromedp.Evaluate(`document.activeElement.closest(".swap-list") !== null ? "swaps" : ""`, &tag))
+	p.run(ctx, chromedp.KeyEvent("w"), chrome.Value(`document.activeElement.closest(".swap-list") !== null ? "swaps" : ""`, &tag))
 	assert.Equal(t, "swaps", tag)
 	p.run(ctx, chromedp.KeyEvent(kb.Enter), said("swapped"))
 	swapped, _ := p.stored(1)
 	assert.NotEqual(t, rebuilt.Items[1].Version, swapped.Items[1].Version)
-	p.run(ctx, chromedp.KeyEvent("?"), until(`document.querySelector("#keys[open]")`), chromedp.Text("#keys", &tag))
+	p.run(ctx, chromedp.KeyEvent("?"), until(`document.querySelector("#keys[open]")`), chrome.Into(chromedp.Text("#keys"), &tag))
 	assert.Contains(t, tag, "Rebuild")
 }
 
@@ -184,9 +184,9 @@ func TestDraggingOnTheLine(t *testing.T) {
 	before, _ := p.stored(1)
 	var at []float64
 	p.run(ctx, chromedp.Navigate(p.url+"/plans/1"), until(`document.querySelector("#view").value`),
-		chromedp.Evaluate(`["#stop-1 .thumb", "#stop-4 .thumb"].flatMap(s => { const r = document.querySelector(s).getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })`, &at))
-	p.run(ctx, chromedp.MouseEvent(input.MousePressed, at[0], at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.MouseMoved, (at[0]+at[2])/2, at[1], chromedp.ButtonLeft),
-		chromedp.MouseEvent(input.MouseMoved, at[2]+12, at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.MouseReleased, at[2]+12, at[1], chromedp.ButtonLeft),
+		chrome.Value(`["#stop-1 .thumb", "#stop-4 .thumb"].flatMap(s => { const r = document.querySelector(s).getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })`, &at))
+	p.run(ctx, chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, at[0], at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, (at[0]+at[2])/2, at[1], chromedp.ButtonLeft),
+		chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at[2]+12, at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, at[2]+12, at[1], chromedp.ButtonLeft),
 		until(`document.querySelector("#said").textContent.includes("moved")`))
 	after, _ := p.stored(1)
 	assert.Equal(t, before.Items[1].Version, after.Items[4].Version)
@@ -317,10 +317,7 @@ func TestTheSessionPrintsOnOnePage(t *testing.T) {
 		}
 		var pdf []byte
 		var text string
-		p.run(ctx, chromedp.Navigate(fmt.Sprintf("%s/plans/%d/print", p.url, id+1)), chromedp.WaitVisible(".print-items"), chromedp.Text("main", &text), chromedp.ActionFunc(func(ctx context.Context) (err error) {
-			pdf, _, err = cdppage.PrintToPDF().WithPreferCSSPageSize(true).Do(ctx)
-			return err
-		}))
+		p.run(ctx, chromedp.Navigate(fmt.Sprintf("%s/plans/%d/print", p.url, id+1)), shown(".print-items"), chrome.Into(chromedp.Text("main"), &text), chrome.Into(chromedp.PrintToPDF(chromedp.PDFPreferCSSPageSize()), &pdf))
 		assert.Len(t, regexp.MustCompile(`/Type\s*/Page\b`).FindAll(pdf, -1), 1, "client %s", client)
 		for _, words := range []string{"Not medical advice", "Stop:", "To fetch"} {
 			assert.Contains(t, text, words)

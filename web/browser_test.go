@@ -13,8 +13,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/chromedp/cdproto/emulation"
-	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
@@ -22,6 +20,7 @@ import (
 
 	"restbend/core/safety"
 	"restbend/demo"
+	"restbend/tools/chrome"
 )
 
 // browser opens Debian's Chromium on a page of the practice.
@@ -33,12 +32,9 @@ func (p *practice) browser() context.Context {
 	if _, err := exec.LookPath("chromium"); err != nil {
 		p.t.Fatal("the browser tests need Chromium; run: make chromium")
 	}
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Flag("disable-quic", true), chromedp.WindowSize(1280, 800))
-	ctx, cancel := chromedp.NewExecAllocator(context.Background(), opts...)
-	p.t.Cleanup(cancel)
-	ctx, cancel = chromedp.NewContext(ctx)
-	p.t.Cleanup(cancel)
-	ctx, cancel = context.WithTimeout(ctx, 6*time.Minute)
+	ctx, stop := chrome.Open(context.Background(), 1280, 800)
+	p.t.Cleanup(stop)
+	ctx, cancel := context.WithTimeout(ctx, 6*time.Minute)
 	p.t.Cleanup(cancel)
 	return ctx
 }
@@ -46,13 +42,13 @@ func (p *practice) browser() context.Context {
 // run does one action after the other. An action that asked for a node of a page which was
 // replaced before it reached the node is done again on the page that is there now: such an
 // error comes before any key or click is sent.
-func (p *practice) run(ctx context.Context, actions ...chromedp.Action) {
+func (p *practice) run(ctx context.Context, actions ...chrome.Action) {
 	p.t.Helper()
 	for _, a := range actions {
-		err := chromedp.Run(ctx, a)
+		err := chromedp.Do(ctx, a)
 		for end := time.Now().Add(20 * time.Second); err != nil && gone(err) && time.Now().Before(end); {
 			time.Sleep(50 * time.Millisecond)
-			err = chromedp.Run(ctx, a)
+			err = chromedp.Do(ctx, a)
 		}
 		require.NoError(p.t, err)
 	}
@@ -70,7 +66,7 @@ func gone(err error) bool {
 
 func (p *practice) signInBrowser(ctx context.Context) {
 	p.t.Helper()
-	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"), chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), chromedp.Submit("#password"), chromedp.WaitVisible(".people"))
+	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"), chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), chromedp.Submit("#password"), shown(".people"))
 }
 
 // axe runs axe-core on the open page and returns its violations.
@@ -79,9 +75,8 @@ func (p *practice) axe(ctx context.Context) []string {
 	src, err := os.ReadFile("testdata/axe.min.js")
 	require.NoError(p.t, err)
 	var out string
-	p.run(ctx, chromedp.Evaluate(string(src)+";0", nil),
-		chromedp.Evaluate(`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " at " + v.nodes.map(n => n.target.join(" ")).slice(0, 4).join(", "))))`,
-			&out, func(e *runtime.EvaluateParams) *runtime.EvaluateParams { return e.WithAwaitPromise(true) }))
+	p.run(ctx, chrome.Script(string(src)+";0"),
+		chrome.Value(`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " at " + v.nodes.map(n => n.target.join(" ")).slice(0, 4).join(", "))))`, &out, chromedp.EvalAwaitPromise))
 	var v []string
 	require.NoError(p.t, json.Unmarshal([]byte(out), &v))
 	return v
@@ -89,21 +84,24 @@ func (p *practice) axe(ctx context.Context) []string {
 
 // until waits for a condition on whatever page is open by then: unlike a query for nodes
 // it survives the page being replaced meanwhile.
-func until(js string) chromedp.Action { return untilWithin(time.Minute, js) }
+func until(js string) chrome.Action { return untilWithin(time.Minute, js) }
 
-func untilWithin(d time.Duration, js string) chromedp.Action {
-	return chromedp.ActionFunc(func(ctx context.Context) error {
+// shown waits until the page that is open by then has loaded and shows the element.
+func shown(sel string) chrome.Action {
+	return until(fmt.Sprintf(`document.readyState === "complete" && document.querySelector(%q)?.checkVisibility()`, sel))
+}
+
+func untilWithin(d time.Duration, js string) chrome.Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		ask := chromedp.Evaluate[bool]("!!(" + js + ")")
 		for end := time.Now().Add(d); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
-			var ok bool
-			if err := chromedp.Evaluate("!!("+js+")", &ok).Do(ctx); err == nil && ok {
+			if ok, err := ask(ctx, t); err == nil && ok {
 				return nil
 			}
 		}
 		return fmt.Errorf("never true: %s", js)
 	})
 }
-
-func click(sel string) chromedp.Action { return chromedp.Click(sel, chromedp.ByQuery) }
 
 // TestAxeFindsNothing looks at every page, light and dark.
 func TestAxeFindsNothing(t *testing.T) {
@@ -129,7 +127,7 @@ func TestAxeFindsNothing(t *testing.T) {
 	assert.Empty(t, p.axe(ctx), "sign-in")
 	p.signInBrowser(ctx)
 	for _, scheme := range []string{"light", "dark"} {
-		p.run(ctx, emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}))
+		p.run(ctx, chrome.Media("prefers-color-scheme", scheme))
 		for _, path := range []string{"/clients", "/clients/new", "/clients/1", "/clients/1/intake/start", "/clients/2/intake/person", "/clients/4/intake/conditions", "/clients/4/intake/clearances", "/clients/2/intake/pain", "/clients/1/intake/positions", "/clients/1/intake/place", "/clients/1/intake/aims", "/clients/1/intake/schools",
 			"/clients/4", "/clients/1/tests", "/clients/1/history", "/limits", "/limits/edit?key=stenosis/lumbar.extension.loaded", "/practice", "/clients/1/verdicts/plank-hand", "/clients/1/verdicts/saw", "/clients/1/delete", "/clients/1/verdicts", "/clients/1/verdicts/cat-cow", "/clients/1/verdicts/clam",
 			"/plans/1", "/plans/1?at=3", "/plans/2", "/plans/2/start", "/clients/1/verdicts?session=1&q=bridge", "/plans/1/print", "/plans/1/start", "/clients/1/course", "/several", "/kinds", "/kinds/bone-safe", "/teach/" + id, "/teach/" + id + "/after", "/nowhere", "/library?q=bridge", "/library/bird-dog", "/library/compare?a=plank&b=plank-knees", "/library/model", "/library/clock-cross/revisions/1", "/own", "/own/1",
@@ -149,61 +147,62 @@ func TestJourney(t *testing.T) {
 	p := start(t, true)
 	ctx := p.browser()
 	p.signInBrowser(ctx)
-	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), click("input[name=asked]"), chromedp.SendKeys("#name", "Runa Tidewell"))
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), chrome.Click("input[name=asked]"), chromedp.SendKeys("#name", "Runa Tidewell"))
 	// A reload in the middle of a step loses nothing.
 	var name string
-	p.run(ctx, chromedp.Reload(), chromedp.Value("#name", &name))
+	p.run(ctx, chromedp.Reload(), chrome.Into(chromedp.Value("#name"), &name))
 	assert.Equal(t, "Runa Tidewell", name)
-	next := func(wait string, actions ...chromedp.Action) {
-		p.run(ctx, append(actions, click(".save .btn-primary"), chromedp.WaitVisible(wait))...)
+	next := func(wait string, actions ...chrome.Action) {
+		p.run(ctx, append(actions, chrome.Click(".save .btn-primary"), shown(wait))...)
 	}
 	next("#complaint")
 	next("input[name=conditions]", chromedp.SendKeys("#complaint", "Stiff low back in the morning"))
-	next(`[name="clearance.0.by"]`, click("input[name=conditions][value=stenosis]"))
+	next(`[name="clearance.0.by"]`, chrome.Click("input[name=conditions][value=stenosis]"))
 	next(`[name="pain.now"]`)
 	next(".ask")
-	var positions []chromedp.Action
+	var positions []chrome.Action
 	for _, pos := range []string{"floor", "supine", "side_left", "side_right", "kneel", "hands", "stand_free"} {
-		positions = append(positions, click(fmt.Sprintf(`input[name="positions.%s"][value=yes]`, pos)))
+		positions = append(positions, chrome.Click(fmt.Sprintf(`input[name="positions.%s"][value=yes]`, pos)))
 	}
 	next("input[name=surfaces]", positions...)
-	next(`[name="aims.deep-core"]`, click("input[name=surfaces][value=mat]"), click("input[name=surfaces][value=chair]"), click("input[name=surfaces][value=counter]"), click("input[name=kit][value=towel]"), click("input[name=kit][value=pillow]"))
+	next(`[name="aims.deep-core"]`, chrome.Click("input[name=surfaces][value=mat]"), chrome.Click("input[name=surfaces][value=chair]"), chrome.Click("input[name=surfaces][value=counter]"), chrome.Click("input[name=kit][value=towel]"), chrome.Click("input[name=kit][value=pillow]"))
 	next(".school", chromedp.SendKeys(`[name="aims.deep-core"]`, "3"), chromedp.SendKeys(`[name="aims.hip-strength"]`, "2"))
-	next(".rose", click("input[name=dose][value=short-holds]"))
+	next(".rose", chrome.Click("input[name=dose][value=short-holds]"))
 
 	// What suits, and why: arching is out for a narrow canal.
 	var path, text string
-	p.run(ctx, chromedp.Location(&path), chromedp.Navigate(p.urlOf(ctx)+"/verdicts/cow-neutral"), chromedp.Text("main", &text))
+	p.run(ctx, chrome.Into(chromedp.Location(), &path), chromedp.Navigate(p.urlOf(ctx)+"/verdicts/cow-neutral"), chrome.Into(chromedp.Text("main"), &text))
 	assert.Contains(t, text, "adapt")
 	assert.Contains(t, text, "arching narrows the canal")
 	assert.Contains(t, text, "Round and back to level")
 
 	// Plan: a good session stands at once, the best replaces it; then shape it by hand.
 	var items, after int
-	p.run(ctx, chromedp.Navigate(path), click("form[action$='/plans'] .btn-primary"), until(best), chromedp.Evaluate(`document.querySelectorAll(".rows li").length`, &items),
-		click("#row-1"), until(`document.querySelector("#row-1[aria-current]")`), click("#op-remove"), until(`document.querySelector("#said").textContent.includes("removed")`), chromedp.Evaluate(`document.querySelectorAll(".rows li").length`, &after))
+	p.run(ctx, chromedp.Navigate(path), chrome.Click("form[action$='/plans'] .btn-primary"), until(best), chrome.Value(`document.querySelectorAll(".rows li").length`, &items),
+		chrome.Click("#row-1"), until(`document.querySelector("#row-1[aria-current]")`), chrome.Click("#op-remove"), until(`document.querySelector("#said").textContent.includes("removed")`), chrome.Value(`document.querySelectorAll(".rows li").length`, &after))
 	assert.Equal(t, items-1, after)
 
 	// Teach: log by key, reload in the middle, finish.
-	p.run(ctx, click(`a[href$="/start"]`), click("input[name=clear]"), click("input[name=pain][value='1']"), click(".save .btn-primary"), until(playing))
+	p.run(ctx, chrome.Click(`a[href$="/start"]`), chrome.Click("input[name=clear]"), chrome.Click("input[name=pain][value='1']"), chrome.Click(".save .btn-primary"), until(playing))
 	var first, count string
-	p.run(ctx, chromedp.Text("#name", &first), chromedp.KeyEvent("e"), chromedp.KeyEvent("p"), chromedp.KeyEvent("2"), until(atSegment(0)), click("#forward"), until(atSegment(1)), chromedp.Text("#count", &count),
+	p.run(ctx, chrome.Into(chromedp.Text("#name"), &first), chromedp.KeyEvent("e"), chromedp.KeyEvent("p"), chromedp.KeyEvent("2"), until(atSegment(0)), chrome.Click("#forward"), until(atSegment(1)), chrome.Into(chromedp.Text("#count"), &count),
 		until(`document.getElementById("saved").textContent === "saved" && localStorage.getItem("queue " + document.body.dataset.session) === "[]"`))
 	assert.NotEmpty(t, count)
 	p.run(ctx, chromedp.Reload(), until(playing), until(atSegment(1)))
 	// The rest is played to its end, its seconds passing fifty times as fast.
-	p.run(ctx, chromedp.Evaluate(`window.requestAnimationFrame = step => setTimeout(() => step(performance.now() * 50), 16); 0`, nil),
-		untilWithin(4*time.Minute, `location.pathname.endsWith("/after") && document.querySelector("#pain_end")`), chromedp.Text("main", &text))
+	p.run(ctx, chrome.Script(`window.requestAnimationFrame = step => setTimeout(() => step(performance.now() * 50), 16); 0`),
+		untilWithin(4*time.Minute, `location.pathname.endsWith("/after") && document.querySelector("#pain_end")`), chrome.Into(chromedp.Text("main"), &text))
 	assert.Contains(t, text, "eased")
 	assert.Contains(t, text, first)
-	p.run(ctx, chromedp.SendKeys("#pain_end", "1"), chromedp.SendKeys("#peak", "1"), chromedp.SetValue("#settled", "8"), click(".save .btn-primary"), chromedp.WaitVisible(".decision"))
+	p.run(ctx, chromedp.SendKeys("#pain_end", "1"), chromedp.SendKeys("#peak", "1"), chromedp.SetValue("#settled", "8"),
+		chrome.Script(`window.before = true`), chrome.Click(".save .btn-primary"), until(`!window.before`), shown(".decision"))
 
 	// The next session is planned from the log: what comes back says what was decided.
-	p.run(ctx, chromedp.Navigate(p.url+"/clients/5"), click("form[action$='/plans'] .btn-primary"), until(best), chromedp.Evaluate(`document.querySelectorAll(".rows li").length`, &items), chromedp.Text("#bench", &text))
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/5"), chrome.Click("form[action$='/plans'] .btn-primary"), until(best), chrome.Value(`document.querySelectorAll(".rows li").length`, &items), chrome.Into(chromedp.Text("#bench"), &text))
 	assert.Contains(t, text, "Every rule holds")
 	decided := 0
 	for i := range items {
-		p.run(ctx, click(fmt.Sprintf("#row-%d", i)), until(fmt.Sprintf(`document.querySelector("#row-%d[aria-current]")`, i)), chromedp.Text("#bench-panel", &text))
+		p.run(ctx, chrome.Click(fmt.Sprintf("#row-%d", i)), until(fmt.Sprintf(`document.querySelector("#row-%d[aria-current]")`, i)), chrome.Into(chromedp.Text("#bench-panel"), &text))
 		if regexp.MustCompile(`\. (Stay|Up|Down|Cap): `).MatchString(text) {
 			decided++
 		}
@@ -224,7 +223,7 @@ func atSegment(n int) string {
 
 func (p *practice) urlOf(ctx context.Context) string {
 	var u string
-	p.run(ctx, chromedp.Location(&u))
+	p.run(ctx, chrome.Into(chromedp.Location(), &u))
 	return strings.TrimSuffix(u, "/")
 }
 
@@ -236,7 +235,7 @@ func TestNoRequestLeavesTheMachine(t *testing.T) {
 	for _, path := range []string{"/clients", "/clients/1", "/clients/1/verdicts/clam"} {
 		var outside []string
 		p.run(ctx, chromedp.Navigate(p.url+path), chromedp.Sleep(500*time.Millisecond),
-			chromedp.Evaluate(`performance.getEntriesByType("resource").map(e => e.name).filter(n => !n.startsWith(location.origin))`, &outside))
+			chrome.Value(`performance.getEntriesByType("resource").map(e => e.name).filter(n => !n.startsWith(location.origin))`, &outside))
 		assert.Empty(t, outside, path)
 	}
 }
@@ -248,15 +247,15 @@ func TestOneKeyLogsWhileTeaching(t *testing.T) {
 	ctx := p.browser()
 	p.signInBrowser(ctx)
 	var pause string
-	said := func(words string) chromedp.Action {
+	said := func(words string) chrome.Action {
 		return until(fmt.Sprintf(`document.getElementById("banner").textContent.includes(%q)`, words))
 	}
-	p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), until(playing), chromedp.KeyEvent("\u001b"), click("#forward"), until(atSegment(1)), click("#forward"), until(atSegment(2)),
+	p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), until(playing), chromedp.KeyEvent("\u001b"), chrome.Click("#forward"), until(atSegment(1)), chrome.Click("#forward"), until(atSegment(2)),
 		chromedp.KeyEvent("f"), said("first loss of form"), until(atSegment(3)), // the set is over
-		chromedp.KeyEvent("s"), said("spread down a limb"), chromedp.Text("#pause", &pause))
+		chromedp.KeyEvent("s"), said("spread down a limb"), chrome.Into(chromedp.Text("#pause"), &pause))
 	assert.Equal(t, "go on", pause)
 	var a, b string
-	p.run(ctx, chromedp.Text("#clock", &a), chromedp.Sleep(1300*time.Millisecond), chromedp.Text("#clock", &b))
+	p.run(ctx, chrome.Into(chromedp.Text("#clock"), &a), chromedp.Sleep(1300*time.Millisecond), chrome.Into(chromedp.Text("#clock"), &b))
 	assert.Equal(t, a, b, "the clock stands still")
 	p.run(ctx, chromedp.KeyEvent(" "), chromedp.KeyEvent("p"), chromedp.KeyEvent("6"), said("Pain 6: this client stops"),
 		until(`localStorage.getItem("queue " + document.body.dataset.session) === "[]"`))
@@ -278,42 +277,42 @@ func TestLibraryAndOwnInTheBrowser(t *testing.T) {
 	ctx := p.browser()
 	p.signInBrowser(ctx)
 	var found, place string
-	p.run(ctx, chromedp.Navigate(p.url+"/library"), chromedp.SendKeys("#q", "dead bug"), chromedp.Poll(`document.querySelector(".found").textContent.includes("in 1 fam")`, nil),
-		chromedp.Text(".found", &found), chromedp.Location(&place))
+	p.run(ctx, chromedp.Navigate(p.url+"/library"), chromedp.SendKeys("#q", "dead bug"), until(`document.querySelector(".found").textContent.includes("in 1 fam")`),
+		chrome.Into(chromedp.Text(".found"), &found), chrome.Into(chromedp.Location(), &place))
 	assert.Contains(t, found, "6 of 223")
 	assert.Contains(t, place, "q=dead%20bug", "the address can be kept")
 	var films int
-	p.run(ctx, click(`a[href="/library/dead-bug-band"]`), until(`document.querySelector(".player svg")`), chromedp.Evaluate(`document.querySelectorAll(".player svg path").length`, &films))
+	p.run(ctx, chrome.Click(`a[href="/library/dead-bug-band"]`), until(`document.querySelector(".player svg")`), chrome.Value(`document.querySelectorAll(".player svg path").length`, &films))
 	assert.Greater(t, films, 10, "the figure plays")
 
 	// It moves, it can be halted and set going; who wants less motion sees stills.
 	const limbs = `[...document.querySelectorAll(".player svg path")].map(p => p.getAttribute("d")).join()`
 	look := func() (d string) {
-		p.run(ctx, chromedp.Evaluate(limbs, &d))
+		p.run(ctx, chrome.Value(limbs, &d))
 		return d
 	}
 	first := look()
-	p.run(ctx, chromedp.Poll(limbs+" !== "+strconv.Quote(first), nil), click(".film-halt"), chromedp.Poll(`document.querySelector(".film-halt").textContent === "Play"`, nil))
+	p.run(ctx, until(limbs+" !== "+strconv.Quote(first)), chrome.Click(".film-halt"), until(`document.querySelector(".film-halt").textContent === "Play"`))
 	halted := look()
-	p.run(ctx, chromedp.Evaluate(`new Promise(ok => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(ok))))`, nil, func(q *runtime.EvaluateParams) *runtime.EvaluateParams { return q.WithAwaitPromise(true) }))
+	p.run(ctx, chrome.Script(`new Promise(ok => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(ok))))`, chromedp.EvalAwaitPromise))
 	assert.Equal(t, halted, look(), "it stays where it was halted")
-	p.run(ctx, click(".film-halt"), chromedp.Poll(limbs+" !== "+strconv.Quote(halted), nil))
+	p.run(ctx, chrome.Click(".film-halt"), until(limbs+" !== "+strconv.Quote(halted)))
 	var quiet bool
-	p.run(ctx, emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}), chromedp.Reload(), chromedp.WaitVisible(".player img"),
-		chromedp.Evaluate(`!document.querySelector(".player svg")`, &quiet), emulation.SetEmulatedMedia())
+	p.run(ctx, chrome.Media("prefers-reduced-motion", "reduce"), chromedp.Reload(), shown(".player img"),
+		chrome.Value(`!document.querySelector(".player svg")`, &quiet), chrome.Media("", ""))
 	assert.True(t, quiet, "the still picture stays")
 
 	var checked, typed string
-	p.run(ctx, click(`form[action$="/copy"] button`), chromedp.WaitVisible("#pose1"),
-		chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right swings 4"), click(`button[hx-post]`), chromedp.WaitVisible(".wrong-list"), chromedp.Text("#checked", &checked))
+	p.run(ctx, chrome.Click(`form[action$="/copy"] button`), shown("#pose1"),
+		chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right swings 4"), chrome.Click(`button[hx-post]`), shown(".wrong-list"), chrome.Into(chromedp.Text("#checked"), &checked))
 	assert.Contains(t, checked, "knee.right swings 4")
-	p.run(ctx, chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right flexion 24\nankle.right up 5\nlumbar flexion 0\nthoracic flexion 0"), click(`button[hx-post]`),
-		chromedp.Poll(`document.querySelectorAll("#checked .stills img").length === 2 && !document.querySelector(".wrong-list")`, nil), chromedp.Text("#checked", &checked))
+	p.run(ctx, chromedp.SetValue("#pose1", "from ready\nhip.right flexion 50\nknee.right flexion 24\nankle.right up 5\nlumbar flexion 0\nthoracic flexion 0"), chrome.Click(`button[hx-post]`),
+		until(`document.querySelectorAll("#checked .stills img").length === 2 && !document.querySelector(".wrong-list")`), chrome.Into(chromedp.Text("#checked"), &checked))
 	assert.Contains(t, checked, "every check passes")
-	p.run(ctx, chromedp.SetValue("#cue_image", "A slow oar through still water."), click(`button[value=use]`), until(`document.readyState === "complete" && document.querySelector("#checked").textContent.includes("In use as")`), chromedp.Text("#checked", &checked), chromedp.Value("#cue_image", &typed))
+	p.run(ctx, chromedp.SetValue("#cue_image", "A slow oar through still water."), chrome.Click(`button[value=use]`), until(`document.readyState === "complete" && document.querySelector("#checked").textContent.includes("In use as")`), chrome.Into(chromedp.Text("#checked"), &checked), chrome.Into(chromedp.Value("#cue_image"), &typed))
 	assert.Contains(t, checked, "In use as revision 1")
 	assert.Equal(t, "A slow oar through still water.", typed)
-	p.run(ctx, chromedp.Navigate(p.url+"/clients/1/verdicts?q=band+bicycle"), chromedp.Text(".found", &found))
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/1/verdicts?q=band+bicycle"), chrome.Into(chromedp.Text(".found"), &found))
 	assert.Contains(t, found, "2 of 224")
 }
 
@@ -327,10 +326,10 @@ func TestIntakeByKeyboardAlone(t *testing.T) {
 		t.Helper()
 		for range 200 {
 			var here bool
-			p.run(ctx, chromedp.KeyEvent(kb.Tab), chromedp.Evaluate(`!!document.activeElement && document.activeElement.matches(`+fmt.Sprintf("%q", sel)+`)`, &here))
+			p.run(ctx, chromedp.KeyEvent(kb.Tab), chrome.Value(`!!document.activeElement && document.activeElement.matches(`+fmt.Sprintf("%q", sel)+`)`, &here))
 			if here {
 				var outline string
-				p.run(ctx, chromedp.Evaluate(`getComputedStyle(document.activeElement).outlineStyle`, &outline))
+				p.run(ctx, chrome.Value(`getComputedStyle(document.activeElement).outlineStyle`, &outline))
 				assert.NotEqual(t, "none", outline, "focus is seen at %s", sel)
 				return
 			}
@@ -341,7 +340,7 @@ func TestIntakeByKeyboardAlone(t *testing.T) {
 	on := func(wait string) {
 		t.Helper()
 		tabTo(`button[name="go"][value="next"]`)
-		p.run(ctx, chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(wait, chromedp.ByQuery))
+		p.run(ctx, chromedp.KeyEvent(kb.Enter), shown(wait))
 	}
 	tabTo("#name")
 	press("Hedra Calloway")
@@ -374,7 +373,7 @@ func TestIntakeByKeyboardAlone(t *testing.T) {
 	press("3")
 	on(".school")
 	tabTo(`button[name="go"]`)
-	p.run(ctx, chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(".rose", chromedp.ByQuery))
+	p.run(ctx, chromedp.KeyEvent(kb.Enter), shown(".rose"))
 	row, err := p.store.Client(context.Background(), 1, 5)
 	require.NoError(t, err)
 	assert.Empty(t, row.Intake, "complete")
@@ -395,26 +394,26 @@ func TestIntakeOnAPhone(t *testing.T) {
 		t.Helper()
 		var wide float64
 		var small []string
-		p.run(ctx, chromedp.Sleep(150*time.Millisecond), chromedp.Evaluate(`Math.max(document.documentElement.scrollWidth, ...[...document.querySelectorAll("main input, main select, main button, main label")].filter(e => e.offsetParent).map(e => e.getBoundingClientRect().right))`, &wide),
-			chromedp.Evaluate(`[...document.querySelectorAll("main form label.tick, main form .form-select, main form .form-control, main form button")].filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.outerHTML.slice(0, 80))`, &small))
+		p.run(ctx, chromedp.Sleep(150*time.Millisecond), chrome.Value(`Math.max(document.documentElement.scrollWidth, ...[...document.querySelectorAll("main input, main select, main button, main label")].filter(e => e.offsetParent).map(e => e.getBoundingClientRect().right))`, &wide),
+			chrome.Value(`[...document.querySelectorAll("main form label.tick, main form .form-select, main form .form-control, main form button")].filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.outerHTML.slice(0, 80))`, &small))
 		assert.LessOrEqual(t, wide, 390.0, where)
 		assert.Empty(t, small, where)
 	}
-	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), chromedp.WaitVisible("#name"), chromedp.SendKeys("#name", "Hedra Calloway"), click("input[name=asked]"))
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), shown("#name"), chromedp.SendKeys("#name", "Hedra Calloway"), chrome.Click("input[name=asked]"))
 	fits("start")
 	for _, step := range []string{"person", "conditions", "clearances", "pain", "positions", "place", "aims", "schools"} {
-		p.run(ctx, click(`button[name="go"][value="next"]`), chromedp.WaitVisible(`form[action$="/`+step+`"]`, chromedp.ByQuery))
+		p.run(ctx, chrome.Click(`button[name="go"][value="next"]`), shown(`form[action$="/`+step+`"]`))
 		switch step {
 		case "conditions":
-			p.run(ctx, click("input[value=scoliosis]"), click("input[value=hip-replacement]"))
+			p.run(ctx, chrome.Click("input[value=scoliosis]"), chrome.Click("input[value=hip-replacement]"))
 		case "place":
-			p.run(ctx, click("input[name=surfaces][value=chair]"))
+			p.run(ctx, chrome.Click("input[name=surfaces][value=chair]"))
 		}
 		fits(step)
 	}
-	p.run(ctx, click(`button[name="go"]`), chromedp.WaitVisible(".rose", chromedp.ByQuery))
+	p.run(ctx, chrome.Click(`button[name="go"]`), shown(".rose"))
 	fits("client")
-	p.run(ctx, chromedp.Navigate(p.url+"/clients/5/tests"), chromedp.WaitVisible("form.tests"))
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/5/tests"), shown("form.tests"))
 	fits("tests")
 }
 
@@ -427,23 +426,23 @@ func TestBenchOnAPhone(t *testing.T) {
 	ctx := p.browser()
 	p.signInBrowser(ctx)
 	var minutes string
-	p.run(ctx, chromedp.EmulateViewport(390, 844), chromedp.Navigate(p.url+"/clients/1"), chromedp.WaitVisible("#template"),
-		chromedp.Evaluate(`document.getElementById("template").value = "desk-round"; document.getElementById("template").dispatchEvent(new Event("change", {bubbles: true})); document.getElementById("minutes").value`, &minutes))
+	p.run(ctx, chromedp.EmulateViewport(390, 844), chromedp.Navigate(p.url+"/clients/1"), shown("#template"),
+		chrome.Value(`document.getElementById("template").value = "desk-round"; document.getElementById("template").dispatchEvent(new Event("change", {bubbles: true})); document.getElementById("minutes").value`, &minutes))
 	assert.Equal(t, "15", minutes)
 	last := `document.querySelector("#bench-list .rows li:last-child a")`
 	seen := `(() => { const b = document.getElementById("bench-line").getBoundingClientRect(), a = document.querySelector(".stop-link[aria-current]").getBoundingClientRect(); return a.left >= b.left && a.right <= b.right + 1; })()`
 	var wide, shown bool
 	var page, before, after float64
 	p.run(ctx, chromedp.Navigate(p.url+"/plans/1"), until(`document.querySelector(".stop-link[aria-current]") && !document.querySelector(".best")`),
-		chromedp.Evaluate(`document.getElementById("bench-line").scrollWidth > 2 * document.getElementById("bench-line").clientWidth`, &wide),
-		chromedp.Evaluate(`document.documentElement.scrollWidth`, &page),
-		chromedp.Evaluate(last+`.click()`, nil), until(last+`.hasAttribute("aria-current")`), chromedp.Sleep(200*time.Millisecond),
-		chromedp.Evaluate(seen, &shown), chromedp.Evaluate(`document.getElementById("bench-line").scrollLeft`, &before))
+		chrome.Value(`document.getElementById("bench-line").scrollWidth > 2 * document.getElementById("bench-line").clientWidth`, &wide),
+		chrome.Value(`document.documentElement.scrollWidth`, &page),
+		chrome.Script(last+`.click()`), until(last+`.hasAttribute("aria-current")`), chromedp.Sleep(200*time.Millisecond),
+		chrome.Value(seen, &shown), chrome.Value(`document.getElementById("bench-line").scrollLeft`, &before))
 	assert.True(t, wide, "the line keeps its size")
 	assert.LessOrEqual(t, page, 390.0, "the page does not grow wider")
 	assert.True(t, shown, "what is open is in sight")
 	assert.Greater(t, before, 100.0)
-	p.run(ctx, chromedp.Evaluate(`document.getElementById("op-lock").click()`, nil), until(`document.querySelector(".stop-link .lock")`), chromedp.Sleep(200*time.Millisecond),
-		chromedp.Evaluate(`document.getElementById("bench-line").scrollLeft`, &after))
+	p.run(ctx, chrome.Script(`document.getElementById("op-lock").click()`), until(`document.querySelector(".stop-link .lock")`), chromedp.Sleep(200*time.Millisecond),
+		chrome.Value(`document.getElementById("bench-line").scrollLeft`, &after))
 	assert.InDelta(t, before, after, 1, "the line stays where it stood")
 }

@@ -15,7 +15,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 
 	"restbend"
@@ -24,6 +23,7 @@ import (
 	"restbend/demo"
 	"restbend/figure"
 	"restbend/store"
+	"restbend/tools/chrome"
 	"restbend/web"
 )
 
@@ -48,7 +48,7 @@ func main() {
 type shot struct {
 	name          string
 	width, height int64
-	do            []chromedp.Action
+	do            []chrome.Action
 }
 
 func run(dir, only string) error {
@@ -95,41 +95,41 @@ func run(dir, only string) error {
 	srv := httptest.NewServer(s)
 	defer srv.Close()
 
-	bctx, cancel := browser(ctx)
+	bctx, cancel := chrome.Open(ctx, 1280, 800)
 	defer cancel()
-	if err := chromedp.Run(bctx); err != nil { // the browser outlives the time of its first picture
+	if err := chromedp.Do(bctx); err != nil { // the browser outlives the time of its first picture
 		return err
 	}
-	at := func(path string) chromedp.Action { return chromedp.Navigate(srv.URL + path) }
+	at := func(path string) chrome.Action { return chromedp.Navigate(srv.URL + path) }
 	wait := chromedp.Sleep(900 * time.Millisecond)
-	press := func(sel string) chromedp.Action { return chromedp.Click(sel, chromedp.ByQuery) }
+	press := chrome.Click
 	shots := []shot{
-		{"01-sign-in", 1280, 800, []chromedp.Action{at("/sign-in"), wait}},
-		{"02-clients", 1280, 800, []chromedp.Action{chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), press("form .btn-primary"), wait}},
-		{"03-client", 1280, 1000, []chromedp.Action{at("/clients/4"), wait}},
-		{"04-intake", 1280, 800, []chromedp.Action{at("/clients/4/intake/conditions"), wait}},
-		{"05-verdicts", 1280, 800, []chromedp.Action{at("/clients/1/verdicts"), wait}},
-		{"06-verdict", 1280, 1000, []chromedp.Action{at("/clients/1/verdicts/cat-cow"), wait}},
-		{"07-plan", 1280, 1000, []chromedp.Action{at("/clients/2"), press("form .btn-primary"), wait, wait, at("/plans/1?at=4"), wait}},
-		{"08-before", 1280, 800, []chromedp.Action{at("/plans/1/start"), wait}},
-		{"09-teach", 1280, 800, []chromedp.Action{press("input[name=clear]"), press("input[name=pain][value='2']"), press(".save .btn-primary"), wait,
+		{"01-sign-in", 1280, 800, []chrome.Action{at("/sign-in"), wait}},
+		{"02-clients", 1280, 800, []chrome.Action{chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), press("form .btn-primary"), wait}},
+		{"03-client", 1280, 1000, []chrome.Action{at("/clients/4"), wait}},
+		{"04-intake", 1280, 800, []chrome.Action{at("/clients/4/intake/conditions"), wait}},
+		{"05-verdicts", 1280, 800, []chrome.Action{at("/clients/1/verdicts"), wait}},
+		{"06-verdict", 1280, 1000, []chrome.Action{at("/clients/1/verdicts/cat-cow"), wait}},
+		{"07-plan", 1280, 1000, []chrome.Action{at("/clients/2"), press("form .btn-primary"), wait, wait, at("/plans/1?at=4"), wait}},
+		{"08-before", 1280, 800, []chrome.Action{at("/plans/1/start"), wait}},
+		{"09-teach", 1280, 800, []chrome.Action{press("input[name=clear]"), press("input[name=pain][value='2']"), press(".save .btn-primary"), wait,
 			press("#forward"), press("#forward"), press("#forward"), press("#forward"), press("#forward"), chromedp.Sleep(2500 * time.Millisecond)}},
-		{"10-after", 1280, 800, []chromedp.Action{at("/teach/11/after"), wait}},
-		{"12-library", 1280, 800, []chromedp.Action{at("/library"), wait, wait}},
-		{"13-entry", 1280, 1000, []chromedp.Action{at("/library/bird-dog"), wait}},
-		{"14-compare", 1280, 800, []chromedp.Action{at("/library/compare?a=plank-knees&b=plank"), wait}},
-		{"15-own", 1280, 1000, []chromedp.Action{at("/library/clam"), press("form[action$='/copy'] button"), wait}},
-		{"17-limits", 1280, 800, []chromedp.Action{at("/limits#osteoporosis"), wait}},
-		{"19-course", 1280, 800, []chromedp.Action{at("/clients/1/course"), wait}},
-		{"18-tests", 1280, 800, []chromedp.Action{at("/clients/1/tests"), wait}},
-		{"11-client-phone", 390, 844, []chromedp.Action{at("/clients/3"), wait}},
+		{"10-after", 1280, 800, []chrome.Action{at("/teach/11/after"), wait}},
+		{"12-library", 1280, 800, []chrome.Action{at("/library"), wait, wait}},
+		{"13-entry", 1280, 1000, []chrome.Action{at("/library/bird-dog"), wait}},
+		{"14-compare", 1280, 800, []chrome.Action{at("/library/compare?a=plank-knees&b=plank"), wait}},
+		{"15-own", 1280, 1000, []chrome.Action{at("/library/clam"), press("form[action$='/copy'] button"), wait}},
+		{"17-limits", 1280, 800, []chrome.Action{at("/limits#osteoporosis"), wait}},
+		{"19-course", 1280, 800, []chrome.Action{at("/clients/1/course"), wait}},
+		{"18-tests", 1280, 800, []chrome.Action{at("/clients/1/tests"), wait}},
+		{"11-client-phone", 390, 844, []chrome.Action{at("/clients/3"), wait}},
 	}
 	for _, x := range shots {
 		var png []byte
-		acts := append([]chromedp.Action{chromedp.EmulateViewport(x.width, x.height), emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "light"}})}, x.do...)
-		acts = append(acts, chromedp.CaptureScreenshot(&png))
+		acts := append([]chrome.Action{chromedp.EmulateViewport(x.width, x.height), chrome.Media("prefers-color-scheme", "light")}, x.do...)
+		acts = append(acts, chrome.Into(chromedp.CaptureScreenshot(), &png))
 		tctx, stop := context.WithTimeout(bctx, 30*time.Second)
-		err := chromedp.Run(tctx, acts...)
+		err := chromedp.Do(tctx, acts...)
 		stop()
 		if err != nil {
 			return fmt.Errorf("%s: %w", x.name, err)
@@ -141,14 +141,6 @@ func run(dir, only string) error {
 		}
 	}
 	return nil
-}
-
-// browser starts a headless Chromium.
-func browser(ctx context.Context) (context.Context, func()) {
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", true))
-	actx, stop := chromedp.NewExecAllocator(ctx, opts...)
-	bctx, cancel := chromedp.NewContext(actx)
-	return bctx, func() { cancel(); stop() }
 }
 
 // contactSheet pictures the effort position of every version, and the first one beside
@@ -176,10 +168,10 @@ func contactSheet(dir string) error {
 	if err := f.Close(); err != nil {
 		return err
 	}
-	ctx, cancel := browser(context.Background())
+	ctx, cancel := chrome.Open(context.Background(), 1760, 2090)
 	defer cancel()
 	var png []byte
-	if err := chromedp.Run(ctx, chromedp.EmulateViewport(1760, 2090), chromedp.Navigate("file://"+f.Name()), chromedp.CaptureScreenshot(&png)); err != nil {
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1760, 2090), chromedp.Navigate("file://"+f.Name()), chrome.Into(chromedp.CaptureScreenshot(), &png)); err != nil {
 		return err
 	}
 	return os.WriteFile(filepath.Join(dir, "16-figures.png"), png, 0o644)

@@ -23,6 +23,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/trade"
 	"restbend/figure"
+	"restbend/tools/chrome"
 )
 
 // Pixels of a page, of the longer edge of a picture, and of a label.
@@ -162,11 +163,8 @@ func print(dir string, groups []group) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU)
-	actx, stop := chromedp.NewExecAllocator(context.Background(), opts...)
+	ctx, stop := chrome.Open(context.Background(), pageW, pageH)
 	defer stop()
-	ctx, cancel := chromedp.NewContext(actx)
-	defer cancel()
 	var html strings.Builder
 	x, y, row, page := 0.0, 0.0, 0.0, 0
 	flush := func() error {
@@ -185,7 +183,7 @@ func print(dir string, groups []group) error {
 		}
 		defer os.Remove(file)
 		var png []byte
-		if err := chromedp.Run(ctx, chromedp.EmulateViewport(pageW, pageH), chromedp.Navigate("file://"+file), chromedp.CaptureScreenshot(&png)); err != nil {
+		if err := chromedp.Do(ctx, chromedp.EmulateViewport(pageW, pageH), chromedp.Navigate("file://"+file), chrome.Into(chromedp.CaptureScreenshot(), &png)); err != nil {
 			return err
 		}
 		return os.WriteFile(strings.TrimSuffix(file, ".html")+".png", png, 0o644)
