@@ -95,7 +95,7 @@ func (s *Search) enter(t *tally, ch *change, col int) bool {
 
 // promising draws a column of the field, the likelier the more it earns at the prices.
 func (s *Search) promising() int {
-	return s.field.columns[s.field.odds[s.rng.next()>>(64-oddsBits)]]
+	return s.field.columns[s.field.odds[s.rng.Uint64()>>(64-oddsBits)]]
 }
 
 // draw picks a change at random.

@@ -2,6 +2,7 @@ package solve
 
 import (
 	"math"
+	"math/rand/v2"
 	"slices"
 	"sort"
 )
@@ -31,7 +32,7 @@ const (
 type Search struct {
 	m       *Model
 	routes  *routes
-	rng     chance
+	rng     *rand.Rand
 	locked  []int
 	options [][]int // columns by candidate
 	free    []int   // columns that are not locked
@@ -56,7 +57,7 @@ func NewSearch(m *Model) (s *Search, ok bool) {
 	s = &Search{
 		m:       m,
 		routes:  newRoutes(m),
-		rng:     chance(seed + m.Most),
+		rng:     rand.New(rand.NewPCG(seed, uint64(m.Most))),
 		value:   math.Inf(-1),
 		options: make([][]int, m.Candidates),
 	}
@@ -320,7 +321,7 @@ func (s *Search) anneal(t *tally, f *field, steps int, heat float64) {
 		if !changed {
 			continue
 		}
-		least := value - heat*patience[s.rng.next()>>56]
+		least := value - heat*patience[s.rng.Uint64()>>56]
 		if t.bound(&ch) <= least {
 			continue
 		}
@@ -334,24 +335,6 @@ func (s *Search) anneal(t *tally, f *field, steps int, heat float64) {
 		s.note(t, v, fine)
 	}
 }
-
-// chance is a small fast generator of random numbers (splitmix64): the search draws a few
-// hundred thousand of them.
-type chance uint64
-
-func (c *chance) next() uint64 {
-	*c += 0x9e3779b97f4a7c15
-	z := uint64(*c)
-	z = (z ^ z>>30) * 0xbf58476d1ce4e5b9
-	z = (z ^ z>>27) * 0x94d049bb133111eb
-	return z ^ z>>31
-}
-
-// IntN is a number from 0 to below n.
-func (c *chance) IntN(n int) int { return int(c.next() >> 32 * uint64(n) >> 32) }
-
-// Float64 is a number from 0 to below 1.
-func (c *chance) Float64() float64 { return float64(c.next()>>11) / (1 << 53) }
 
 // patience is how far below its value, in temperatures, a step may lead: 256 quantiles of
 // the exponential distribution.

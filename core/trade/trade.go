@@ -46,9 +46,6 @@ const (
 	OnFront Lying = "front"
 )
 
-// OnSide is the side lain on.
-func OnSide(s Side) Lying { return Lying(s) }
-
 // Other is what is lain on when left and right are changed.
 func (l Lying) Other() Lying { return Lying(Side(l).Other()) }
 
