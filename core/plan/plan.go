@@ -38,7 +38,8 @@ type Item struct {
 	Version    string             `json:"version"`
 	Revision   int                `json:"revision,omitempty"` // of the entry the plan was made with
 	Family     string             `json:"family"`
-	Role       trade.Role         `json:"role"` // open, main, reset or close
+	Role       trade.Role         `json:"role"`           // open, main, reset or close
+	Part       string             `json:"part,omitempty"` // settle, mobility, main or close
 	Position   trade.Position     `json:"position"`
 	Surface    trade.Surface      `json:"surface"`
 	Side       trade.Side         `json:"side"`            // none, each, alternate, left or right

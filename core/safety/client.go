@@ -37,6 +37,9 @@ type Client struct {
 	OneLegS     float64            `json:"one_leg_stand_s,omitempty"` // best stand on the weaker leg, eyes open
 	Today       Today              `json:"today,omitzero"`
 	Levels      map[string]string  `json:"levels,omitempty"`
+	Activity    string             `json:"activity,omitempty"` // one of Activities, light when not said
+	Afraid      bool               `json:"afraid,omitempty"`   // begins one effort lower
+	Place       string             `json:"place,omitempty"`    // one of Places; else it follows from what is possible
 	Overrides   []Override         `json:"overrides,omitzero"`
 
 	// What changed by the history of the record; it is kept there and no part of the document.
@@ -51,6 +54,13 @@ type Client struct {
 	NextReview      trade.Day   `json:"next_review,omitzero"`
 	Notes           string      `json:"notes,omitempty"`
 }
+
+// Activities say how much a client has moved in the last months, and Places where the session
+// takes place: mostly on the mat, half of it standing and sitting, or upright (domain/07).
+var (
+	Activities = []string{"inactive", "light", "regular", "trained"}
+	Places     = []string{"mat", "mixed", "upright"}
+)
 
 // Flag is a red flag with the day it was raised; without one it counts as raised today. As a
 // document it is its code, or {"code", "since"}.
