@@ -155,6 +155,8 @@ func BenchmarkThousandPlansVerified(b *testing.B) {
 	require.NoError(b, err)
 	taskFile, err := os.ReadFile("../core/catalogue/tasks.yaml")
 	require.NoError(b, err)
+	preferences, err := os.ReadFile("../core/plan/preferences.yaml")
+	require.NoError(b, err)
 	doc := func(v any) []byte {
 		data, err := json.Marshal(v)
 		require.NoError(b, err)
@@ -173,7 +175,7 @@ func BenchmarkThousandPlansVerified(b *testing.B) {
 		}
 		took = append(took, time.Since(start).Seconds()*1000)
 		made++
-		d := verify.Documents{Client: doc(r.Client), Catalogue: catalogue, Screen: doc(exchange.NewScreen(r.Screener, r.Screening, cat)), Next: doc(exchange.NewNext(r.Whole, r.Decisions)), Plan: doc(p), Tasks: taskFile}
+		d := verify.Documents{Client: doc(r.Client), Catalogue: catalogue, Screen: doc(exchange.NewScreen(r.Screener, r.Screening, cat)), Next: doc(exchange.NewNext(r.Whole, r.Decisions)), Plan: doc(p), Tasks: taskFile, Preferences: preferences}
 		if r.Log != nil {
 			d.Log = doc(r.Log)
 		}

@@ -134,8 +134,8 @@ func (j *judge) times() {
 	if j.plan.Seconds > 60*j.plan.Minutes {
 		j.violation("time", "%d s are more than %d minutes", j.plan.Seconds, j.plan.Minutes)
 	}
-	if float64(j.plan.Seconds) < 0.92*float64(60*j.plan.Minutes) {
-		j.wish("%d s are less than 92 %% of %d minutes", j.plan.Seconds, j.plan.Minutes)
+	if j.plan.Seconds < j.least() {
+		j.wish("%d s are less than %d minutes should hold", j.plan.Seconds, j.plan.Minutes)
 	}
 }
 

@@ -3,15 +3,108 @@ package verify
 import (
 	"math"
 	"slices"
+	"strings"
 )
 
-// The aims of a client who named none (docs/planner.md).
-var usual = map[string]float64{
-	"spinal-mobility": 2,
-	"deep-core":       3,
-	"back-strength":   2,
-	"hip-strength":    2,
-	"balance":         1,
+// preferences are what is proposed and preferred when nobody says otherwise (the preferences file).
+type preferences struct {
+	Aims  map[string]map[string]float64 `yaml:"aims"`
+	Usual map[string][]string           `yaml:"usual"`
+}
+
+// acute tells whether an acute back pain is recorded, or one of which nobody said how long it lasts.
+func (j *judge) acute() bool {
+	return slices.ContainsFunc(j.client.Conditions, func(k condition) bool {
+		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") && (k.Phase == "acute" || k.Phase == "")
+	})
+}
+
+// wanted are the aims with their weights: of the kind, of the client, else those that are proposed.
+func (j *judge) wanted() map[string]float64 {
+	if len(j.template.Aims) > 0 {
+		return j.template.Aims
+	}
+	if len(j.client.Aims) > 0 {
+		return j.client.Aims
+	}
+	out := map[string]float64{}
+	most := func(name string) {
+		for a, w := range j.preferences.Aims[name] {
+			out[a] = math.Max(out[a], w)
+		}
+	}
+	if j.resting() {
+		most("resting")
+		return out
+	}
+	if j.acute() {
+		most("acute")
+		return out
+	}
+	for _, k := range j.client.Conditions {
+		most(k.Code)
+	}
+	for _, t := range j.tasks {
+		if !slices.Contains(j.client.Tasks, t.Name) {
+			continue
+		}
+		for a, w := range t.Propose {
+			out[a] = math.Max(out[a], w)
+		}
+		if t.Propose == nil {
+			for _, a := range t.Aims {
+				out[a] = math.Max(out[a], 1)
+			}
+		}
+	}
+	age := 0
+	if j.client.Born > 0 {
+		age = j.year - j.client.Born
+	}
+	if len(out) == 0 {
+		most("nothing")
+		if age >= 60 {
+			most("from-60")
+		}
+	}
+	if age >= 65 {
+		for a, w := range j.preferences.Aims["from-65"] {
+			out[a] += w
+		}
+	}
+	return out
+}
+
+// usual tells whether an instructor reaches for a family first with this client.
+func (j *judge) usual(family string) bool {
+	some := false
+	in := func(name string) bool {
+		some = some || len(j.preferences.Usual[name]) > 0
+		return slices.Contains(j.preferences.Usual[name], family)
+	}
+	if j.acute() {
+		return in("acute")
+	}
+	for _, k := range j.client.Conditions {
+		if in(k.Code) {
+			return true
+		}
+	}
+	return !some && in("anyone")
+}
+
+// resting tells whether today is for breath and relaxation only.
+func (j *judge) resting() bool { return j.effortCap() == 1 }
+
+// least is how long the session should last, seconds.
+func (j *judge) least() int {
+	switch {
+	case j.template.Natural || j.resting():
+		return 0
+	case j.plan.Minutes <= 5:
+		return 45 * j.plan.Minutes
+	}
+	return int(math.Ceil(0.92 * float64(60*j.plan.Minutes)))
 }
 
 // score is the value of the session (docs/planner.md), in points.
@@ -25,26 +118,21 @@ func (j *judge) score() float64 {
 		if j.last[v.branch()] {
 			s += 0.5
 		}
-		s += 0.04 * float64(j.fit(v))
+		if j.usual(v.Family) {
+			s += 2
+		}
 		if it.Length != "" && it.Length != "normal" {
 			s -= 0.2
 		}
 	}
-	s -= j.moving()
-	least := int(math.Ceil(0.92 * float64(60*j.plan.Minutes)))
-	return s - 0.03*float64(max(0, least-j.plan.Seconds))
+	return s - j.moving() - j.missing() - 0.03*float64(max(0, j.least()-j.plan.Seconds))
 }
 
-// aims: the concave credit. An item's working minutes are shared among its aims, the first
-// counting double.
+// aims: the concave credit. An item's working minutes are shared among its aims, the main ones
+// counting double; less for what exists for people who cannot, more for what carries over to the
+// client's tasks.
 func (j *judge) aims() (s float64) {
-	wanted := j.client.Aims
-	if len(wanted) == 0 {
-		wanted = usual
-	}
-	if len(j.template.Aims) > 0 {
-		wanted = j.template.Aims
-	}
+	wanted := j.wanted()
 	sum, top := 0.0, 0.0
 	for _, w := range wanted {
 		sum, top = sum+w, math.Max(top, w)
@@ -55,13 +143,14 @@ func (j *judge) aims() (s float64) {
 		if v == nil {
 			continue
 		}
-		minutes := float64(it.End-it.Start-it.Dose.SetupS) / 60
-		for i, a := range v.Aims {
+		minutes := j.factor(v) * float64(it.End-it.Start-it.Dose.SetupS) / 60
+		total := float64(len(v.Aims) + len(v.MainAims))
+		for _, a := range v.Aims {
 			share := 1.0
-			if i == 0 {
+			if slices.Contains(v.MainAims, a) {
 				share = 2
 			}
-			served[a] += math.Round(100*minutes*share/float64(len(v.Aims)+1)) / 100
+			served[a] += math.Round(100*minutes*share/total) / 100
 		}
 	}
 	for a, w := range wanted {
@@ -73,10 +162,32 @@ func (j *judge) aims() (s float64) {
 	return s
 }
 
+// factor is how much a version counts in this place and for the client's tasks.
+func (j *judge) factor(v *version) float64 {
+	f := 1.0
+	if v.InsteadOf == "floor" && (j.plan.Place == "mat" || j.plan.Place == "mixed") && !j.works(v) {
+		for _, w := range j.versions {
+			if r := j.results[w.Version]; w.Family == v.Family && w.InsteadOf == "" && r != nil &&
+				(r.Verdict == "suits" || r.Verdict == "adapt" && r.Use == w.Version) {
+				f = 0.6
+			}
+		}
+	}
+	if slices.ContainsFunc(j.tasks, func(t task) bool { return slices.Contains(j.client.Tasks, t.Name) }) {
+		f *= 0.8 + 0.08*float64(j.fit(v))
+	}
+	return f
+}
+
+// works tells whether a version is the rung the client works on.
+func (j *judge) works(v *version) bool {
+	return j.client.Levels[v.Family] == v.Version || j.decided[v.branch()].To == v.Version
+}
+
 // directions: eight points for each direction of the spine that some phase takes beyond a
 // fifth of what the client may use, and beyond 3 degrees.
 func (j *judge) directions() (s float64) {
-	if j.plan.Minutes < 20 {
+	if !j.template.Desk && (j.plan.Minutes < 20 || j.resting() || j.acute() || j.has("spinal-fusion") || j.template.Natural) {
 		return 0
 	}
 	for _, d := range j.plan.Directions {
@@ -199,35 +310,119 @@ func (v *version) pelvis() (still, moves bool) {
 	return still, moves
 }
 
-// moving is the price of the changes of posture: by the second, more between grounds, and
-// a little for each one against the list of the order school.
+// moving is the price of the changes of posture: by the second, and dearly between grounds for who
+// does not rise freely.
 func (j *judge) moving() (s float64) {
+	free := j.client.Positions["floor"] == "yes" && !j.has("osteoporosis", "osteopenia", "falls-risk")
 	price := func(a, b spot, seconds int) float64 {
 		p := 0.035 * float64(seconds)
-		if a.ground != b.ground {
+		if a.ground != b.ground && !free {
 			for _, g := range []string{a.ground, b.ground} {
 				if g != "up" {
-					p += 0.6
+					p += 2.5
 				}
 			}
 		}
 		return p
 	}
-	list := lists[j.standingFirst()]
 	at := j.home()
-	var opener spot // none when what opened was taken out
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
-		to := it.spot()
-		if it.Role == "open" {
-			opener = to
-		}
-		s += price(at, to, it.Transition)
-		if (it.Role == "main" || it.Role == "reset") && i > 0 && at != to && at != opener &&
-			slices.Index(list, to.position) < slices.Index(list, at.position) {
-			s += 0.1
-		}
-		at = to
+		s += price(at, it.spot(), it.Transition)
+		at = it.spot()
 	}
 	return s + price(at, j.home(), j.plan.Finish)
+}
+
+// missing is what the things that the session lacks of its composition cost: what was asked for is taken
+// from the plan, how much of it there is counted again.
+func (j *judge) missing() (points float64) {
+	for _, a := range j.plan.Composition {
+		name, most := strings.CutSuffix(a.Name, ", at most")
+		have := 0.0
+		for _, it := range j.counted() {
+			if v := j.versions[it.Version]; v != nil {
+				have += j.amount(name, it, v)
+			}
+		}
+		if most {
+			have = -have
+		}
+		if math.Abs(have-a.Have) > 0.011 {
+			j.violation("document", "%s: the plan counts %g, the items say %g", a.Name, a.Have, have)
+		}
+		points += a.Points * math.Max(0, a.Least-have)
+	}
+	return points
+}
+
+// amount is what an item counts in one thing that the composition asks for.
+func (j *judge) amount(name string, it *item, v *version) float64 {
+	is := func(ok bool) float64 {
+		if ok {
+			return 1
+		}
+		return 0
+	}
+	body := it.Role == "main"
+	fixed := slices.Contains(j.template.Prepare, v.Version) || slices.Contains(j.template.Finish, v.Version)
+	switch name {
+	case "mobility", "main":
+		return is(body && !fixed && v.part() == name)
+	case "settle or close besides":
+		return is(body && !fixed && v.part() == "settle")
+	case "items":
+		return is(body)
+	case "by the breath":
+		if !body {
+			return 0
+		}
+		return is(it.Dose.HoldBreaths > 0) - j.template.Breaths
+	case "share down":
+		share, counts := j.share()
+		return float64(it.End-it.Start) * (is(counts(it)) - share)
+	case "front", "side", "back or diagonal":
+		return is(sides[name](v))
+	}
+	if aim, ok := strings.CutPrefix(name, "aim "); ok {
+		if besides, ok := strings.CutSuffix(aim, " besides"); ok {
+			return is(slices.Contains(v.Aims, besides))
+		}
+		return is(slices.Contains(v.MainAims, aim))
+	}
+	for _, n := range j.template.Needs {
+		for _, families := range [][]string{n.Families, n.Else} {
+			if name == "need "+strings.ReplaceAll(strings.Join(append(slices.Clone(families), n.Aims...), " or "), "-", " ") {
+				return is(slices.Contains(families, v.Family) || slices.Contains(n.Aims, v.Aims[0]))
+			}
+		}
+	}
+	return 0
+}
+
+// sides are the three that the main part trains.
+var sides = map[string]func(*version) bool{
+	"front": func(v *version) bool { return slices.Contains(v.MainAims, "anti-extension") },
+	"side": func(v *version) bool {
+		return slices.Contains(v.MainAims, "anti-side-bend") ||
+			slices.Contains([]string{"clam", "clam-lifted", "side-leg-lift"}, v.Version)
+	},
+	"back or diagonal": func(v *version) bool {
+		return slices.Contains(v.MainAims, "back-strength") || slices.Contains(v.MainAims, "anti-rotation")
+	},
+}
+
+// share is the share of the working time that should be down, and what counts.
+func (j *judge) share() (float64, func(*item) bool) {
+	lies := func(it *item) bool { return slices.Contains([]string{"supine", "side", "prone"}, it.Position) }
+	down := func(it *item) bool { return lies(it) || it.Position == "all-fours" || it.Position == "kneeling" }
+	switch {
+	case j.acute() && j.plan.Place != "upright":
+		return 0.53, lies
+	case j.plan.Place == "bed":
+		return 0.53, func(it *item) bool { return down(it) && it.Surface == "bed" }
+	case j.plan.Place == "mixed":
+		return 0.28, down
+	}
+	return 0.53, down
 }

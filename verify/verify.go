@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 
 	"go.yaml.in/yaml/v3"
 )
@@ -14,7 +15,7 @@ import (
 // Documents are what a session is judged by. Log, Next and Template may be empty.
 type Documents struct {
 	Client, Catalogue, Screen, Log, Next, Template, Plan []byte
-	Tasks                                                []byte // the tasks file, YAML
+	Tasks, Preferences                                   []byte // the files of tasks and preferences, YAML
 }
 
 // Report is what was found.
@@ -55,25 +56,33 @@ type client struct {
 	EffortCap  int                `json:"effort_cap"`
 	Schools    map[string]string  `json:"schools"`
 	Conditions []condition        `json:"conditions"`
+	Born       int                `json:"born"`
+	Levels     map[string]string  `json:"levels"`
+	Today      struct {
+		Date string `json:"date"`
+	} `json:"today"`
 }
 
 type condition struct {
-	Code string `json:"code"`
+	Code  string `json:"code"`
+	Phase string `json:"phase"`
 }
 
 type version struct {
-	Version  string   `json:"version"`
-	Family   string   `json:"family"`
-	Branch   int      `json:"branch"`
-	Rung     int      `json:"rung"`
-	Set      bool     `json:"set"`
-	Aims     []string `json:"aims"`
-	Position string   `json:"position"`
-	SideMode string   `json:"side_mode"`
-	Authored string   `json:"authored"`
-	Chain    string   `json:"chain"`
-	Effort   int      `json:"effort"`
-	Phases   []struct {
+	Version   string   `json:"version"`
+	Family    string   `json:"family"`
+	Branch    int      `json:"branch"`
+	Rung      int      `json:"rung"`
+	Set       bool     `json:"set"`
+	Aims      []string `json:"aims"`
+	MainAims  []string `json:"main_aims"`
+	InsteadOf string   `json:"instead_of"`
+	Position  string   `json:"position"`
+	SideMode  string   `json:"side_mode"`
+	Authored  string   `json:"authored"`
+	Chain     string   `json:"chain"`
+	Effort    int      `json:"effort"`
+	Phases    []struct {
 		Held  bool                          `json:"held"`
 		Spine map[string]map[string]float64 `json:"spine"`
 		Share map[string]float64            `json:"share"`
@@ -150,12 +159,21 @@ type item struct {
 }
 
 type session struct {
-	Minutes    int      `json:"minutes"`
-	Seconds    int      `json:"seconds"`
-	Score      float64  `json:"score"`
-	Finish     int      `json:"finish_s"`
-	Items      []item   `json:"items"`
-	Banned     []string `json:"banned"`
+	Minutes     int      `json:"minutes"`
+	Seconds     int      `json:"seconds"`
+	Score       float64  `json:"score"`
+	Finish      int      `json:"finish_s"`
+	Place       string   `json:"place"`
+	Skill       string   `json:"skill"`
+	AllowNew    int      `json:"allow_new"`
+	Items       []item   `json:"items"`
+	Banned      []string `json:"banned"`
+	Composition []struct {
+		Name   string  `json:"name"`
+		Least  float64 `json:"least"`
+		Have   float64 `json:"have"`
+		Points float64 `json:"points"`
+	} `json:"composition"`
 	Directions []struct {
 		Name      string  `json:"name"`
 		Allowed   float64 `json:"allowed"`
@@ -174,9 +192,22 @@ type template struct {
 		Families []string `json:"families"`
 		Aims     []string `json:"aims"`
 		Least    int      `json:"least"`
+		Else     []string `json:"else"`
 	} `json:"needs"`
 	Prepare []string `json:"prepare"`
 	Finish  []string `json:"finish"`
+	Natural bool     `json:"natural"`
+	Own     bool     `json:"own_content"`
+	Desk    bool     `json:"desk"`
+	Day     bool     `json:"day"`
+	Breaths float64  `json:"breaths"`
+	Rising  bool     `json:"rising"`
+	Lesson  bool     `json:"skill"`
+	Whole   []string `json:"whole"`
+	Parts   *struct {
+		Mobility [2]int `json:"mobility"`
+		Main     [2]int `json:"main"`
+	} `json:"parts"`
 }
 
 type task struct {
@@ -186,6 +217,8 @@ type task struct {
 	Base    string   `yaml:"base"`
 	Aims    []string `yaml:"aims"`
 	Still   bool     `yaml:"still"`
+
+	Propose map[string]float64 `yaml:"propose"`
 }
 
 // judge holds everything that was read.
@@ -200,9 +233,14 @@ type judge struct {
 	tasks    []task
 	seen     map[string]bool     // branches ever done
 	last     map[string]bool     // branches of the last session
+	known    int                 // branches ever done
+	done     []*version          // versions ever done
 	decided  map[string]decision // by branch
-	rest     bool                // a day of rest
-	out      Report
+	year     int                 // of today
+
+	preferences preferences
+	rest        bool // a day of rest
+	out         Report
 }
 
 // Session checks a plan and scores it again.
@@ -266,6 +304,12 @@ func (j *judge) read(d Documents) error {
 	if err := yaml.Unmarshal(d.Tasks, &j.tasks); err != nil {
 		return fmt.Errorf("tasks: %w", err)
 	}
+	if err := yaml.Unmarshal(d.Preferences, &j.preferences); err != nil {
+		return fmt.Errorf("preferences: %w", err)
+	}
+	if date := j.client.Today.Date; len(date) >= 4 {
+		j.year, _ = strconv.Atoi(date[:4])
+	}
 	j.refer, j.caps = screen.Refer != nil, screen.Caps
 	for _, v := range cat.Versions {
 		j.versions[v.Version] = v
@@ -280,7 +324,11 @@ func (j *judge) read(d Documents) error {
 		}
 		for _, it := range s.Items {
 			if v := j.versions[it.Version]; v != nil {
+				if !j.seen[v.branch()] {
+					j.known++
+				}
 				j.seen[v.branch()] = true
+				j.done = append(j.done, v)
 				if s.Date == date {
 					j.last[v.branch()] = true
 				}
@@ -420,22 +468,14 @@ var lists = map[bool][]string{
 	true:  {"standing", "all-fours", "kneeling", "half-kneeling", "prone", "side", "supine", "long-sitting", "sitting"},
 }
 
-func (j *judge) part(position string) int {
-	if j.standingFirst() {
-		if position == "standing" {
-			return 0
-		}
-		return 1
-	}
-	return map[string]int{"sitting": 1, "standing": 2}[position]
-}
-
 // order: opener, closer, each posture once, effort rising, the parts in order, the hardest
 // item between 40 and 85 %.
 func (j *judge) order() {
 	items := j.counted()
 	n := len(items)
-	if n == 0 || j.plan.Items[0].Role != "open" || j.plan.Items[len(j.plan.Items)-1].Role != "close" {
+	shortDay := j.template.Day && j.plan.Minutes <= 14
+	if n == 0 || j.plan.Items[0].Role != "open" && j.plan.Minutes > 7 && !shortDay ||
+		j.plan.Items[len(j.plan.Items)-1].Role != "close" && j.plan.Minutes > 5 && !shortDay {
 		j.violation("opener-closer", "an opener and a closer are needed")
 	}
 	if n == 0 {
@@ -448,7 +488,7 @@ func (j *judge) order() {
 		}
 	}
 	been := map[string]bool{items[0].Position: true}
-	part := -1
+	rank, list := -1, lists[j.standingFirst()]
 	for i := 1; i < n; i++ {
 		it, before := items[i], items[i-1]
 		if it.spot() != before.spot() {
@@ -464,22 +504,40 @@ func (j *judge) order() {
 		if it.Role != "main" {
 			continue
 		}
-		p := j.part(it.Position)
-		if p < part {
+		p := slices.Index(list, it.Position)
+		if p < rank {
 			j.violation("order", "%s comes after a later part of the session", it.Version)
 		}
-		if it.spot() != opener.spot() {
-			part = max(part, p)
-		}
+		rank = max(rank, p)
 	}
 	j.hardest(items)
 }
 
-// hardest: the hardest item lies between 40 and 85 % of the list.
+// hardest: the hardest item lies between 40 and 85 %; standing first, the hardest standing item closes
+// the standing part; some kinds go easiest first, and some have a content of their own.
 func (j *judge) hardest(items []*item) {
-	top, ok := 0, false
+	top, ok, last, standing, before := 0, false, 0, 0, 0
 	for _, it := range items {
 		top = max(top, it.Effort)
+		if it.Role != "main" {
+			continue
+		}
+		if it.Position == "standing" {
+			last, standing = it.Effort, max(standing, it.Effort)
+		}
+		if j.template.Rising && !j.standingFirst() && it.Effort < before {
+			j.violation("easiest-first", "%s is easier than what came before", it.Version)
+		}
+		before = max(before, it.Effort)
+	}
+	switch {
+	case j.standingFirst():
+		if last < standing {
+			j.violation("hardest-place", "the hardest standing exercise does not close the standing part")
+		}
+		return
+	case j.template.Rising, j.template.Own && j.template.Natural:
+		return
 	}
 	for i, it := range items {
 		at := (float64(i) + 0.5) / float64(len(items))
@@ -505,7 +563,7 @@ func (j *judge) effortCap() int {
 // numbers: branches, families, strong and new items, efforts.
 func (j *judge) numbers() {
 	branch, family := map[string]int{}, map[string]int{}
-	strong, fresh := 0, 0
+	parts, fresh := map[string]int{}, 0
 	effortCap := j.effortCap()
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
@@ -513,16 +571,20 @@ func (j *judge) numbers() {
 		if v == nil || it.Role == "reset" {
 			continue
 		}
-		if branch[v.branch()]++; branch[v.branch()] > 1 {
-			j.violation("families", "%s: its branch comes twice", it.Version)
-		}
-		if family[v.Family]++; family[v.Family] > 2 && !v.Set {
-			j.violation("families", "%s: its family comes more than twice", it.Version)
-		}
-		if it.Role == "main" && it.Effort >= 3 {
-			strong++
-		}
 		fixed := slices.Contains(j.template.Prepare, it.Version) || slices.Contains(j.template.Finish, it.Version)
+		if lesson := j.template.Lesson && v.Family == j.lesson(); !lesson {
+			if branch[v.branch()]++; branch[v.branch()] > 1 {
+				j.violation("families", "%s: its branch comes twice", it.Version)
+			}
+			if !slices.Contains(j.template.Whole, v.Family) && !fixed {
+				if family[v.Family]++; family[v.Family] > 2 {
+					j.violation("families", "%s: its family comes more than twice", it.Version)
+				}
+			}
+		}
+		if it.Role == "main" && !fixed {
+			parts[v.part()]++
+		}
 		if len(j.seen) > 0 && !j.seen[v.branch()] && !fixed {
 			fresh++
 		}
@@ -530,23 +592,107 @@ func (j *judge) numbers() {
 			j.violation("effort-cap", "%s: effort %d, cap %d", it.Version, it.Effort, effortCap)
 		}
 	}
-	most := 6
-	if j.plan.Minutes > 30 {
-		most = min(9, 6+(j.plan.Minutes-25)/8)
+	mobility, main := j.most()
+	if parts["main"] > main {
+		j.violation("main-count", "%d exercises in the main part, at most %d", parts["main"], main)
 	}
-	if t := j.template.MaxStrong; t > 0 {
-		most = min(most, t)
+	if parts["mobility"] > mobility {
+		j.violation("mobility-count", "%d exercises of mobility, at most %d", parts["mobility"], mobility)
 	}
-	if strong > most {
-		j.violation("main-count", "%d strength and control items, at most %d", strong, most)
-	}
-	mostNew := 2
+	mostNew := max(2, 8-j.known, j.plan.AllowNew)
 	for _, n := range j.template.Needs {
 		mostNew += n.Least
 	}
+	mostNew += j.unknownSides()
 	if fresh > mostNew {
 		j.violation("new-items", "%d new items, at most %d", fresh, mostNew)
 	}
+}
+
+// unknownSides counts the front, the side and the back that the client has never trained, in a session
+// that asks for them.
+func (j *judge) unknownSides() (n int) {
+	if j.plan.Minutes < 16 || j.acute() || j.resting() || j.template.Own {
+		return 0
+	}
+	for _, takes := range sides {
+		if !slices.ContainsFunc(j.done, takes) {
+			n++
+		}
+	}
+	return n
+}
+
+// lesson is the family that a lesson is about: most of its main items.
+func (j *judge) lesson() string {
+	if j.plan.Skill != "" {
+		return j.plan.Skill
+	}
+	n, best := map[string]int{}, ""
+	for i := range j.plan.Items {
+		if v := j.versions[j.plan.Items[i].Version]; v != nil && j.plan.Items[i].Role == "main" {
+			if n[v.Family]++; n[v.Family] > n[best] {
+				best = v.Family
+			}
+		}
+	}
+	return best
+}
+
+// part is the part of a session that a version belongs to.
+func (v *version) part() string {
+	trains := []string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength", "hip-strength",
+		"leg-strength", "balance", "bone-loading", "ankle-foot", "arm-strength"}
+	moves := []string{"spinal-mobility", "thoracic-mobility", "hip-mobility"}
+	among := func(list []string) bool {
+		return slices.ContainsFunc(v.MainAims, func(a string) bool { return slices.Contains(list, a) })
+	}
+	first := v.MainAims[0]
+	quiet := first == "breathing" || first == "relaxation" || first == "deep-core"
+	switch {
+	case slices.Contains(moves, first) && v.Effort < 4:
+		return "mobility"
+	case among(trains) && (v.Effort >= 3 || !quiet):
+		return "main"
+	case among(moves):
+		return "mobility"
+	case v.Effort >= 3:
+		return "main"
+	}
+	return "settle"
+}
+
+// most is how many items of mobility and of the main part the session may hold.
+func (j *judge) most() (mobility, main int) {
+	for _, row := range [][3]int{{5, 2, 2}, {7, 2, 3}, {15, 2, 3}, {30, 3, 6}, {50, 4, 9}, {60, 5, 10}} {
+		mobility, main = row[1], row[2]
+		if j.plan.Minutes <= row[0] {
+			break
+		}
+	}
+	some, all := 0.0, 0.0
+	for a, w := range j.wanted() {
+		all += w
+		if slices.Contains([]string{"spinal-mobility", "thoracic-mobility", "hip-mobility"}, a) {
+			some += w
+		}
+	}
+	switch {
+	case j.template.Parts != nil:
+		mobility, main = j.template.Parts.Mobility[1], j.template.Parts.Main[1]
+	case some > all/2:
+		mobility, main = main, mobility
+	}
+	if j.acute() && j.template.Parts == nil {
+		mobility, main = 4, 2
+	}
+	if t := j.template.MaxStrong; t > 0 {
+		main = min(main, t)
+	}
+	if j.resting() {
+		mobility, main = 2, 0
+	}
+	return mobility, main
 }
 
 // rises from the floor: no more than the client and the screening allow.

@@ -56,6 +56,9 @@ func verifyCmd() *cobra.Command {
 		if d.Tasks, err = restbend.TasksFile(); err != nil {
 			return nil, err
 		}
+		if d.Preferences, err = restbend.PreferencesFile(); err != nil {
+			return nil, err
+		}
 		put := func(into *[]byte, doc any) {
 			var buf bytes.Buffer
 			err = errors.Join(err, exchange.Write(&buf, doc))

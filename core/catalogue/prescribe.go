@@ -11,10 +11,24 @@ import (
 
 // Product defaults for time around an exercise, seconds.
 const (
-	SetupSeconds = 10
-	FirstSetup   = 30
+	SetupSeconds = 10 // of what the client knows
 	SideChange   = 8
 )
+
+// Familiar is in how many sessions a version was done before it needs no more explaining.
+const Familiar = 2
+
+// Explain is the seconds of explaining and setting up a version that was done so many times before
+// (domain/07: 45, then 20, then 10; product defaults).
+func Explain(times int) int {
+	switch times {
+	case 0:
+		return 45
+	case 1:
+		return 20
+	}
+	return SetupSeconds
+}
 
 // roundSeconds is how long one round of the phases takes without its hold, whole seconds:
 // a phase's seconds are the way into it (shared ruling 36).

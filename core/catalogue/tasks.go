@@ -16,6 +16,9 @@ type Task struct {
 	Base    string   `yaml:"base"` // two feet, one foot, sitting, lying, hands and knees
 	Aims    []string `yaml:"aims"`
 	Still   bool     `yaml:"still"` // the pelvis keeps still while the hips move
+
+	Group   string             `yaml:"group"`             // house, garden, ...: where it is found
+	Propose map[string]float64 `yaml:"propose,omitempty"` // the aims it proposes, when not its own by 1
 }
 
 // ReadTasks reads the tasks file.

@@ -18,7 +18,7 @@ type candidate struct {
 	surface    trade.Surface
 	decision   *progress.Decision
 	seen       bool // its branch was done before
-	known      bool // this very version was done before: a shorter set-up
+	times      int  // in how many sessions this very version was done: its set-up gets shorter
 	continuous bool // its branch was in the last session
 	fit        int  // points the version wins for the client's best matching task
 	doses      []option
@@ -60,11 +60,22 @@ func (r *Request) candidates() []candidate {
 	}
 	var out []candidate
 	for _, c := range r.memo.found {
-		if !slices.Contains(r.ask.banned, c.v.Slug) && !slices.Contains(r.ask.spared, c.v.Slug) && r.Template.allows(c.v) {
+		if !slices.Contains(r.ask.banned, c.v.Slug) && !slices.Contains(r.ask.spared, c.v.Slug) && r.Template.allows(c.v) && r.onlyNeeded(c.v) {
 			out = append(out, c)
 		}
 	}
 	return r.fewOf(out)
+}
+
+// onlyNeeded tells whether a version may be in a kind whose main part holds only what it needs.
+func (r *Request) onlyNeeded(v *catalogue.Version) bool {
+	if r.Template != nil && len(r.Template.Families) > 0 && !slices.Contains(r.Template.Families, v.Family) {
+		return false
+	}
+	if r.Template == nil || !r.Template.Only || PartOf(v) != Main {
+		return true
+	}
+	return slices.ContainsFunc(r.needs(), func(n Need) bool { return n.takes(v) })
 }
 
 func (r *Request) find() []candidate {
@@ -75,18 +86,10 @@ func (r *Request) find() []candidate {
 			byBranch[branchKey(v)] = d
 		}
 	}
-	branches := func(slugs []string) map[string]bool {
-		out := map[string]bool{}
-		for _, slug := range slugs {
-			if v, ok := r.Catalogue.Version(slug); ok {
-				out[branchKey(v)] = true
-			}
-		}
-		return out
-	}
-	seen, last := branches(r.Seen), branches(r.Last)
+	seen, last := r.branchesOf(r.Seen), r.branchesOf(r.Last)
 	out := []candidate{}
-	taken := map[string]bool{}
+	begins := r.begins(byBranch)
+	skill := r.skill()
 	for _, v := range r.Catalogue.Versions {
 		if v.CheckAgain != "" { // left out of new plans until its author has looked
 			continue
@@ -95,23 +98,123 @@ func (r *Request) find() []candidate {
 		if !ok || v.Binds == "curve-works" && !r.lengthened() { // lengthening before strengthening
 			continue
 		}
-		if limit := r.effortCap(); limit > 0 && v.Effort > limit {
+		if limit := r.effortCap(); limit > 0 && v.Effort > limit || !r.meant(v) {
 			continue
 		}
 		key := branchKey(v)
 		if d := byBranch[key]; d != nil && d.Decision == trade.Refer { // seen first
 			continue
 		}
-		if !r.rung(v, byBranch[key], taken) {
+		lesson := skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove
+		if d := byBranch[key]; !lesson && (d != nil && d.ToVersion != v.Slug || d == nil && begins[key] != v) || !r.inPlace(&c) {
+			continue
+		}
+		if skill != "" && !lesson && PartOf(v) != Settle {
 			continue
 		}
 		c.decision = byBranch[key]
-		c.seen, c.continuous, c.known = seen[key], last[key], slices.Contains(r.Seen, v.Slug)
+		c.seen, c.continuous, c.times = seen[key], last[key], r.times(v.Slug)
 		c.fit = r.fit(v)
 		c.doses = r.options(&c)
 		out = append(out, c)
 	}
+	if skill != "" {
+		return out
+	}
+	return r.withinStart(out)
+}
+
+// branchesOf are the branches of some versions.
+func (r *Request) branchesOf(slugs []string) map[string]bool {
+	out := map[string]bool{}
+	for _, slug := range slugs {
+		if v, ok := r.Catalogue.Version(slug); ok {
+			out[branchKey(v)] = true
+		}
+	}
 	return out
+}
+
+// begins are the versions with which a branch is begun that has no decision of the log: what was
+// seen elsewhere, else where a client starts.
+func (r *Request) begins(decided map[string]*progress.Decision) map[string]*catalogue.Version {
+	rungs := map[string][]*catalogue.Version{}
+	for _, v := range r.Catalogue.Versions {
+		key := branchKey(v)
+		c, ok := r.permitted(v)
+		if limit := r.effortCap(); v.CheckAgain != "" || !ok || !r.meant(v) || !r.inPlace(&c) || limit > 0 && v.Effort > limit || decided[key] != nil {
+			continue
+		}
+		rungs[key] = append(rungs[key], v)
+	}
+	out := map[string]*catalogue.Version{}
+	for key, list := range rungs {
+		level, ok := r.Catalogue.Version(r.Client.Levels[list[0].Family])
+		if ok && branchKey(level) == key {
+			for _, v := range list { // the level itself, else the highest below it that may be done
+				if v.Rung <= level.Rung && (out[key] == nil || v.Rung > out[key].Rung) {
+					out[key] = v
+				}
+			}
+			continue
+		}
+		if v := r.startRung(list); v != nil {
+			out[key] = v
+		}
+	}
+	r.unclose(rungs, out)
+	return out
+}
+
+// unclose lets an aim that no beginning serves be served: by the easiest rung within the start effort
+// that does.
+func (r *Request) unclose(rungs map[string][]*catalogue.Version, out map[string]*catalogue.Version) {
+	wanted := r.aims()
+	for _, a := range catalogue.Aims {
+		served := wanted[a] == 0
+		for _, v := range out {
+			served = served || catalogue.Has(v.Aims, a)
+		}
+		if served {
+			continue
+		}
+		var easiest *catalogue.Version
+		for _, v := range r.Catalogue.Versions {
+			if slices.Contains(rungs[branchKey(v)], v) && catalogue.Has(v.Aims, a) && v.Effort <= r.startEffort() &&
+				(easiest == nil || v.Effort < easiest.Effort) {
+				easiest = v
+			}
+		}
+		if easiest != nil {
+			out[branchKey(easiest)] = easiest
+		}
+	}
+}
+
+// acuteWork is the hardest work in acute back pain that is chosen freely (product default).
+const acuteWork = 3
+
+// meant tells whether a version is made for this client: work on a curve is for a curve, the check and
+// the let-down of a jammed side for a sore sacroiliac joint.
+func (r *Request) meant(v *catalogue.Version) bool {
+	switch {
+	case v.Family == "curve-lengthen" || v.Family == "curve-strengthen":
+		return r.has("scoliosis")
+	case r.acute() && PartOf(v) == Main && (v.Effort > acuteWork || !anyAim(v.MainAims, []string{"deep-core", "balance", "hip-strength"})):
+		return false
+	case r.has("spinal-fusion") && v.MainAims[0] == "spinal-mobility" && r.aims()["spinal-mobility"] == 0: // moved beside it, not there
+		return false
+	case v.Binds == "jammed-up" || v.Slug == "side-check":
+		return r.has("sij-pain")
+	case r.working(v) || r.times(v.Slug) > 0:
+		return true
+	}
+	first, ok := r.Catalogue.Version(preferences().Instead[v.Slug])
+	if !ok {
+		return true
+	}
+	c, ok := r.permitted(first)
+	return !ok || !r.inPlace(&c)
 }
 
 // permitted tells whether the verdict lets a version be planned, where and on which side.
@@ -208,62 +311,12 @@ func (r *Request) decides(d *progress.Decision, v *catalogue.Version) bool {
 	return ok && branchKey(w) == branchKey(v)
 }
 
-// rung keeps one version per branch: what progress decided, else the recorded level, else
-// the lowest rung that may be done.
-func (r *Request) rung(v *catalogue.Version, decided *progress.Decision, taken map[string]bool) bool {
-	if decided != nil {
-		return decided.ToVersion == v.Slug
-	}
-	if level := r.Client.Levels[v.Family]; level != "" {
-		if w, ok := r.Catalogue.Version(level); ok && w.Family == v.Family && w.Branch == v.Branch {
-			if res, ok := r.Screening.Result(level); ok && res.Verdict == trade.Suits && level != v.Slug {
-				return false
-			}
-			if v.Rung > w.Rung {
-				return false
-			}
-		}
-	}
-	key := branchKey(v)
-	if taken[key] || r.tooEarly(v) {
-		return false
-	}
-	taken[key] = true
-	return true
-}
-
 // lengthened tells whether the client has done curve work that opens the short side.
 func (r *Request) lengthened() bool {
 	return slices.ContainsFunc(r.Seen, func(slug string) bool {
 		v, ok := r.Catalogue.Version(slug)
 		return ok && v.Binds == "curve-opens"
 	})
-}
-
-// firstEffort is the hardest work begun without any history in its family while an
-// easier version of it suits (product default): no rung is skipped on a guess.
-const firstEffort = 5
-
-func (r *Request) tooEarly(v *catalogue.Version) bool {
-	if v.Effort <= firstEffort || r.Client.Levels[v.Family] != "" {
-		return false
-	}
-	f, ok := r.Catalogue.Family(v.Family)
-	if !ok {
-		return false
-	}
-	easier := false
-	for _, branch := range f.Branches {
-		for _, slug := range branch {
-			if slices.Contains(r.Seen, slug) {
-				return false
-			}
-			w, _ := r.Catalogue.Version(slug)
-			res, ok := r.Screening.Result(slug)
-			easier = easier || ok && w.Effort < v.Effort && res.Verdict == trade.Suits
-		}
-	}
-	return easier
 }
 
 // fit is how many points of the argument a version wins for the client's best task.
@@ -324,6 +377,15 @@ func (r *Request) options(c *candidate) []option {
 	default:
 		base = ladder(0)
 	}
+	if r.Template != nil && r.Template.Desk {
+		add(Normal, 0, deskDose(ladder(0)))
+		return out
+	}
+	if day, shorter, ok := r.dayOf(c, ladder); ok {
+		add(Short, 0, shorter)
+		add(Normal, len(day.Pattern)/2, day)
+		return out
+	}
 	add(Normal, normal, base)
 	if normal > 0 && c.decision == nil || c.decision != nil && c.decision.Decision != trade.Cap && normal > 0 {
 		add(Short, normal-1, ladder(normal-1))
@@ -336,7 +398,7 @@ func (r *Request) options(c *candidate) []option {
 	case !mayLengthen:
 	case soft && normal < top:
 		add(Long, top, ladder(top))
-	case soft || c.decision != nil || c.v.Effort <= firstEffort:
+	case soft || c.decision != nil || c.v.Effort <= r.startEffort():
 		if d, longer := base.MoreSets(); longer {
 			add(Long, normal, d)
 		}
@@ -347,15 +409,71 @@ func (r *Request) options(c *candidate) []option {
 	return out
 }
 
+// At the desk each movement is done twice, set up and changed in no time (shared ruling 49).
+const (
+	deskReps   = 2
+	deskSetup  = 3
+	deskChange = 3
+)
+
+// deskDose is twice what a dose does once, or one breath of it.
+func deskDose(d dose.Dose) dose.Dose {
+	out := dose.Dose{Sets: 1, Reps: deskReps, MoveS: d.MoveS, Turn: d.Turn}
+	if d.HoldBreaths > 0 {
+		out.Reps, out.HoldBreaths, out.Turn = 1, 1, ""
+	}
+	return out
+}
+
+// The days of short holds: sets of ten-second holds that fall (domain/07: 60, 120 and 200 s of
+// holding), and to how many minutes each is the day's.
+var days = []dayOfHolds{{15, []int{6}}, {25, []int{6, 4, 2}}, {MaxMinutes, []int{8, 6, 4, 2}}}
+
+type dayOfHolds struct {
+	minutes int // to
+	pattern []int
+}
+
+// dayHold and dayRest are the seconds of a hold and between sets of a day of short holds (domain/07).
+const (
+	dayHold = 10
+	dayRest = 15
+)
+
+// dayOf is the dose of the day for what the kind needs, and the next smaller one for when the minutes
+// do not hold it.
+func (r *Request) dayOf(c *candidate, ladder func(int) dose.Dose) (day, shorter dose.Dose, ok bool) {
+	if r.Template == nil || !r.Template.Day || c.decision != nil && c.decision.Decision != trade.Up && c.decision.Decision != trade.Stay ||
+		!slices.ContainsFunc(r.needs(), func(n Need) bool { return n.takes(c.v) }) {
+		return day, shorter, false
+	}
+	of := func(pattern []int) dose.Dose {
+		d := dose.Dose{Sets: 1, Reps: pattern[0], HoldS: dayHold, MoveS: ladder(0).MoveS}
+		if len(pattern) > 1 {
+			d.Sets, d.Pattern, d.RestS = len(pattern), pattern, dayRest
+		}
+		if c.v.SideMode == trade.Each || c.side == trade.Each {
+			d.By = "set"
+		}
+		return d
+	}
+	k := slices.IndexFunc(days, func(d dayOfHolds) bool { return r.Minutes <= d.minutes })
+	return of(days[k].pattern), of(days[max(0, k-1)].pattern), true
+}
+
 // fitSides fills in set-up, side change and extra; doing it again changes nothing.
 func (r *Request) fitSides(c *candidate, d dose.Dose) dose.Dose {
-	d.SetupS = catalogue.SetupSeconds
-	if !c.known {
-		d.SetupS = catalogue.FirstSetup
+	d.SetupS = catalogue.Explain(c.times)
+	if r.Template != nil && r.Template.Desk {
+		d.SetupS = deskSetup
 	}
 	d.ChangeS, d.Extra = 0, nil
 	if c.side == trade.Each {
 		d.ChangeS = catalogue.SideChange
+		if r.Template != nil && r.Template.Desk {
+			d.ChangeS = deskChange
+			return d
+		}
 		if side := r.extraSide(c); side != "" {
 			d.Extra = &dose.Extra{Side: side, Share: extraShare}
 		}
@@ -419,7 +537,10 @@ type Prescribed struct {
 // sides, extra on one side, weak hours and limits included, with a log the longer set-up of
 // what is new and the cap of a symptom too. Side is how it meets the sides.
 func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribed, side trade.Side) {
-	c := candidate{v: v, side: v.SideMode, known: r.Log == nil || slices.Contains(r.Seen, v.Slug)}
+	c := candidate{v: v, side: v.SideMode, times: catalogue.Familiar}
+	if r.Log != nil {
+		c.times = r.times(v.Slug)
+	}
 	for i := range r.Decisions {
 		if r.Decisions[i].ToVersion == v.Slug {
 			c.decision = &r.Decisions[i]

@@ -28,8 +28,12 @@ func (r *Request) check(p *Plan) []Check {
 	c.ends()
 	c.blocks()
 	c.order()
+	c.steps()
 	c.hardest()
+	c.cap()
 	c.families()
+	c.composition()
+	c.gates()
 	rises, limit := p.rises(), r.transfers()
 	times := map[int]string{0: "no rise", 1: "1 rise"}[rises]
 	if times == "" {
@@ -46,7 +50,7 @@ func (r *Request) check(p *Plan) []Check {
 	}
 	c.caps()
 	share := float64(p.Seconds) / float64(60*p.Minutes)
-	c.say("time", share <= 1 && (share >= leastShare || len(p.Dry) > 0), nil, "%d:%02d of %d minutes", p.Seconds/60,
+	c.say("time", share <= 1 && (p.Seconds >= c.r.leastSeconds() || len(p.Dry) > 0), nil, "%d:%02d of %d minutes", p.Seconds/60,
 		p.Seconds%60, p.Minutes)
 	return c.out
 }
@@ -84,10 +88,11 @@ func (c *checker) where(broken func(i int, it *Item) bool) (at []int) {
 func (c *checker) ends() {
 	n := len(c.p.Items)
 	var at []int
-	if c.p.Items[0].Role != trade.Open {
+	opens, closes := c.r.bare()
+	if c.p.Items[0].Role != trade.Open && !opens {
 		at = append(at, 0)
 	}
-	if c.p.Items[n-1].Role != trade.Close {
+	if c.p.Items[n-1].Role != trade.Close && !closes {
 		at = append(at, n-1)
 	}
 	c.add("opener-closer", at, "begins with breath or set-up, ends with relaxation or posture")
@@ -132,32 +137,47 @@ func (c *checker) opener() *Item {
 	return o
 }
 
-// order: the parts of the session come in the order of the client's school.
+// order: the postures come in the order of the client's school, a true statement about the whole list:
+// free of it are only what opens and what closes.
 func (c *checker) order() {
-	o := c.opener()
 	from, at := -1, []int(nil)
 	for i := range c.p.Items {
 		it := &c.p.Items[i]
 		if it.Role != trade.Main {
 			continue
 		}
-		opening := it.Position == o.Position && it.place().ground() == o.place().ground()
-		tier := c.r.tier(it.Position)
-		if tier < from {
+		rank := c.r.rank(it.Position)
+		if rank < from {
 			at = append(at, i)
 		}
-		if !opening {
-			from = max(from, tier)
-		}
+		from = max(from, rank)
 	}
-	c.add(
-		"order",
-		at,
-		map[bool]string{
-			true: "standing first, then the floor", false: "lying first, standing last",
-		}[c.r.route()[0] == trade.Standing],
-	)
+	say := "back, side, front, all fours, kneeling, sitting, standing, each once"
+	if c.r.route()[0] == trade.Standing {
+		say = "standing first, then down once, ending sitting or lying"
+	}
+	c.add("order", at, say)
 }
+
+// steps: effort rises gently, no item is more than three above the one before it.
+func (c *checker) steps() {
+	before, at := 0, []int(nil)
+	for i := range c.p.Items {
+		it := &c.p.Items[i]
+		if it.Role != trade.Main {
+			continue
+		}
+		if before > 0 && it.Effort > before+steepest {
+			at = append(at, i)
+		}
+		before = it.Effort
+	}
+	c.add("gentle-steps", at, fmt.Sprintf("effort rises by at most %d from one exercise to the next", steepest))
+}
+
+// steepest is how much harder the next exercise may be (domain/07; it looks upward only, shared
+// ruling 49).
+const steepest = 3
 
 // hardest: an item of the highest effort lies between 40 and 85 % of the list; nothing is
 // above the cap.
@@ -168,6 +188,16 @@ func (c *checker) hardest() {
 			n++
 			hard = max(hard, c.p.Items[i].Effort)
 		}
+	}
+	switch t := c.r.Template; {
+	case c.r.route()[0] == trade.Standing:
+		c.hardestStanding()
+		return
+	case t != nil && t.Rising:
+		c.rising()
+		return
+	case t != nil && t.OwnContent && t.Natural:
+		return
 	}
 	ok, k, best := hard <= gentle, 0, 0.0
 	var at []int
@@ -187,6 +217,43 @@ func (c *checker) hardest() {
 		}
 	}
 	c.say("hardest-place", ok, at, "the hardest item lies at %.0f %% of the list (40 to 85)", 100*best)
+}
+
+// hardestStanding: standing first, the hardest standing item closes the standing block; what is done
+// down counts for itself.
+func (c *checker) hardestStanding() {
+	last, hard := -1, 0
+	for i := range c.p.Items {
+		if it := &c.p.Items[i]; it.Role == trade.Main && it.Position == trade.Standing {
+			last, hard = i, max(hard, it.Effort)
+		}
+	}
+	ok := last < 0 || c.p.Items[last].Effort == hard
+	c.say("hardest-place", ok, []int{last}, "the hardest standing exercise closes the standing part")
+}
+
+// rising: easiest first through the whole list.
+func (c *checker) rising() {
+	before := 0
+	at := c.where(func(_ int, it *Item) bool {
+		if it.Role != trade.Main {
+			return false
+		}
+		falls := it.Effort < before
+		before = max(before, it.Effort)
+		return falls
+	})
+	c.add("easiest-first", at, "the easiest comes first")
+}
+
+// cap: nothing is above the effort that is allowed today.
+func (c *checker) cap() {
+	hard := 0
+	for i := range c.p.Items {
+		if c.p.Items[i].Role != trade.Reset {
+			hard = max(hard, c.p.Items[i].Effort)
+		}
+	}
 	limit := c.r.effortCap()
 	over := c.where(func(_ int, it *Item) bool { return limit > 0 && it.Effort > limit })
 	c.say("effort-cap", len(over) == 0, over, "hardest effort %d, cap %s", hard,
@@ -202,15 +269,79 @@ func (c *checker) families() {
 		if !ok || it.Role == trade.Reset {
 			return false
 		}
+		if v.Family == c.r.skill() {
+			return false
+		}
 		branch[branchKey(v)]++
-		if !v.Set {
+		if !c.r.Template.whole(v.Family) && !c.r.fixedPart(v.Slug) {
 			family[v.Family]++
 		}
 		return branch[branchKey(v)] > 1 || family[v.Family] > maxFamily
 	})
 	c.add("families", at, "one version per branch and two per family")
-	limit := c.r.maxMain()
-	c.say("main-count", strong(c.p) <= limit, nil, "%d strength and control items, at most %d", strong(c.p), limit)
+}
+
+// composition: how many of each part, a front, a side and a back, and how much of it is down.
+func (c *checker) composition() {
+	n, have, sided := c.r.counts(), map[string]int{}, map[string]bool{}
+	some, all := 0, 0
+	share, takes := c.r.wantedShare()
+	for i := range c.p.Items {
+		it := &c.p.Items[i]
+		v, ok := c.r.Catalogue.Version(it.Version)
+		if !ok || it.Role == trade.Reset {
+			continue
+		}
+		all += it.End - it.Start
+		if share > 0 && takes(&candidate{v: v, surface: it.Surface}) {
+			some += it.End - it.Start
+		}
+		if it.Role == trade.Main && !c.r.fixedPart(v.Slug) {
+			have[PartOf(v)]++
+		}
+		for _, s := range sides {
+			sided[s.Name] = sided[s.Name] || s.takes(v)
+		}
+	}
+	c.say("main-count", have[Main] <= n.mainTo, nil, "%d exercises in the main part, at most %d", have[Main], n.mainTo)
+	c.say("mobility-count", have[Mobility] <= n.mobilityTo, nil, "%d exercises of mobility, at most %d", have[Mobility],
+		n.mobilityTo)
+	if c.r.threeSides() {
+		var missing []string
+		for _, s := range sides {
+			if !sided[s.Name] && slices.ContainsFunc(c.r.candidates(), func(x candidate) bool { return s.takes(x.v) }) {
+				missing = append(missing, s.Name)
+			}
+		}
+		say := "front, side and back are trained"
+		if missing != nil {
+			say += "; missing: " + strings.Join(missing, ", ")
+		}
+		c.say("three-sides", missing == nil, nil, "%s", say)
+	}
+	if share > 0 && all > 0 {
+		got := float64(some) / float64(all)
+		what := map[bool]string{true: "lying", false: "down on the " + map[bool]string{true: "bed", false: "mat"}[c.r.Place() == placeBed]}[c.r.acute()]
+		c.say("place", got >= share-shareSlack, nil, "%.0f %% of the work is %s, at least %.0f %%", 100*got, what, 100*(share-shareSlack))
+	}
+}
+
+// shareSlack is what the planner keeps above the share that is asked for.
+const shareSlack = 0.03
+
+// gates: nothing whose gate is not open yet, unless it is tried with the instructor's word.
+func (c *checker) gates() {
+	at := c.where(func(_ int, it *Item) bool {
+		v, ok := c.r.Catalogue.Version(it.Version)
+		return ok && it.Role != trade.Reset && !c.r.fixedPart(v.Slug) && !c.r.mayBegin(v)
+	})
+	say := "every exercise is a place to start or its gate is open"
+	for _, i := range at {
+		if v := c.r.version(&c.p.Items[i]); v.Gate != nil {
+			say += "; " + v.Name + " opens after " + v.Gate.Words(c.r.Catalogue)
+		}
+	}
+	c.say("gates", len(at) == 0, at, "%s", say)
 }
 
 // strong counts the strength and control items.
@@ -259,7 +390,7 @@ func (c *checker) directions() {
 			missing = append(missing, strings.ReplaceAll(d.Name, "_", " "))
 		}
 	}
-	if c.r.Minutes < directionsFrom {
+	if !c.r.allDirections() {
 		return
 	}
 	say := "every direction that is free appears"
@@ -282,7 +413,7 @@ func (c *checker) fresh() {
 
 // needs: what the template asks for.
 func (c *checker) needs() {
-	for _, need := range c.r.Template.needs() {
+	for _, need := range c.r.needs() {
 		have, could := 0, 0
 		for i := range c.p.Items {
 			if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok && need.takes(v) && c.p.Items[i].Role != trade.Reset {

@@ -222,7 +222,7 @@ func (r *Request) candidate(slug string) (candidate, error) {
 	if limit := r.effortCap(); limit > 0 && v.Effort > limit {
 		return candidate{}, denied("with", "%s is effort %d, the cap is %d", v.Name, v.Effort, limit)
 	}
-	c.known = slices.Contains(r.Seen, slug)
+	c.times = r.times(slug)
 	among := func(slugs []string) bool {
 		return slices.ContainsFunc(slugs, func(s string) bool {
 			w, ok := r.Catalogue.Version(s)
@@ -374,7 +374,7 @@ func (r *Request) spot(p *Plan, it *Item) int {
 	if end >= 0 {
 		return max(end, first)
 	}
-	rank := func(pos trade.Position) int { return 100*r.tier(pos) + r.rank(pos) }
+	rank := func(pos trade.Position) int { return r.rank(pos) }
 	for i := first; i < last; i++ {
 		if p.Items[i].Role == trade.Main && p.Items[i].Position != p.Items[0].Position &&
 			rank(p.Items[i].Position) > rank(it.Position) {

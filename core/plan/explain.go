@@ -89,7 +89,7 @@ func (r *Request) dry(p *Plan) []string {
 			out = append(out, fmt.Sprintf("%s: %.1f of %.1f minutes, %s", s.Aim, s.Served, s.Target, r.whyDry(p, s.Aim)))
 		}
 	}
-	if float64(p.Seconds) < leastShare*float64(60*p.Minutes) {
+	if p.Seconds < r.leastSeconds() {
 		out = append(out,
 			fmt.Sprintf("time: %d:%02d of %d minutes, %s", p.Seconds/60, p.Seconds%60, p.Minutes, r.whyShort(p)))
 	}
@@ -132,8 +132,8 @@ func (r *Request) whyShort(p *Plan) string {
 	switch {
 	case r.fullOfNew(p):
 		return fmt.Sprintf("at most %d new items a session", r.maxNew())
-	case strong(p) >= r.maxMain():
-		return "no more strength and control items fit, and gentle work ran out"
+	case r.Template != nil && r.Template.Natural:
+		return "this kind of session has a length of its own"
 	}
 	return "nothing more that suits at this rung and place"
 }

@@ -210,7 +210,7 @@ func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...a
 		}
 		return
 	}
-	for _, need := range r.Template.needs() {
+	for _, need := range r.needs() {
 		if k.need == need.Name() {
 			offer(need.Name(), func(c *candidate) bool { return need.takes(c.v) })
 		}

@@ -29,8 +29,14 @@ type Plan struct {
 	Cautions   []string       `json:"cautions"`
 	Wishes     *safety.Wishes `json:"wishes,omitempty"` // what the client's conditions say of every session
 	Banned     []string       `json:"banned,omitempty"` // versions the instructor took out for good
+	Rules      int            `json:"rules"`            // the rules it was made under: rulesNow
+	Place      string         `json:"place"`            // where it takes place
+	Where      string         `json:"place_asked,omitempty"`
+	Skill      string         `json:"skill,omitempty"`     // the family a lesson is about
+	AllowNew   int            `json:"allow_new,omitempty"` // new items that the instructor allowed
 	Directions []Direction    `json:"directions,omitempty"`
 	Served     []Serving      `json:"served,omitempty"`
+	Asked      []Asked        `json:"composition,omitempty"` // what the composition asks for
 }
 
 // Item is one exercise of a session.
@@ -85,6 +91,15 @@ type Direction struct {
 	Reach   bool    `json:"reachable"` // some exercise that suits visits it
 }
 
+// Asked is one thing that the composition asks for, how much of it there is, and what each unit that
+// is missing costs, points.
+type Asked struct {
+	Name   string  `json:"name"`
+	Least  float64 `json:"least"`
+	Have   float64 `json:"have"`
+	Points float64 `json:"points"`
+}
+
 // Serving is the minutes one aim was given.
 type Serving struct {
 	Aim    string  `json:"aim"`
@@ -107,6 +122,7 @@ type Request struct {
 	Last      []string // versions of the last session, in order
 	Seen      []string // versions ever done
 	Minutes   int
+	Today     trade.Day
 	Template  *Template // nil for none
 	Cautions  []string
 
@@ -121,6 +137,10 @@ type ask struct {
 	spared []string // ... and those left out so that nobody sits too long
 	only   bool     // nothing but what is locked
 	anyNew bool     // as many new items as one likes: only to find out what would help
+
+	allowNew int    // so many new items at least, when the instructor says so
+	place    string // ... where, for one session
+	skill    string // ... and of which family a lesson is
 }
 
 // memo is what follows from the facts, worked out when first asked for.
@@ -130,12 +150,14 @@ type memo struct {
 	directions      [6]float64
 	directionsKnown bool
 	reach           *uint8
+	where           string
+	usual           map[string]bool
 }
 
 // about is the request for changes of a plan: what was taken out of it stays out.
 func (r *Request) about(p *Plan) *Request {
 	t := *r
-	t.ask = ask{banned: p.Banned}
+	t.ask = ask{banned: p.Banned, allowNew: p.AllowNew, place: p.Where, skill: p.Skill}
 	t.memo = r.known()
 	return &t
 }
@@ -178,39 +200,17 @@ type Refused struct {
 
 func (e *Refused) Error() string { return e.Reason }
 
+// rulesNow numbers the rules that plans are made under (shared ruling 55).
+const rulesNow = 2
+
 // MinMinutes and MaxMinutes bound a session.
 const (
-	MinMinutes = 15
-	MaxMinutes = 50
+	MinMinutes = 2
+	MaxMinutes = 60
 )
 
 // maxFamily is how many items one family may have.
 const maxFamily = 2
-
-// defaultAims serve a client who named none (product default).
-var defaultAims = map[string]float64{
-	"spinal-mobility": 2,
-	"deep-core":       3,
-	"back-strength":   2,
-	"hip-strength":    2,
-	"balance":         1,
-}
-
-// maxMain is how many strength and control items a session may hold: 6 to half an hour,
-// up to 9 at 50 minutes.
-func maxMain(minutes int) int {
-	if minutes <= 30 {
-		return 6
-	}
-	return min(9, 6+(minutes-25)/8)
-}
-
-func (r *Request) maxMain() int {
-	if n := r.Template.maxStrong(); n > 0 {
-		return min(n, maxMain(r.Minutes))
-	}
-	return maxMain(r.Minutes)
-}
 
 // aims returns the wanted aims and their weights.
 func (r *Request) aims() map[string]float64 {
@@ -218,7 +218,7 @@ func (r *Request) aims() map[string]float64 {
 		return r.Template.Aims
 	}
 	if len(r.Client.Aims) == 0 {
-		return defaultAims
+		return r.proposedAims()
 	}
 	return r.Client.Aims
 }
@@ -274,6 +274,7 @@ func (r *Request) item(c *candidate, role trade.Role, o *option) Item {
 		Revision:  c.v.Revision,
 		Family:    c.v.Family,
 		Role:      role,
+		Part:      map[trade.Role]string{trade.Open: Settle, trade.Close: Closing, trade.Main: PartOf(c.v)}[role],
 		Position:  c.v.Position,
 		Surface:   c.surface,
 		Side:      c.side,
@@ -344,7 +345,7 @@ func (r *Request) why(c *candidate, role trade.Role) string {
 	switch {
 	case c.decision != nil:
 		s += ". " + upperFirst(string(c.decision.Decision)) + ": " + c.decision.Because
-	case c.known:
+	case c.times > 0:
 		s += ". Done before at this rung"
 	default:
 		s += ". First time: the lowest rung that suits"
@@ -397,7 +398,8 @@ func (r *Request) retime(p *Plan) {
 	}
 	p.Seconds = now + p.UpS
 	p.Template = r.Template.slug()
-	p.Banned = r.ask.banned
+	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.ask.skill
+	p.Rules, p.Place = rulesNow, r.Place()
 	p.Directions = r.sessionDirections(p)
 	p.Served = r.served(p)
 	p.Score = math.Round(1e4*r.score(p)) / 1e4
@@ -409,20 +411,47 @@ func (r *Request) retime(p *Plan) {
 
 func (it *Item) place() place { return place{it.Position, it.Surface} }
 
-// creditOf shares working seconds among a version's aims, the first counting double:
-// minutes, rounded to a hundredth.
-func creditOf(v *catalogue.Version, seconds int) map[string]float64 {
+// A version serves its main aims twice as much as what it serves besides.
+const (
+	mainGrade = 2.0
+	alsoGrade = 1.0
+)
+
+// creditOf shares working seconds among a version's aims by how much it serves each: minutes times
+// the factors of place and task, rounded to a hundredth.
+func creditOf(v *catalogue.Version, seconds int, factor float64) map[string]float64 {
 	out := make(map[string]float64, len(v.Aims))
-	total := float64(len(v.Aims) + 1)
-	minutes := float64(seconds) / 60
-	for i, a := range v.Aims {
-		w := 1.0
-		if i == 0 {
-			w = 2
+	grade := func(a string) float64 {
+		if catalogue.Has(v.MainAims, a) {
+			return mainGrade
 		}
-		out[a] = math.Round(100*minutes*w/total) / 100
+		return alsoGrade
+	}
+	total := 0.0
+	for _, a := range v.Aims {
+		total += grade(a)
+	}
+	for _, a := range v.Aims {
+		out[a] = math.Round(100*factor*float64(seconds)/60*grade(a)/total) / 100
 	}
 	return out
+}
+
+// Carry-over to the client's tasks: from four fifths to six fifths, by the points an exercise wins
+// (domain/07).
+const (
+	carryLeast = 0.8
+	carryPoint = 0.08
+)
+
+// factor is how much an item counts for this client: where the session takes place, and how much it
+// carries over to what the client wants to be able to do.
+func (r *Request) factor(v *catalogue.Version, fit int) float64 {
+	f := r.placeFactor(v)
+	if len(r.tasks()) > 0 {
+		f *= carryLeast + carryPoint*float64(fit)
+	}
+	return f
 }
 
 // credit is the minutes an item serves its aims: its time without the set-up.
@@ -431,7 +460,7 @@ func (r *Request) credit(it *Item) map[string]float64 {
 	if it.Role == trade.Reset || v == nil {
 		return map[string]float64{}
 	}
-	return creditOf(v, it.End-it.Start-it.Dose.SetupS)
+	return creditOf(v, it.End-it.Start-it.Dose.SetupS, r.factor(v, r.fit(v)))
 }
 
 func (r *Request) served(p *Plan) []Serving {
@@ -509,38 +538,45 @@ func (r *Request) score(p *Plan) float64 {
 		if it.Continues {
 			s += continuityPoints
 		}
-		s += fitPoints * float64(it.Fit)
+		if r.usual(it.Family) {
+			s += usualPoints
+		}
 		if it.Length != Normal && it.Length != "" {
 			s -= lengthPoints
 		}
 	}
-	return s - r.movePrice(p) - shortPoints*math.Max(0, math.Ceil(leastShare*float64(60*r.Minutes))-float64(p.Seconds))
+	return s - r.movePrice(p) - r.missing(p) - shortPoints*math.Max(0, float64(r.leastSeconds()-p.Seconds))
 }
 
 // movePrice is the price of every change of posture in the order of the list.
 func (r *Request) movePrice(p *Plan) float64 {
 	at, s := r.startPlace(), 0.0
-	opener := place{}
 	for i := range p.Items {
-		it := &p.Items[i]
-		to := it.place()
-		if it.Role == trade.Open {
-			opener = to
-		}
-		s += price(at, to, it.Transition)
-		inBody := i > 0 && it.Role != trade.Close && it.Role != trade.Open
-		if inBody && at.ground() == opener.ground() &&
-			at.position == opener.position { // leaving the opener's posture is free of the school
-			inBody = false
-		}
-		if inBody && (at.position != to.position || at.ground() != to.ground()) &&
-			(r.rank(to.position) < r.rank(at.position) || r.tier(to.position) < r.tier(at.position)) {
-			s += againstPoints
-		}
+		to := p.Items[i].place()
+		s += r.price(at, to, p.Items[i].Transition)
 		at = to
 	}
 	if len(p.Items) > 0 {
-		s += price(at, r.startPlace(), p.UpS)
+		s += r.price(at, r.startPlace(), p.UpS)
 	}
 	return s
 }
+
+// leastSeconds is how long a session should last: what has a natural length is never padded, and two
+// to five minutes may be three quarters full (shared ruling 49).
+func (r *Request) leastSeconds() int {
+	share := leastShare
+	switch {
+	case r.Template != nil && r.Template.Natural || r.resting():
+		return 0
+	case r.Minutes <= deskMinutes:
+		share = deskShare
+	}
+	return int(math.Ceil(share * float64(60*r.Minutes)))
+}
+
+// Sessions of so many minutes are desk rounds or one family (domain/07, shared ruling 49).
+const (
+	deskMinutes = 5
+	deskShare   = 0.75
+)

@@ -33,6 +33,7 @@ func NewRequest(
 		Screening: s.Screen(),
 		Tasks:     tasks,
 		Minutes:   minutes,
+		Today:     today,
 		Cautions:  append(s.Limits(), rules.Cautions...),
 	}
 	if log == nil {

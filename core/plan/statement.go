@@ -25,10 +25,8 @@ type Statement struct {
 const (
 	continuityPoints = 0.5  // an item of the last session comes back
 	directionPoints  = 8.0  // each direction of the spine that is visited
-	fitPoints        = 0.04 // each point an item wins for the client's best task
 	lengthPoints     = 0.2  // a dose that is shorter or longer than normal costs
 	shortPoints      = 0.03 // each second too short costs; less than one of moving, so that nobody walks to fill time
-	againstPoints    = 0.1  // a change of posture against the order school's list costs
 	secondHalf       = 0.5  // credit between the target and one and a half times of it
 	mainShare        = 0.7  // of the asked minutes is served to aims; the rest is set-up, rests, changes
 	leastShare       = 0.92 // of the asked minutes
@@ -37,16 +35,35 @@ const (
 // directionsFrom is the session length, minutes, from which all directions should appear.
 const directionsFrom = 20
 
-// maxNew is how many items whose branch was never done may be new in one session of a
-// client who has a log.
-const maxNew = 2
+// maxNew is how many items whose branch was never done may be new in one session of a client who
+// has a log, and introduced how many branches a client has got to know before that holds: the first
+// sessions, or one that was broken off, do not make the next ones tiny (product defaults).
+const (
+	maxNew     = 2
+	introduced = 8
+)
 
 // maxNew is how many new items a session may hold: what a kind of session asks for may be
 // new besides, and its fixed beginning and end are learned by heart and do not count.
 func (r *Request) maxNew() int {
-	n := maxNew
-	for _, need := range r.Template.needs() {
+	n := max(maxNew, introduced-len(r.branchesOf(r.Seen)), r.ask.allowNew)
+	for _, need := range r.needs() {
 		n += need.Least
+	}
+	return n + r.unknownSides()
+}
+
+// unknownSides counts the front, the side and the back that the session asks for and the client has
+// never trained: each may be new besides.
+func (r *Request) unknownSides() (n int) {
+	if !r.threeSides() {
+		return 0
+	}
+	for _, s := range sides {
+		n += b2i(!slices.ContainsFunc(r.Seen, func(slug string) bool {
+			v, ok := r.Catalogue.Version(slug)
+			return ok && s.takes(v)
+		}))
 	}
 	return n
 }
@@ -62,15 +79,23 @@ func (r *Request) fixedPart(slug string) bool {
 func State(r *Request) *Statement {
 	m := &Statement{
 		Model: &solve.Model{
-			Terms:     terms,
-			Most:      60 * r.Minutes,
-			MaxRises:  r.transfers(),
-			MaxStrong: r.maxMain(),
-			MaxFresh:  -1,
+			Terms:    terms,
+			Most:     60 * r.Minutes,
+			MaxRises: r.transfers(),
+			MaxFresh: -1,
 		},
 		start: r.startPlace(),
 	}
-	m.Least = int(math.Ceil(leastShare * float64(m.Most)))
+	m.Least = r.leastSeconds()
+	if r.route()[0] == trade.Standing {
+		m.Terms.Gentle = anyEffort // the hardest standing item closes the standing block
+	}
+	if t := r.Template; t != nil {
+		m.Terms.Rising = t.Rising
+		if t.Rising || t.OwnContent && t.Natural {
+			m.Terms.Gentle = anyEffort
+		}
+	}
 	if len(r.Seen) > 0 && !r.ask.anyNew {
 		m.MaxFresh = r.maxNew()
 	}
@@ -82,7 +107,7 @@ func State(r *Request) *Statement {
 	b.columns()
 	b.ends()
 	b.network()
-	b.musts()
+	b.rows()
 	return m
 }
 
@@ -114,8 +139,11 @@ func (r *Request) startPlace() place {
 }
 
 // terms are those of every session.
-var terms = solve.Terms{Direction: directionPoints, Short: shortPoints, Against: againstPoints, Beyond: secondHalf,
+var terms = solve.Terms{Direction: directionPoints, Short: shortPoints, Beyond: secondHalf,
 	Family: maxFamily, Gentle: gentle, HardFrom: hardestFrom, HardTo: hardestTo}
+
+// anyEffort is above every effort: the hardest item may lie anywhere.
+const anyEffort = 10
 
 // The hardest item lies between these shares of the list (domain/04).
 const (
@@ -143,8 +171,7 @@ func (b *builder) block(p place) int {
 	b.m.Blocks = append(
 		b.m.Blocks,
 		solve.Block{
-			Rank:   slices.Index(b.r.route(), p.position),
-			Tier:   b.r.tier(p.position),
+			Tier:   b.r.rank(p.position),
 			Ground: b.ground(p),
 			Supine: p.position == trade.Supine,
 		},
@@ -212,8 +239,7 @@ func (b *builder) column(i, k int) solve.Column {
 		Block:  bl,
 		Family: b.familyOf(c.v),
 		Effort: c.v.Effort,
-		Strong: c.v.Effort >= catalogue.StrongFrom,
-		Fresh:  !c.seen && !b.r.fixedPart(c.v.Slug),
+		Fresh:  b.r.isFresh(c),
 		Locked: c.locked != "",
 	}
 	seconds, credit, value := b.worth(c, k)
@@ -232,7 +258,7 @@ func onBack(v *catalogue.Version) bool { return v.Quantities["needs.supine"].Val
 func (b *builder) worth(c *candidate, k int) (seconds int, credit []float64, value float64) {
 	o := &c.doses[k]
 	seconds = o.dose.Seconds(b.r.Client.BreathRate, c.sides())
-	by := creditOf(c.v, seconds-o.dose.SetupS)
+	by := creditOf(c.v, seconds-o.dose.SetupS, b.r.factor(c.v, c.fit))
 	credit = make([]float64, len(b.m.Aims))
 	for i, a := range b.m.Aims {
 		credit[i] = by[a]
@@ -240,16 +266,18 @@ func (b *builder) worth(c *candidate, k int) (seconds int, credit []float64, val
 	if c.continuous {
 		value += continuityPoints
 	}
-	value += fitPoints * float64(c.fit)
+	if b.r.usual(c.v.Family) {
+		value += usualPoints
+	}
 	if o.length != Normal {
 		value -= lengthPoints
 	}
 	return seconds, credit, value
 }
 
-// familyOf numbers the families that hold at most two items; -1 for a set.
+// familyOf numbers the families that hold at most two items; -1 for one that the kind wants whole.
 func (b *builder) familyOf(v *catalogue.Version) int {
-	if v.Set {
+	if b.r.manyOf(v) {
 		return -1
 	}
 	i, ok := b.family[v.Family]
@@ -274,13 +302,24 @@ func (b *builder) ends() {
 		b.m.Closes = append(b.m.Closes, b.end(seq))
 	}
 	opens, closes := len(b.m.Opens) == 0, len(b.m.Closes) == 0
+	if mayOpen, mayClose := b.r.bare(); len(b.m.Blocks) > 0 {
+		for i := range b.m.Blocks { // beginning or ending with the work itself
+			if opens && mayOpen {
+				b.m.Opens = append(b.m.Opens, solve.End{First: i, Last: i, Credit: make([]float64, len(b.m.Aims))})
+			}
+			if closes && mayClose {
+				b.m.Closes = append(b.m.Closes, solve.End{First: i, Last: i, Credit: make([]float64, len(b.m.Aims))})
+			}
+		}
+	}
 	openLocked, closeLocked := locked(trade.Open), locked(trade.Close)
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
 		if c.locked == trade.Main || b.outOfReach(c) {
 			continue
 		}
-		if opens && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
+		upFirst := b.r.route()[0] == trade.Standing && c.locked == "" && !c.v.Position.Upright() // down only once, after standing
+		if opens && !upFirst && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
 		if closes && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
@@ -343,14 +382,14 @@ func (b *builder) end(cands []int) solve.End {
 		} else {
 			s, rise := move(b.m.places[e.Last], c.place(), helped)
 			e.Seconds += s
-			e.Price += price(b.m.places[e.Last], c.place(), s)
+			e.Price += b.r.price(b.m.places[e.Last], c.place(), s)
 			if rise {
 				e.Rises++
 			}
 			e.Inner |= 1 << e.Last
 		}
 		e.Last = bl
-		if f := b.familyOf(c.v); f >= 0 {
+		if f := b.familyOf(c.v); f >= 0 && !b.r.fixedPart(c.v.Slug) {
 			e.Families = append(e.Families, f)
 		}
 		e.Options = append(e.Options, k)
@@ -361,7 +400,7 @@ func (b *builder) end(cands []int) solve.End {
 		e.Value += value
 		e.Dirs |= b.r.visits(c)
 		e.Locked = e.Locked || c.locked != ""
-		e.Fresh += b2i(!c.seen && !b.r.fixedPart(c.v.Slug))
+		e.Fresh += b2i(b.r.isFresh(c))
 		if onBack(c.v) {
 			supine += seconds
 		} else {
@@ -389,7 +428,7 @@ func (b *builder) network() {
 	}
 	between := func(from, to place, how func(from, to place, helped bool) (int, bool)) solve.Arc {
 		s, rise := how(from, to, helped)
-		return solve.Arc{Seconds: s, Price: price(from, to, s), Rise: rise, OK: true}
+		return solve.Arc{Seconds: s, Price: b.r.price(from, to, s), Rise: rise, OK: true}
 	}
 	for i := range m.Opens {
 		for k := range m.Blocks {
@@ -408,26 +447,19 @@ func (b *builder) network() {
 	}
 }
 
-func (b *builder) musts() {
-	for _, need := range b.r.Template.needs() {
-		mu := solve.Must{Name: need.Name(), Least: max(1, need.Least)}
-		for i := range b.m.cands {
-			c := &b.m.cands[i]
-			if bodyItem(c.v) && need.takes(c.v) {
-				mu.Cands = append(mu.Cands, i)
-			}
-		}
-		mu.Least = min(mu.Least, len(mu.Cands))
-		if mu.Least > 0 {
-			b.m.Musts = append(b.m.Musts, mu)
-		}
+// allDirections tells whether the session visits every direction of the spine.
+func (r *Request) allDirections() bool {
+	t := r.Template
+	if t != nil && t.Desk {
+		return true
 	}
+	return r.Minutes >= directionsFrom && !r.resting() && !r.acute() && !r.has("spinal-fusion") && (t == nil || !t.Natural)
 }
 
 // visits are the spinal directions an item reaches: more than a fifth of what the client
 // may use in it (shared ruling 23), and more than posture noise.
 func (r *Request) visits(c *candidate) (mask uint8) {
-	if r.Minutes < directionsFrom {
+	if !r.allDirections() {
 		return 0
 	}
 	peaks := c.v.TrunkPeaks(c.side)

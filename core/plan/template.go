@@ -33,6 +33,28 @@ type Template struct {
 	Prepare   []string           `yaml:"prepare,omitempty" json:"prepare,omitempty"` // versions, always first
 	Finish    []string           `yaml:"finish,omitempty" json:"finish,omitempty"`   // versions, always last
 	Resets    bool               `yaml:"resets,omitempty" json:"resets,omitempty"`   // an arm sweep between postures
+
+	Place      string   `yaml:"place,omitempty" json:"place,omitempty"`             // where it takes place, one of Places
+	Natural    bool     `yaml:"natural,omitempty" json:"natural,omitempty"`         // has a length of its own: never padded
+	OwnContent bool     `yaml:"own_content,omitempty" json:"own_content,omitempty"` // no front, side and back, no share down
+	Parts      *Parts   `yaml:"parts,omitempty" json:"parts,omitempty"`             // how many of each part
+	MostItems  int      `yaml:"most_items,omitempty" json:"most_items,omitempty"`   // with the opener and the closer
+	Only       bool     `yaml:"only,omitempty" json:"only,omitempty"`               // the main part holds only what is needed
+	Day        bool     `yaml:"day,omitempty" json:"day,omitempty"`                 // falling short holds, as many as the day allows
+	Whole      []string `yaml:"whole,omitempty" json:"whole,omitempty"`             // families of which any number may come
+	Families   []string `yaml:"families,omitempty" json:"families,omitempty"`       // only these
+	Skill      bool     `yaml:"skill,omitempty" json:"skill,omitempty"`             // one family as a lesson
+	Breaths    float64  `yaml:"breaths,omitempty" json:"breaths,omitempty"`         // share of the items that is dosed in breaths
+	FirstWeek  bool     `yaml:"first_week,omitempty" json:"first_week,omitempty"`   // at first only the fixed beginning and end
+	Rising     bool     `yaml:"rising,omitempty" json:"rising,omitempty"`           // easiest first through the whole list
+	Desk       bool     `yaml:"desk,omitempty" json:"desk,omitempty"`               // twice each, all directions
+}
+
+// Parts is how many items of each part a kind of session holds, from and to.
+type Parts struct {
+	Mobility [2]int `yaml:"mobility" json:"mobility"`
+	Main     [2]int `yaml:"main" json:"main"`
+	Extra    int    `yaml:"extra,omitempty" json:"extra,omitempty"` // a second settle or close, at most
 }
 
 // Need asks for items of some families or aims, at least so many.
@@ -40,6 +62,7 @@ type Need struct {
 	Families []string `yaml:"families,omitempty" json:"families,omitempty"`
 	Aims     []string `yaml:"aims,omitempty" json:"aims,omitempty"`
 	Least    int      `yaml:"least" json:"least"`
+	Else     []string `yaml:"else,omitempty" json:"else,omitempty"` // families, when nothing of it suits
 }
 
 // Name says what is asked for.
@@ -82,6 +105,11 @@ func (n *Need) check(
 	for _, a := range n.Aims {
 		oneOf("needs", a, catalogue.Aims...)
 	}
+	for _, f := range n.Else {
+		if _, ok := cat.Family(f); !ok {
+			bad("needs", "there is no family %q", f)
+		}
+	}
 	if n.Least < 1 || len(n.Families)+len(n.Aims) == 0 {
 		bad("needs", "give families or aims, and at least 1")
 	}
@@ -118,8 +146,8 @@ func (t *Template) Check(cat *catalogue.Catalogue) (problems []string) {
 	if t.EffortCap < 0 || t.EffortCap > 10 {
 		bad("effort_cap", "found %d, allowed: 0 (none) to 10", t.EffortCap)
 	}
-	if t.MaxStrong < 0 || t.MaxStrong > maxMain(MaxMinutes) {
-		bad("most_strong", "found %d, allowed: 0 (none) to %d", t.MaxStrong, maxMain(MaxMinutes))
+	if most := parts[len(parts)-1].mainTo; t.MaxStrong < 0 || t.MaxStrong > most {
+		bad("most_strong", "found %d, allowed: 0 (none) to %d", t.MaxStrong, most)
 	}
 	for a, w := range t.Aims {
 		oneOf("aims", a, catalogue.Aims...)
@@ -130,6 +158,7 @@ func (t *Template) Check(cat *catalogue.Catalogue) (problems []string) {
 	for _, n := range t.Needs {
 		n.check(cat, bad, oneOf)
 	}
+	t.checkParts(cat, bad, oneOf)
 	for field, slugs := range map[string][]string{"prepare": t.Prepare, "finish": t.Finish} {
 		for _, s := range slugs {
 			if _, ok := cat.Version(s); !ok {
@@ -140,6 +169,33 @@ func (t *Template) Check(cat *catalogue.Catalogue) (problems []string) {
 	slices.Sort(problems)
 	return problems
 }
+
+// checkParts says what is wrong with what a kind must hold.
+func (t *Template) checkParts(
+	cat *catalogue.Catalogue,
+	bad func(field, format string, a ...any),
+	oneOf func(field, found string, allowed ...string),
+) {
+	oneOf("place", t.Place, placeMat, placeMixed, placeBed, placeUpright)
+	if p := t.Parts; p != nil {
+		for name, n := range map[string][2]int{"mobility": p.Mobility, "main": p.Main, "extra": {0, p.Extra}} {
+			if n[0] < 0 || n[1] < n[0] || n[1] > mostOfPart {
+				bad("parts", "%s: found %d to %d, allowed: 0 to %d, the first no more than the second", name, n[0], n[1], mostOfPart)
+			}
+		}
+	}
+	if t.MostItems != 0 && (t.MostItems < 3 || t.MostItems > mostOfPart) {
+		bad("most_items", "found %d, allowed: 0 (none) or 3 to %d", t.MostItems, mostOfPart)
+	}
+	for _, f := range slices.Concat(t.Whole, t.Families) {
+		if _, ok := cat.Family(f); !ok {
+			bad("families", "there is no family %q", f)
+		}
+	}
+}
+
+// mostOfPart bounds the items of one part of a kind.
+const mostOfPart = 30
 
 // allows tells whether a version may be part of this kind of session.
 func (t *Template) allows(v *catalogue.Version) bool {
@@ -195,11 +251,31 @@ func (r *Request) Lacks(p *Plan) (out []Lack) {
 	return out
 }
 
-func (t *Template) needs() []Need {
-	if t == nil {
+// needs are the wishes of the kind as far as this client may: where nothing of a wish suits, what
+// replaces it.
+func (r *Request) needs() (out []Need) {
+	if r.Template == nil {
 		return nil
 	}
-	return t.Needs
+	for _, n := range r.Template.Needs {
+		if len(n.Else) > 0 && !r.anySuits(n.Families) {
+			n.Families = n.Else
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// anySuits tells whether something of some families may be done and begun.
+func (r *Request) anySuits(families []string) bool {
+	return slices.ContainsFunc(r.Catalogue.Versions, func(v *catalogue.Version) bool {
+		limit := r.effortCap()
+		if !slices.Contains(families, v.Family) || limit > 0 && v.Effort > limit || v.Effort > r.startEffort()+askedAbove {
+			return false
+		}
+		c, ok := r.permitted(v)
+		return ok && r.inPlace(&c)
+	})
 }
 
 func (t *Template) maxStrong() int {
@@ -208,6 +284,16 @@ func (t *Template) maxStrong() int {
 	}
 	return t.MaxStrong
 }
+
+func (t *Template) mostItems() int {
+	if t == nil {
+		return 0
+	}
+	return t.MostItems
+}
+
+// whole tells whether any number of a family may come.
+func (t *Template) whole(family string) bool { return t != nil && slices.Contains(t.Whole, family) }
 
 func (t *Template) slug() string {
 	if t == nil {

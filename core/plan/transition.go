@@ -125,17 +125,24 @@ func within(a, b trade.Position) int {
 	return foursToKneel
 }
 
-// The price of getting from place to place: by the second, and dearer between the ground
-// and standing, for that is what tires people (product defaults).
+// The price of getting from place to place: by the second, and for who does not rise freely dearly
+// each time the body comes up from the ground or goes down to it, for that is what tires people
+// (product defaults). For the others it costs its seconds and hardly more (domain/07).
 const (
-	moveWeight = 0.035 // points a second
-	upPoints   = 0.6   // points each time the body comes up from the ground or goes down to it
+	moveWeight = 0.035 // points a second, more than a second too short costs: nobody walks to fill time
+	upPoints   = 2.5   // points each time, for who does not rise freely
 )
 
-func price(from, to place, seconds int) float64 {
+// price is what a change of posture costs.
+func (r *Request) price(from, to place, seconds int) float64 {
 	p := moveWeight * float64(seconds)
-	if from.ground() != to.ground() {
+	if from.ground() != to.ground() && !r.risesFreely() {
 		p += upPoints * float64(b2i(from.ground() != upright)+b2i(to.ground() != upright))
 	}
 	return p
+}
+
+// risesFreely tells whether the client gets up from the floor without help, bone loss or a risk of falls.
+func (r *Request) risesFreely() bool {
+	return r.Client.Positions["floor"] == "yes" && !r.bonesOrFalls()
 }

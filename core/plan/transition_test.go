@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
+	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -65,7 +66,10 @@ func TestTheTransitionTableIsMetric(t *testing.T) {
 					x, _ := move(a, via, helped)
 					y, _ := move(via, b, helped)
 					assert.LessOrEqual(t, ab, x+y, "%v to %v by %v", a, b, via)
-					assert.LessOrEqual(t, price(a, b, ab), price(a, via, x)+price(via, b, y)+1e-9, "%v to %v by %v", a, b, via)
+					for _, floor := range []string{"yes", "help"} {
+						r := &Request{Client: &safety.Client{Positions: map[string]string{"floor": floor}}}
+						assert.LessOrEqual(t, r.price(a, b, ab), r.price(a, via, x)+r.price(via, b, y)+1e-9, "%v to %v by %v", a, b, via)
+					}
 				}
 			}
 		}
@@ -74,12 +78,6 @@ func TestTheTransitionTableIsMetric(t *testing.T) {
 
 func TestHeightsClimbWithThePostureLine(t *testing.T) {
 	assert.True(t, slices.IsSortedFunc(trade.Positions, func(a, b trade.Position) int { return Height(a) - Height(b) }))
-}
-
-func TestMainItemsByLength(t *testing.T) {
-	for minutes, want := range map[int]int{15: 6, 30: 6, 35: 7, 45: 8, 50: 9} {
-		assert.Equal(t, want, maxMain(minutes), "%d minutes", minutes)
-	}
 }
 
 // Getting up from the floor is counted once for each time the body leaves it for a bed, a

@@ -15,9 +15,9 @@ import (
 const (
 	firstReprices, reprices = 6, 20 // steps towards better prices for one opener and closer
 	fewTried                = 1500  // sessions tried out for one opener and closer at first
-	fewInAll                = 60000 // ... and for all
-	manyTried               = 25000 // ... when the first time did not settle it
-	manyInAll               = 250000
+	fewInAll                = 30000 // ... and for all
+	manyTried               = 12000 // ... when the first time did not settle it
+	manyInAll               = 80000
 	mostOpen                = 24   // parts left open before a better session is looked for
 	mostCases               = 1000 // priced, of fields in which the hardest item finds no place
 	mostPriced              = 1000 // parts with prices of their own

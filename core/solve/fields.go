@@ -51,9 +51,9 @@ type pair struct {
 // Numbers of the search over sets of postures.
 const (
 	mostBlocks = 13  // of more postures the ones that earn least are left out
-	allSteps   = 80  // of the prices of all postures
-	roughSteps = 8   // of a set's prices before its opener and closer are known
-	fieldSteps = 24  // ... and with them
+	allSteps   = 300 // of the prices of all postures
+	roughSteps = 16  // of a set's prices before its opener and closer are known
+	fieldSteps = 60  // ... and with them
 	roughWay   = 250 // about the seconds of opener, closer and way before they are known
 	eager      = 0.9 // the profit that makes a column e times as likely to be drawn
 )
@@ -68,7 +68,7 @@ func (s *Search) everything() *field {
 		f.dirs |= s.m.Items[col].Dirs
 	}
 	x := s.relaxation
-	x.at = prices{second: 0.005, minute: slices.Clone(s.m.Weight), must: make([]float64, len(s.m.Musts))}
+	x.at = prices{second: 0.005, minute: slices.Clone(s.m.Weight), row: make([]float64, len(s.m.Rows))}
 	x.begin(f, nil)
 	x.improve(allSteps, 1)
 	x.settle()
@@ -142,12 +142,13 @@ func (s *Search) sets(all *field) (out []postures) {
 			endDirs |= list[i].dirs
 		}
 	}
+	asks := s.asks()
 	for sub := uint32(0); sub < 1<<len(blocks); sub++ {
 		mask := uint32(0)
 		for rest := sub; rest != 0; rest &= rest - 1 {
 			mask |= 1 << blocks[bits.TrailingZeros32(rest)]
 		}
-		if mask&must != must || mask == 0 || !s.visitable(mask) {
+		if mask&must != must || mask == 0 || !s.visitable(mask) || !s.fulfils(mask, asks) {
 			continue
 		}
 		bound := base + top(ends[0], mask) + top(ends[1], mask)
@@ -173,6 +174,39 @@ func (s *Search) sets(all *field) (out []postures) {
 	}
 	sort.SliceStable(out, func(i, k int) bool { return out[i].bound > out[k].bound })
 	return out
+}
+
+// asks are the postures that hold something of each row that asks for something no opener or closer
+// brings.
+func (s *Search) asks() (out []uint32) {
+	m := s.m
+	for k := range m.Rows {
+		r, mask, ends := &m.Rows[k], uint32(0), false
+		for _, list := range [][]End{m.Opens, m.Closes} {
+			for i := range list {
+				ends = ends || list[i].Rows[k] > 0
+			}
+		}
+		for col, by := range r.Items {
+			if by > 0 {
+				mask |= 1 << m.Items[col].Block
+			}
+		}
+		if r.Least > 0 && !ends && r.Soft == 0 {
+			out = append(out, mask)
+		}
+	}
+	return out
+}
+
+// fulfils tells whether a set of postures holds something of all that is asked for.
+func (s *Search) fulfils(mask uint32, asks []uint32) bool {
+	for _, a := range asks {
+		if mask&a == 0 {
+			return false
+		}
+	}
+	return true
 }
 
 // visitable tells whether a set of postures holds no posture twice and whether some opener
@@ -269,10 +303,8 @@ func (s *Search) worth(f *field, e *End) float64 {
 	for mask := e.Dirs; mask != 0; mask &= mask - 1 {
 		v += p.visit[bits.TrailingZeros8(mask)]
 	}
-	for k := range p.must {
-		for _, c := range s.m.Musts[k].Cands {
-			v += p.must[k] * float64(b2i(e.has(c)))
-		}
+	for k, price := range p.row {
+		v += price * e.Rows[k]
 	}
 	for _, c := range e.Cands {
 		if b := f.best[c]; b > 0 {

@@ -15,10 +15,10 @@ import (
 // Variables: x{i} body column i is in, o{i} opener i, c{i} closer i, v{b} block b is
 // visited (y{b}: with body items), f{b} it is the opener's last, l{b} it is the last before
 // the closer, a{b}_{d} the route goes from b to d, t{b}_{d} it goes from the last block b
-// to the closer's block d, w{b}_{d} a change against the school's list, q{b} items up to
+// to the closer's block d, q{b} items up to
 // the end of block b, z{b} the block that ends with the hardest item, m{e} the highest
 // effort is e, g all work is gentle, s{k}, h{k} minutes of aim k to its target and beyond,
-// d{k} direction k is visited, u seconds short.
+// d{k} direction k is visited, u seconds short, n{i} what row i lacks.
 
 // lp collects the rows of a program.
 type lp struct {
@@ -160,7 +160,7 @@ func (p *lp) items() {
 	m := p.m
 	one := map[bool]*sum{true: {}, false: {}}
 	cand, family := sums(m.Candidates), sums(m.Families)
-	var strong, fresh sum
+	var fresh sum
 	for i := range m.Items {
 		c := &m.Items[i]
 		x := p.bin(name("x", i))
@@ -168,9 +168,6 @@ func (p *lp) items() {
 		cand[c.Cand].add(1, x)
 		if c.Family >= 0 {
 			family[c.Family].add(1, x)
-		}
-		if c.Strong {
-			strong.add(1, x)
 		}
 		if c.Fresh {
 			fresh.add(1, x)
@@ -203,16 +200,28 @@ func (p *lp) items() {
 			p.row("%s <= %d", family[i], p.m.Terms.Family)
 		}
 	}
-	p.row("%s <= %d", &strong, m.MaxStrong)
 	if m.MaxFresh >= 0 {
 		p.row("%s <= %d", &fresh, m.MaxFresh)
 	}
-	for i := range m.Musts {
-		var have sum
-		for _, k := range m.Musts[i].Cands {
-			have.plus(1, cand[k])
+	for i := range m.Items {
+		for k := range m.Items {
+			a, b := &m.Items[i], &m.Items[k]
+			if m.Terms.Rising && m.Blocks[a.Block].Tier < m.Blocks[b.Block].Tier && a.Effort > b.Effort {
+				p.row("%s + %s <= 1", name("x", i), name("x", k))
+			}
 		}
-		p.row("%s >= %d", &have, m.Musts[i].Least)
+	}
+	for i := range m.Rows {
+		r, have := &m.Rows[i], new(sum)
+		for k, by := range r.Items {
+			have.add(by, name("x", k))
+		}
+		m.each(func(v string, e *End, _ bool) { have.add(e.Rows[i], v) })
+		if r.Soft > 0 {
+			p.gain(-r.Soft/r.Unit, name("n", i))
+			have.add(1, name("n", i))
+		}
+		p.row("%s >= %.10g", have, r.Least)
 	}
 }
 
@@ -310,7 +319,10 @@ func (p *lp) route() {
 		p.row("%s = 0", outof)
 		p.row("%s = 0", last)
 		p.row("%s = 0", closer.plus(-1, closes[b]))
-		for d := range m.Blocks {
+		for d := range m.Blocks { // leaving the opener's posture is free only when nothing else is done there
+			if m.Blocks[d].Tier < m.Blocks[b].Tier {
+				p.row("%s + %s + %s <= 2", y, f, name("y", d))
+			}
 			if m.Blocks[b].Peers>>d&1 == 1 && d > b {
 				p.row("%s + %s <= 1", v, name("v", d))
 			}
@@ -330,16 +342,8 @@ func (p *lp) arc(b, d int, rises *sum) {
 	if m.Arcs[b][d].Rise {
 		rises.add(1, a)
 	}
-	points, ok := m.Against(b, d, false)
-	switch {
-	case !ok: // only leaving the opener's posture
+	if !m.Allowed(b, d, false) { // only leaving the opener's posture
 		p.row("%s - %s <= 0", a, name("f", b))
-		return
-	case points > 0:
-		w := name("w", b, d)
-		p.gain(-points, w)
-		p.bounds = append(p.bounds, fmt.Sprintf(" 0 <= %s <= 1", w))
-		p.row("%s - %s - %s <= 0", a, name("f", b), w)
 	}
 }
 

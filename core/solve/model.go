@@ -3,6 +3,8 @@
 // what the numbers stand for; core/plan states a session as such a model.
 package solve
 
+import "math"
+
 // A Model is one session as an optimisation problem (docs/planner.md):
 //
 // Choose one opener, one closer and body items, each in one of its doses. Postures are
@@ -20,7 +22,7 @@ type Model struct {
 	Terms       Terms
 
 	Blocks     []Block
-	Arcs       [][]Arc // between blocks; an arc that the order school forbids has ok false
+	Arcs       [][]Arc // between blocks; an arc with ok false is never taken
 	In, Out    []Arc   // from the starting posture, and back to it
 	Items      []Column
 	Opens      []End
@@ -28,17 +30,15 @@ type Model struct {
 	Candidates int // candidates, numbered from 0: a candidate comes in once
 	Families   int // families that hold at most two items, numbered from 0
 	MaxRises   int
-	MaxStrong  int
 	MaxFresh   int // -1: no bound
 	MaxSupine  int // seconds on the back without a break, 0: no bound
-	Musts      []Must
+	Rows       []Row
 	Reach      uint8 // directions that some item visits
 }
 
 // block is one posture on one ground.
 type Block struct {
-	Tier   int    // of the order school: an arc never leads to a lower tier
-	Rank   int    // in the school's list
+	Tier   int    // in the order school's list: an arc never leads to a lower one
 	Peers  uint32 // blocks of the same posture on another ground
 	Ground int    // what carries it: 0 upright, else one of the grounds that are risen from
 	Supine bool   // its items count as seconds on the back
@@ -60,7 +60,7 @@ type Column struct {
 	Value               float64 // continuity and preferences
 	Dirs                uint8
 	Effort              int
-	Strong, Fresh       bool
+	Fresh               bool
 	Supine              int // seconds on the back
 	Locked              bool
 }
@@ -80,29 +80,71 @@ type End struct {
 	Value       float64
 	Dirs        uint8
 	Fresh       int
-	SupineHead  int // seconds on the back at its beginning
-	SupineTail  int // ... and at its end
+	Rows        []float64 // its amount in each row
+	SupineHead  int       // seconds on the back at its beginning
+	SupineTail  int       // ... and at its end
 	Locked      bool
 }
 
-// must asks for some of the listed candidates.
-type Must struct {
+// Row asks that what is chosen amounts to at least so much: items of some kind, no more than
+// some (with amounts below 0), or a share of the seconds. A soft row may be missed at a price.
+type Row struct {
 	Name  string
-	Cands []int
-	Least int
+	Items []float64 // amount of each column; an end carries its own
+	Least float64
+	Unit  float64 // an amount of this size that is missing is one broken rule in the search
+	Soft  float64 // ... or costs so many points; 0: the row must hold
 }
+
+// amount is what a column counts in a row.
+type amount struct {
+	row int
+	by  float64
+}
+
+// amounts lists for each column the rows in which it counts.
+func (m *Model) amounts() [][]amount {
+	out := make([][]amount, len(m.Items))
+	for i := range m.Rows {
+		for col, by := range m.Rows[i].Items {
+			if by != 0 {
+				out[col] = append(out[col], amount{i, by})
+			}
+		}
+	}
+	return out
+}
+
+// short is by how many units an amount misses the row, rounded up.
+func (r *Row) short(have float64) int {
+	if have >= r.Least-1e-6 {
+		return 0
+	}
+	return int(math.Ceil((r.Least - have) / r.Unit))
+}
+
+// top is the highest price of an amount of the row.
+func (r *Row) top() float64 {
+	if r.Soft > 0 {
+		return r.Soft / r.Unit
+	}
+	return numberTop / r.Unit
+}
+
+// missing is what missing a soft row costs.
+func (r *Row) missing(have float64) float64 { return r.Soft / r.Unit * math.Max(0, r.Least-have) }
 
 // Terms are the numbers of the value, in points, and of the rules; a point is a minute of the
 // weightiest aim.
 type Terms struct {
 	Direction float64 // each direction that is visited
 	Short     float64 // each second below the least length costs
-	Against   float64 // a change of posture against the order school's list costs
 	Beyond    float64 // credit between the target and one and a half times of it
 
 	Family           int     // items of one family, at most
 	Gentle           int     // effort up to which the hardest item may lie anywhere
 	HardFrom, HardTo float64 // shares of the list between which it lies else
+	Rising           bool    // no item is easier than one of an earlier posture
 }
 
 // clashes tells whether an opener and a closer share an item, or the closer would return to
@@ -124,20 +166,10 @@ func (e *End) shares(c *End) bool {
 	return false
 }
 
-// against is the price of going against the order school's list; ok is false when the
-// school forbids it. Leaving the opener's posture is free of the school.
-func (m *Model) Against(from, to int, leavesOpener bool) (points float64, ok bool) {
-	if leavesOpener {
-		return 0, true
-	}
-	a, b := &m.Blocks[from], &m.Blocks[to]
-	if b.Tier < a.Tier {
-		return 0, false
-	}
-	if b.Rank < a.Rank {
-		return m.Terms.Against, true
-	}
-	return 0, true
+// Allowed tells whether the order school lets a posture follow another. Leaving the opener's
+// posture is free of the school.
+func (m *Model) Allowed(from, to int, leavesOpener bool) bool {
+	return leavesOpener || m.Blocks[to].Tier >= m.Blocks[from].Tier
 }
 
 // Order is the blocks of a selection as they are visited.

@@ -6,7 +6,7 @@ import (
 	"slices"
 )
 
-// Prices rank the items before any search: a second, a strong item, a new item, a second on
+// Prices rank the items before any search: a second, a new item, a second on
 // the back cost what they keep others from; a minute of an aim is worth what the aim still
 // lacks, a direction what it lacks until something visits it. They are the multipliers of
 // the Lagrangian relaxation that leaves these rules to their prices and keeps one version
@@ -14,32 +14,32 @@ import (
 // any session of its postures, opener and closer; at the best ones hardly more, so what an
 // item loses against the best choice tells how far a session with it can be from the best.
 type prices struct {
-	second, strong, fresh, back float64
-	minute                      []float64  // by aim
-	visit                       [6]float64 // by direction
-	must                        []float64  // by wish of the kind of session
-	early, late                 float64    // an item before and after the turn
+	second, fresh, back float64
+	minute              []float64  // by aim
+	visit               [6]float64 // by direction
+	row                 []float64  // by row
+	early, late         float64    // an item before and after the turn
 }
 
 func (p *prices) copy(from *prices) {
-	minute, must := p.minute, p.must
+	minute, row := p.minute, p.row
 	*p = *from
 	p.minute = append(minute[:0], from.minute...)
-	p.must = append(must[:0], from.must...)
+	p.row = append(row[:0], from.row...)
 }
 
 // Bounds of the prices, points.
 const (
 	secondTop = 0.08 // of a second
-	numberTop = 12   // of a place among the strong or new items
+	numberTop = 12   // of a place among the new items, or of a unit of a row
 )
 
 // relaxed evaluates the relaxation of a field at some prices.
 type relaxed struct {
 	m       *Model
 	items   []lean
-	credits []float64 // of each column, by aim
-	mustOf  [][]int   // wishes by candidate
+	credits []float64  // of each column, by aim
+	rowsOf  [][]amount // by column, those that are not 0
 
 	f           *field
 	at          prices
@@ -52,17 +52,16 @@ type relaxed struct {
 	endDirs     uint8
 	endFresh    int
 	endServe    []float64
-	endHave     []float64
-	least, most float64 // items up to the turn, less their share of the list
+	endHave     []float64 // by row
+	least, most float64   // items up to the turn, less their share of the list
 
 	// of the last evaluation
-	profit                         []float64
-	family                         []float64
-	picked                         []int
-	seconds, onBack, strong, fresh float64
-	served, have                   []float64
-	visits                         [6]float64
-	pull                           []float64 // of the wishes, by candidate
+	profit                 []float64
+	family                 []float64
+	picked                 []int
+	seconds, onBack, fresh float64
+	served, have           []float64
+	visits                 [6]float64
 
 	best        prices
 	speed, push []float64
@@ -73,7 +72,7 @@ type lean struct {
 	value, seconds, supine float64
 	family, cand, block    int32
 	dirs                   uint8
-	strong, fresh, locked  bool
+	fresh, locked          bool
 }
 
 func newRelaxed(m *Model) *relaxed {
@@ -82,11 +81,11 @@ func newRelaxed(m *Model) *relaxed {
 		taken:    make([]bool, m.Candidates),
 		used:     make([]int8, m.Families),
 		endServe: make([]float64, len(m.Aims)),
-		endHave:  make([]float64, len(m.Musts)),
+		endHave:  make([]float64, len(m.Rows)),
 		profit:   make([]float64, len(m.Items)),
 		family:   make([]float64, m.Families),
 		served:   make([]float64, len(m.Aims)),
-		have:     make([]float64, len(m.Musts)),
+		have:     make([]float64, len(m.Rows)),
 	}
 	for i := range m.Items {
 		c := &m.Items[i]
@@ -100,24 +99,15 @@ func newRelaxed(m *Model) *relaxed {
 				int32(c.Cand),
 				int32(c.Block),
 				c.Dirs,
-				c.Strong,
 				c.Fresh,
 				c.Locked,
 			},
 		)
 		x.credits = append(x.credits, c.Credit...)
 	}
-	if len(m.Musts) > 0 {
-		x.mustOf = make([][]int, m.Candidates)
-		for i := range m.Musts {
-			for _, c := range m.Musts[i].Cands {
-				x.mustOf[c] = append(x.mustOf[c], i)
-			}
-		}
-		x.pull = make([]float64, m.Candidates)
-	}
-	x.at = prices{second: 0.005, minute: slices.Clone(m.Weight), must: make([]float64, len(m.Musts))}
-	n := 6 + len(m.Aims) + 6 + len(m.Musts)
+	x.rowsOf = m.amounts()
+	x.at = prices{second: 0.005, minute: slices.Clone(m.Weight), row: make([]float64, len(m.Rows))}
+	n := 6 + len(m.Aims) + 6 + len(m.Rows)
 	x.speed, x.push = make([]float64, n), make([]float64, n)
 	return x
 }
@@ -149,11 +139,6 @@ func (x *relaxed) begin(f *field, p *pair) {
 	for _, e := range [2]*End{o, c} {
 		for _, i := range e.Cands {
 			x.taken[i] = true
-			if x.mustOf != nil {
-				for _, k := range x.mustOf[i] {
-					x.endHave[k]++
-				}
-			}
 		}
 		for _, f := range e.Families {
 			x.used[f]++
@@ -163,6 +148,9 @@ func (x *relaxed) begin(f *field, p *pair) {
 		}
 		x.endDirs |= e.Dirs
 		x.endFresh += e.Fresh
+	}
+	for k := range m.Rows {
+		x.endHave[k] = o.Rows[k] + c.Rows[k]
 	}
 	x.reach |= x.endDirs
 }
@@ -231,14 +219,8 @@ func (x *relaxed) start() (w weights) {
 		from, to := x.m.Terms.HardFrom, x.m.Terms.HardTo
 		w.before, w.after, w.upto = p.early*(1-from)-p.late*(1-to), p.late*to-p.early*from, x.f.turn.upto
 	}
-	for c, list := range x.mustOf {
-		x.pull[c] = 0
-		for _, k := range list {
-			x.pull[c] += p.must[k]
-		}
-	}
 	x.picked = x.picked[:0]
-	x.seconds, x.onBack, x.strong, x.fresh = 0, 0, 0, 0
+	x.seconds, x.onBack, x.fresh = 0, 0, 0
 	copy(x.served, x.endServe)
 	copy(x.have, x.endHave)
 	for k := range x.visits {
@@ -263,17 +245,14 @@ func (x *relaxed) bestColumn(i int, w *weights) (best int, top float64, locked b
 		for a, y := range x.credits[col*aims : col*aims+aims] {
 			v += p.minute[a] * y
 		}
-		if c.strong {
-			v -= p.strong
-		}
 		if c.fresh {
 			v -= p.fresh
 		}
 		if int(c.block) == x.back {
 			v -= p.back * c.supine
 		}
-		if x.pull != nil {
-			v += x.pull[cand]
+		for _, a := range x.rowsOf[col] {
+			v += p.row[a.row] * a.by
 		}
 		if w.upto>>c.block&1 == 1 {
 			v += w.before
@@ -339,7 +318,7 @@ func (x *relaxed) constant(value float64) float64 {
 		value += p.late*x.most - p.early*x.least
 	}
 	room, least := float64(x.room), float64(x.room-m.Most+m.Least)
-	value += math.Max(p.second, 0)*room + math.Min(p.second, 0)*least + p.strong*float64(m.MaxStrong)
+	value += math.Max(p.second, 0)*room + math.Min(p.second, 0)*least
 	if m.MaxFresh >= 0 {
 		value += p.fresh * float64(m.MaxFresh-x.endFresh)
 	}
@@ -356,8 +335,8 @@ func (x *relaxed) constant(value float64) float64 {
 			value += m.Terms.Direction - p.visit[k] + p.visit[k]*float64(x.endDirs>>k&1)
 		}
 	}
-	for k := range p.must {
-		value += p.must[k] * (x.endHave[k] - float64(m.Musts[k].Least))
+	for k := range p.row {
+		value += p.row[k] * (x.endHave[k] - m.Rows[k].Least)
 	}
 	return value
 }
@@ -370,9 +349,6 @@ func (x *relaxed) pick(k int) {
 	if int(c.block) == x.back {
 		x.onBack += c.supine
 	}
-	if c.strong {
-		x.strong++
-	}
 	if c.fresh {
 		x.fresh++
 	}
@@ -382,10 +358,8 @@ func (x *relaxed) pick(k int) {
 	for mask := c.dirs; mask != 0; mask &= mask - 1 {
 		x.visits[bits.TrailingZeros8(mask)]++
 	}
-	if x.mustOf != nil {
-		for _, k := range x.mustOf[c.cand] {
-			x.have[k]++
-		}
+	for _, a := range x.rowsOf[col] {
+		x.have[a.row] += a.by
 	}
 }
 
@@ -433,7 +407,6 @@ func (x *relaxed) improve(steps int, pace float64) float64 {
 			wanted = float64(x.room - m.Most + m.Least)
 		}
 		move(&x.at.second, wanted-x.seconds, 0.03, -x.m.Terms.Short, secondTop)
-		move(&x.at.strong, float64(m.MaxStrong)-x.strong, 2, 0, numberTop)
 		if m.MaxFresh >= 0 {
 			move(&x.at.fresh, float64(m.MaxFresh-x.endFresh)-x.fresh, 4, 0, numberTop)
 		}
@@ -455,8 +428,9 @@ func (x *relaxed) improve(steps int, pace float64) float64 {
 				move(&x.at.visit[k], x.visits[k]-1, 4, 0, x.m.Terms.Direction)
 			}
 		}
-		for k := range x.at.must {
-			move(&x.at.must[k], x.have[k]-float64(m.Musts[k].Least), 4, 0, numberTop)
+		for k := range x.at.row {
+			r := &m.Rows[k]
+			move(&x.at.row[k], x.have[k]-r.Least, math.Min(4/r.Unit, r.top()), 0, r.top())
 		}
 		if x.f.turns() {
 			up, all := 0.0, float64(len(x.picked))
@@ -483,7 +457,7 @@ func (x *relaxed) settle() {
 		f.best = make([]int, m.Candidates)
 	}
 	clear(f.best)
-	f.base = math.Max(p.second, 0)*float64(m.Most) + math.Min(p.second, 0)*float64(m.Least) + p.strong*float64(m.MaxStrong)
+	f.base = math.Max(p.second, 0)*float64(m.Most) + math.Min(p.second, 0)*float64(m.Least)
 	if m.MaxFresh >= 0 {
 		f.base += p.fresh * float64(m.MaxFresh)
 	}
@@ -494,8 +468,8 @@ func (x *relaxed) settle() {
 		w := m.Weight[a]
 		f.base += math.Max(0, w-p.minute[a])*t + math.Max(0, x.m.Terms.Beyond*w-p.minute[a])*x.m.Terms.Beyond*t
 	}
-	for k := range p.must {
-		f.base -= p.must[k] * float64(m.Musts[k].Least)
+	for k := range p.row {
+		f.base -= p.row[k] * m.Rows[k].Least
 	}
 	for _, v := range x.family {
 		f.base += float64(x.m.Terms.Family) * v

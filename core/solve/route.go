@@ -14,6 +14,8 @@ type routes struct {
 	memo   map[routeKey]*routeSet
 	counts bool // whether rises have to be counted
 	deep   int  // levels of the tables: one for each number of rises, or one
+
+	amounts [][]amount // of each column, in the rows where it counts
 }
 
 type routeKey struct {
@@ -42,7 +44,7 @@ type routeSet struct {
 }
 
 func newRoutes(m *Model) *routes {
-	rs := &routes{m: m, memo: map[routeKey]*routeSet{}, deep: 1}
+	rs := &routes{m: m, memo: map[routeKey]*routeSet{}, deep: 1, amounts: m.amounts()}
 	grounds := map[int]bool{}
 	for _, b := range m.Blocks {
 		if b.Ground != 0 {
@@ -114,12 +116,11 @@ func (rs *routes) solve(mask uint32, first, end int) *routeSet {
 	return s
 }
 
-// step is the price of going from one block of the set to another; ok is false when the
+// step is the way of going from one block of the set to another; ok is false when the
 // order school forbids it. Only the first block is left free of the school.
-func (s *routeSet) step(rs *routes, from, to int) (a Arc, points float64, ok bool) {
+func (s *routeSet) step(rs *routes, from, to int) (a Arc, ok bool) {
 	a = rs.m.Arcs[s.ids[from]][s.ids[to]]
-	points, ok = rs.m.Against(s.ids[from], s.ids[to], from == 0)
-	return a, points, ok
+	return a, rs.m.Allowed(s.ids[from], s.ids[to], from == 0)
 }
 
 // improve offers a way to a table's cell at its number of rises; cells of more rises
@@ -148,7 +149,7 @@ func (s *routeSet) fillForward(rs *routes) {
 				if subset>>to&1 == 1 {
 					continue
 				}
-				a, points, ok := s.step(rs, last, to)
+				a, ok := s.step(rs, last, to)
 				if !ok {
 					continue
 				}
@@ -158,7 +159,7 @@ func (s *routeSet) fillForward(rs *routes) {
 						continue
 					}
 					s.improve(s.forward, r+s.rise(a), subset|1<<to, to,
-						leg{from.price + a.Price + points, from.seconds + int32(a.Seconds), int8(last)})
+						leg{from.price + a.Price, from.seconds + int32(a.Seconds), int8(last)})
 				}
 			}
 		}
@@ -185,7 +186,7 @@ func (s *routeSet) fillBackward(rs *routes, mask uint32, first, end int) {
 				if subset>>to&1 == 0 {
 					continue
 				}
-				a, points, ok := s.step(rs, from, to)
+				a, ok := s.step(rs, from, to)
 				if !ok {
 					continue
 				}
@@ -195,7 +196,7 @@ func (s *routeSet) fillBackward(rs *routes, mask uint32, first, end int) {
 						continue
 					}
 					s.improve(s.backward, r+s.rise(a), subset|1<<from, from,
-						leg{rest.price + a.Price + points, rest.seconds + int32(a.Seconds), int8(to)})
+						leg{rest.price + a.Price, rest.seconds + int32(a.Seconds), int8(to)})
 				}
 			}
 		}

@@ -14,19 +14,24 @@ import (
 // and tried once more. When nothing is left over, the best is proven.
 const (
 	seed       = 20261126
-	walkedSets = 4    // sets that are walked through at once
-	walkedEnds = 2    // ... with so many openers and closers
+	walkedSets = 6    // sets that are walked through at once
+	walkedEnds = 3    // ... with openers in so many postures
 	walkSteps  = 2000 // of one walk
 	manySets   = 16   // sets that are priced before anything is tried out
 	manyParts  = 12   // parts that are more than may be tried before looking for better ones
 	moreWalks  = 8    // walks of such a look
 	longWalks  = 12   // ... between two trials
-	longSteps  = 8000 // of one of these
+	longSteps  = 5000 // of one of these
 	rounds     = 4    // trials
 	polishings = 3    // walks from the best over all postures
 	hot, cold  = 0.4, 0.02
-	polishHeat = 0.25 // temperatures in points
+	polishHeat = 0.25
+	roamHeat   = 15     // temperatures in points
+	roamSteps  = 12000 // of a walk over all postures
 )
+
+// triedSets is how many sets of postures are walked through until some session keeps every rule.
+const triedSets = 40
 
 // Search is the planner's work on one model.
 type Search struct {
@@ -157,7 +162,10 @@ func (s *Search) Run() {
 	t := newTally(s.m, s.routes, Selection{0, 0, s.locked})
 	s.onlyEnds(t)
 	open := s.parts(t)
-	for round := 1; ; round++ {
+	if !s.found { // nothing keeps every rule wherever one looks: not worth trying out
+		open = s.walkOn(t, s.priceMore(open), longWalks, walkSteps)
+	}
+	for round := 1; s.found; round++ {
 		each, all := fewTried, fewInAll
 		if round == rounds {
 			each, all = manyTried, manyInAll
@@ -190,13 +198,11 @@ func (s *Search) parts(t *tally) (parts []part) {
 	all := s.everything()
 	s.start.copy(&all.prices)
 	s.later = s.sets(all)
-	for len(parts) < walkedSets && s.waiting() {
-		p, ok := s.next()
-		if !ok {
-			continue
-		}
-		parts = append(parts, p)
-		for _, q := range s.pairsAbove(p.field, s.value, walkedEnds) {
+	s.roam(t, all)
+	parts = s.priceMore(parts)
+	byBound(parts)
+	for _, p := range parts[:min(len(parts), walkedSets)] {
+		for _, q := range s.apart(s.pairsAbove(p.field, s.value, math.MaxInt)) {
 			s.walk(t, part{field: p.field, pair: q}, walkSteps)
 		}
 	}
@@ -213,6 +219,37 @@ func (s *Search) parts(t *tally) (parts []part) {
 		}
 	}
 	return parts
+}
+
+// roam anneals over all postures from the best pairs whose openers leave the body in different postures,
+// hot enough to leave a posture that costs what the composition lacks elsewhere.
+func (s *Search) roam(t *tally, all *field) {
+	for _, p := range s.apart(s.pairsAbove(all, math.Inf(-1), math.MaxInt)) {
+		s.begin(t, all, p)
+		s.anneal(t, all, roamSteps, roamHeat)
+		s.descendFrom(t)
+	}
+}
+
+// descendFrom takes the best session down to where no single exchange betters it.
+func (s *Search) descendFrom(t *tally) {
+	if s.found {
+		t.reset(s.best)
+		s.descend(t)
+	}
+}
+
+// apart picks the best pairs whose openers leave the body in different postures: what the body may hold
+// depends on where it begins.
+func (s *Search) apart(pairs []pair) (out []pair) {
+	seen := uint32(0)
+	for _, p := range pairs {
+		if last := s.m.Opens[p.open].Last; seen>>last&1 == 0 && len(out) < walkedEnds {
+			seen |= 1 << last
+			out = append(out, p)
+		}
+	}
+	return out
 }
 
 // priceMore prices the next sets that wait, so many at a time.
@@ -298,15 +335,53 @@ func (s *Search) begin(t *tally, f *field, p pair) {
 		t.add(list[0].then)
 	}
 	room := s.m.Most - p.way.seconds - s.m.In[a.First].Seconds - s.m.Out[b.Last].Seconds
+	s.owed(t, f, room)
 	for _, k := range order {
 		c := &s.m.Items[f.columns[k]]
-		if t.byCand[c.Cand] > 0 || t.uses(c.Cand) || t.seconds+c.Seconds > room || c.Strong && t.strong >= s.m.MaxStrong ||
+		if t.byCand[c.Cand] > 0 || t.uses(c.Cand) || t.seconds+c.Seconds > room || t.over(f.columns[k]) ||
 			c.Fresh && s.m.MaxFresh >= 0 &&
 				t.fresh >= s.m.MaxFresh || c.Family >= 0 && int(t.families[c.Family]) >= s.m.Terms.Family {
 			continue
 		}
 		t.add(f.columns[k])
 	}
+}
+
+// costly is what a second of an item that a row asks for weighs against what it earns, points: what
+// must be in comes in briefly first.
+const costly = 0.02
+
+// owed puts in what the rows ask for, as far as there is room.
+func (s *Search) owed(t *tally, f *field, room int) {
+	for i := range s.m.Rows {
+		r := &s.m.Rows[i]
+		for r.short(t.rows[i]) > 0 {
+			best, top := -1, math.Inf(-1)
+			for k, col := range f.columns {
+				c := &s.m.Items[col]
+				worth := f.profit[k] - costly*float64(c.Seconds)
+				if r.Items[col] > 0 && worth > top && t.byCand[c.Cand] == 0 && !t.uses(c.Cand) && t.seconds+c.Seconds <= room && !t.over(col) &&
+					(c.Family < 0 || int(t.families[c.Family]) < s.m.Terms.Family) {
+					best, top = col, worth
+				}
+			}
+			if best < 0 {
+				break
+			}
+			t.add(best)
+		}
+	}
+}
+
+// over tells whether a row that holds is broken by one more column.
+func (t *tally) over(col int) bool {
+	for i, have := range t.rows {
+		r := &t.m.Rows[i]
+		if by := r.Items[col]; by < 0 && r.short(have+by) > r.short(have) {
+			return true
+		}
+	}
+	return false
 }
 
 // anneal walks by small changes within a field, downhill now and then, less as it cools.

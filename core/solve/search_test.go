@@ -25,7 +25,7 @@ var (
 // grid is a model of some postures with nothing in them, for routes: changes cost by how far the
 // postures are apart, and rising from a ground more.
 func grid(rises int, standingFirst bool, spots ...spot) *Model {
-	m := &Model{MaxRises: rises, Terms: Terms{Direction: 8, Short: 0.03, Against: 0.1, Beyond: 0.5, Family: 2, Gentle: 2, HardFrom: 0.4, HardTo: 0.85}}
+	m := &Model{MaxRises: rises, Terms: Terms{Direction: 8, Short: 0.03, Beyond: 0.5, Family: 2, Gentle: 2, HardFrom: 0.4, HardTo: 0.85}}
 	change := func(a, b spot) Arc {
 		if a == b {
 			return Arc{OK: true}
@@ -39,9 +39,9 @@ func grid(rises int, standingFirst bool, spots ...spot) *Model {
 		return Arc{Seconds: s, Price: p + 0.035*float64(s), Rise: a.ground != 0 && a.ground != b.ground, OK: true}
 	}
 	for _, p := range spots {
-		bl := Block{Rank: p.height, Tier: max(0, p.height-6), Ground: p.ground, Supine: p == back}
+		bl := Block{Tier: p.height, Ground: p.ground, Supine: p == back}
 		if standingFirst {
-			bl.Rank, bl.Tier = (p.height+1)%9, min(1, 8-p.height)
+			bl.Tier = (p.height + 1) % 9
 		}
 		m.Blocks = append(m.Blocks, bl)
 		m.In, m.Out = append(m.In, change(stood, p)), append(m.Out, change(p, stood))
@@ -61,11 +61,11 @@ func grid(rises int, standingFirst bool, spots ...spot) *Model {
 func walk(m *Model, order []int, end int) (price float64, rises int, ok bool) {
 	for i := 1; i < len(order); i++ {
 		a := m.Arcs[order[i-1]][order[i]]
-		points, fine := m.Against(order[i-1], order[i], i == 1)
+		fine := m.Allowed(order[i-1], order[i], i == 1)
 		if !fine {
 			return 0, 0, false
 		}
-		price += a.Price + points
+		price += a.Price
 		rises += b2i(a.Rise)
 	}
 	if last := order[len(order)-1]; last != end {
@@ -203,14 +203,14 @@ func TestRoutesAgainstEveryOrder(t *testing.T) {
 func little(t *testing.T, seed uint64, cands int) *Model {
 	t.Helper()
 	m := grid(3, false, back, seated, stood)
-	m.Least, m.Most, m.MaxStrong, m.MaxFresh = 600, 900, 3, 2
+	m.Least, m.Most, m.MaxFresh = 600, 900, 2
 	m.Aims, m.Weight, m.Target = []string{"a", "b"}, []float64{1, 0.5}, []float64{6, 4}
 	m.Families = 2
 	rng := rand.New(rand.NewPCG(seed, 3))
 	for i := range cands {
 		m.Candidates++
 		for k := range 2 {
-			m.Items = append(m.Items, Column{Cand: i, Option: k, Block: i % 3, Family: i%4 - 1 - i%4/3, Effort: 1 + i%5, Seconds: 40 + rng.IntN(120), Strong: i%5 >= 2, Fresh: i%6 == 0,
+			m.Items = append(m.Items, Column{Cand: i, Option: k, Block: i % 3, Family: i%4 - 1 - i%4/3, Effort: 1 + i%5, Seconds: 40 + rng.IntN(120), Fresh: i%6 == 0,
 				Credit: []float64{rng.Float64() * 2, rng.Float64()}, Value: rng.Float64() - 0.3, Dirs: uint8(rng.IntN(64))})
 		}
 	}
@@ -294,6 +294,21 @@ func TestTheSearchIsDeterministicAndAtRest(t *testing.T) {
 	}
 }
 
+// row is a row over the columns and the ends of a model: an end counts as its item does.
+func (m *Model) row(name string, least, unit float64, by func(*Column) float64) Row {
+	r := Row{Name: name, Least: least, Unit: unit}
+	for i := range m.Items {
+		r.Items = append(r.Items, by(&m.Items[i]))
+	}
+	for _, list := range [][]End{m.Opens, m.Closes} {
+		for i := range list {
+			at := slices.IndexFunc(m.Items, func(c Column) bool { return c.Cand == list[i].Cands[0] })
+			list[i].Rows = append(list[i].Rows, by(&m.Items[at]))
+		}
+	}
+	return r
+}
+
 // varied is a small model with one or the other bound that real ones have.
 func varied(t *testing.T, seed uint64, cands int) *Model {
 	t.Helper()
@@ -301,7 +316,8 @@ func varied(t *testing.T, seed uint64, cands int) *Model {
 	rng := rand.New(rand.NewPCG(seed, 9))
 	m.Most = 300 + rng.IntN(600)
 	m.Least = m.Most * 9 / 10
-	m.MaxStrong, m.MaxFresh, m.MaxRises = 1+rng.IntN(3), rng.IntN(4)-1, 1+rng.IntN(3)
+	m.MaxFresh, m.MaxRises = rng.IntN(4)-1, 1+rng.IntN(3)
+	m.Rows = []Row{m.row("few hard ones", float64(-1-rng.IntN(3)), 1, func(c *Column) float64 { return -float64(b2i(c.Effort >= 3)) })}
 	m.Target = []float64{1 + 3*rng.Float64(), 2 * rng.Float64()}
 	if rng.IntN(3) == 0 {
 		m.MaxSupine = 100 + rng.IntN(200)
@@ -313,12 +329,21 @@ func varied(t *testing.T, seed uint64, cands int) *Model {
 		m.Opens[0].SupineTail, m.Closes[0].SupineHead, m.Closes[0].SupineTail = 30, 30, 30
 	}
 	if rng.IntN(3) == 0 {
-		m.Musts = []Must{{"a wish", []int{1, 4, 6}, 2}}
+		m.Rows = append(m.Rows, m.row("a wish", 2, 1, func(c *Column) float64 { return float64(b2i(slices.Contains([]int{1, 4, 6}, c.Cand))) }))
+	}
+	if rng.IntN(3) == 0 { // half of the time in the first posture
+		m.Rows = append(m.Rows, m.row("a share", 0, 60, func(c *Column) float64 {
+			return float64(c.Seconds) * (float64(b2i(c.Block == 0)) - 0.5)
+		}))
+		m.Rows[len(m.Rows)-1].Soft = float64(rng.IntN(4)) // may be missed
 	}
 	if rng.IntN(3) == 0 { // what is locked has one dose, and opens or closes nothing
 		at := 2 * (6 + rng.IntN(cands-6))
 		m.Items[at].Locked = true
 		m.Items = slices.Delete(m.Items, at+1, at+2)
+		for i := range m.Rows {
+			m.Rows[i].Items = slices.Delete(m.Rows[i].Items, at+1, at+2)
+		}
 	}
 	return m
 }
@@ -360,16 +385,16 @@ func TestBoundsHoldAtAnyPrices(t *testing.T) {
 			require.GreaterOrEqual(t, sets[mask], v-1e-9, "seed %d: the set's bound", seed)
 			x := s.relaxation
 			bound := func(f *field) float64 {
-				x.at = prices{second: secondTop*rng.Float64() - m.Terms.Short*rng.Float64(), strong: 2 * rng.Float64(), fresh: 2 * rng.Float64(), back: 0.02 * rng.Float64(), early: rng.Float64(), late: rng.Float64(),
-					minute: []float64{rng.Float64() * m.Weight[0], rng.Float64() * m.Weight[1]}, must: make([]float64, len(m.Musts))}
+				x.at = prices{second: secondTop*rng.Float64() - m.Terms.Short*rng.Float64(), fresh: 2 * rng.Float64(), back: 0.02 * rng.Float64(), early: rng.Float64(), late: rng.Float64(),
+					minute: []float64{rng.Float64() * m.Weight[0], rng.Float64() * m.Weight[1]}, row: make([]float64, len(m.Rows))}
 				if m.MaxFresh < 0 {
 					x.at.fresh = 0 // what is not bounded has no price
 				}
 				for k := range x.at.visit {
 					x.at.visit[k] = m.Terms.Direction * rng.Float64()
 				}
-				for k := range x.at.must {
-					x.at.must[k] = 2 * rng.Float64()
+				for k := range x.at.row {
+					x.at.row[k] = m.Rows[k].top() * rng.Float64() / 6
 				}
 				x.begin(f, nil)
 				x.evaluate()
@@ -464,5 +489,5 @@ func TestProvenIsTheBestOfAll(t *testing.T) {
 		assert.InDelta(t, best, value, 1e-6, "seed %d", seed)
 		proven += b2i(s.Proven())
 	}
-	assert.GreaterOrEqual(t, proven, 50, "small models are proven")
+	assert.GreaterOrEqual(t, proven, 45, "small models are proven")
 }

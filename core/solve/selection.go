@@ -30,7 +30,7 @@ type tally struct {
 	supine      [maxBlocks]int
 	dirs        [6]int
 	families    []int8
-	strong      int
+	rows        []float64 // amounts
 	fresh       int
 	misplaced   bool // the hardest item found no place in the last judgement
 }
@@ -44,6 +44,7 @@ func newTally(m *Model, r *routes, sel Selection) *tally {
 		byCand:   make([]int, m.Candidates),
 		credit:   make([]float64, len(m.Aims)),
 		families: make([]int8, m.Families),
+		rows:     make([]float64, len(m.Rows)),
 	}
 	t.setOpen(sel.Open)
 	t.setClose(sel.Close)
@@ -106,8 +107,8 @@ func (t *tally) count(col, by int) {
 	if c.Family >= 0 {
 		t.families[c.Family] += int8(by)
 	}
-	if c.Strong {
-		t.strong += by
+	for _, a := range t.routes.amounts[col] {
+		t.rows[a.row] += sign * a.by
 	}
 	if c.Fresh {
 		t.fresh += by
@@ -148,6 +149,9 @@ func (t *tally) countEnd(e *End, by int) {
 		t.families[f] += int8(by)
 	}
 	t.fresh += by * e.Fresh
+	for k := range t.rows {
+		t.rows[k] += sign * e.Rows[k]
+	}
 }
 
 // uses tells whether the opener or the closer is this candidate.
@@ -173,6 +177,7 @@ const broken = 30
 const (
 	outOfPlace = 4
 	perPlace   = 3
+	outOfOrder = 4 // a posture that comes after a later one
 )
 
 // judge gives the value of the selection; ok is false when it breaks a rule, and then the
@@ -194,17 +199,25 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 			wrong += int(n) - t.m.Terms.Family
 		}
 	}
-	wrong += max(0, t.strong-m.MaxStrong)
 	if m.MaxFresh >= 0 {
 		wrong += max(0, t.fresh-m.MaxFresh)
 	}
-	for i := range m.Musts {
-		wrong += max(0, m.Musts[i].Least-t.have(&m.Musts[i]))
+	missing := 0.0
+	for i := range m.Rows {
+		if r := &m.Rows[i]; r.Soft > 0 {
+			missing += r.missing(t.rows[i])
+		} else {
+			wrong += r.short(t.rows[i])
+		}
+	}
+	back := t.returns(mask)
+	if m.Terms.Rising {
+		back += t.falls()
 	}
 	if o.clashes(c) {
 		wrong += 2
 	}
-	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price - broken*float64(wrong)
+	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price - broken*float64(wrong) - missing - outOfOrder*float64(back)
 	for a, x := range t.credit {
 		value += m.Weight[a] * m.credited(a, x)
 	}
@@ -220,7 +233,7 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 	before := wrong
 	w, found := t.way(mask, &wrong)
 	value -= broken * float64(wrong-before)
-	ok = !t.misplaced
+	ok = !t.misplaced && back == 0
 	t.misplaced = false
 	if found {
 		value -= w.price
@@ -306,14 +319,45 @@ func lengthPenalty(m *Model, seconds int) float64 {
 	return 0
 }
 
-func (t *tally) have(mu *Must) int {
-	n := 0
-	for _, c := range mu.Cands {
-		if t.byCand[c] > 0 || t.uses(c) {
-			n++
+// returns counts the postures that would come after the opener's although they belong before
+// it: leaving it is free of the order school only when nothing but the opener is done there.
+func (t *tally) returns(mask uint32) (n int) {
+	first := t.m.Opens[t.open].Last
+	if t.counts[first] == 0 {
+		return 0
+	}
+	for mask &^= 1 << first; mask != 0; mask &= mask - 1 {
+		n += b2i(t.m.Blocks[bits.TrailingZeros32(mask)].Tier < t.m.Blocks[first].Tier)
+	}
+	return n
+}
+
+// falls counts the pairs of postures of which the later one holds something easier than the earlier.
+func (t *tally) falls() (n int) {
+	for a := range t.m.Blocks {
+		for b := range t.m.Blocks {
+			if t.counts[a] > 0 && t.counts[b] > 0 && t.m.Blocks[a].Tier < t.m.Blocks[b].Tier && t.hardestIn(a) > t.easiestIn(b) {
+				n++
+			}
 		}
 	}
 	return n
+}
+
+func (t *tally) hardestIn(block int) int {
+	e := len(t.efforts[block]) - 1
+	for e > 0 && t.efforts[block][e] == 0 {
+		e--
+	}
+	return e
+}
+
+func (t *tally) easiestIn(block int) int {
+	e := 0
+	for e < len(t.efforts[block])-1 && t.efforts[block][e] == 0 {
+		e++
+	}
+	return e
 }
 
 // way finds the route of the selection; wrong grows when there is none.

@@ -1,0 +1,118 @@
+package plan
+
+import (
+	_ "embed"
+	"fmt"
+	"slices"
+	"sync"
+
+	"go.yaml.in/yaml/v3"
+
+	"restbend/core/catalogue"
+)
+
+//go:embed preferences.yaml
+var preferencesFile []byte
+
+// preferred is what is proposed and preferred when nobody says otherwise.
+type preferred struct {
+	Aims  map[string]map[string]float64 `yaml:"aims"`
+	Usual map[string][]string           `yaml:"usual"`
+
+	Instead map[string]string `yaml:"instead"` // by version, the one it stands in for
+}
+
+var preferences = sync.OnceValue(func() (p preferred) {
+	if err := yaml.Unmarshal(preferencesFile, &p); err != nil {
+		panic(fmt.Sprintf("preferences.yaml: %v", err)) // delivered with the program, and tested
+	}
+	return p
+})
+
+// usualPoints is what an exercise counts more that an instructor reaches for first with this client
+// (product default).
+const usualPoints = 2.0
+
+// usual tells whether an instructor reaches for a family first with this client.
+func (r *Request) usual(family string) bool {
+	if r.known().usual == nil {
+		r.memo.usual = map[string]bool{}
+		add := func(name string) {
+			for _, f := range preferences().Usual[name] {
+				r.memo.usual[f] = true
+			}
+		}
+		if r.acute() {
+			add("acute")
+		} else {
+			for _, k := range r.Client.Conditions {
+				add(k.Code)
+			}
+		}
+		if len(r.memo.usual) == 0 {
+			add("anyone")
+		}
+	}
+	return r.memo.usual[family]
+}
+
+// proposedAims are the aims of a client who named none: by condition, task, age and day (domain/07).
+func (r *Request) proposedAims() map[string]float64 {
+	out := map[string]float64{}
+	most := func(name string) {
+		for a, w := range preferences().Aims[name] {
+			out[a] = max(out[a], w)
+		}
+	}
+	switch {
+	case r.resting():
+		most("resting")
+		return out
+	case r.acute():
+		most("acute")
+		return out
+	}
+	for _, k := range r.Client.Conditions {
+		most(k.Code)
+	}
+	for i := range r.tasks() {
+		t := &r.tasks()[i]
+		for a, w := range t.Propose {
+			out[a] = max(out[a], w)
+		}
+		if t.Propose == nil {
+			for _, a := range t.Aims {
+				out[a] = max(out[a], 1)
+			}
+		}
+	}
+	age := 0
+	if r.Client.Born > 0 {
+		year, _, _ := r.Today.Date()
+		age = year - r.Client.Born
+	}
+	if len(out) == 0 {
+		most("nothing")
+		if age >= 60 {
+			most("from-60")
+		}
+	}
+	if age >= 65 {
+		for a, w := range preferences().Aims["from-65"] {
+			out[a] += w
+		}
+	}
+	return out
+}
+
+// Proposed is the aims that are proposed for a client, the weightiest first, with their weights.
+func (r *Request) Proposed() (aims []string, weights map[string]float64) {
+	weights = r.proposedAims()
+	for _, a := range catalogue.Aims {
+		if weights[a] > 0 {
+			aims = append(aims, a)
+		}
+	}
+	slices.SortStableFunc(aims, func(a, b string) int { return int(weights[b] - weights[a]) })
+	return aims, weights
+}

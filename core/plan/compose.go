@@ -1,0 +1,477 @@
+package plan
+
+import (
+	"cmp"
+	"maps"
+	"math"
+	"slices"
+
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+	"restbend/core/progress"
+	"restbend/core/solve"
+	"restbend/core/trade"
+)
+
+// What a session is made of (domain/07): settle, mobility, main and close by minutes, a front, a
+// side and a back in the main part, and the share of it that is down.
+
+// Parts of a session.
+const (
+	Settle   = "settle"
+	Mobility = "mobility"
+	Main     = "main"
+	Closing  = "close"
+)
+
+var (
+	strengthens = []string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength",
+		"hip-strength", "leg-strength", "balance", "bone-loading", "ankle-foot", "arm-strength"}
+	mobilises = []string{"spinal-mobility", "thoracic-mobility", "hip-mobility"}
+	settles   = []string{"breathing", "relaxation", "deep-core"}
+)
+
+func anyAim(list, of []string) bool {
+	return slices.ContainsFunc(list, func(a string) bool { return slices.Contains(of, a) })
+}
+
+// PartOf is the part of a session that a version belongs to as a body item.
+func PartOf(v *catalogue.Version) string {
+	first := v.MainAims[0]
+	switch {
+	case slices.Contains(mobilises, first) && v.Effort < 4:
+		return Mobility
+	case anyAim(v.MainAims, strengthens) && (v.Effort >= catalogue.StrongFrom || !slices.Contains(settles, first)):
+		return Main
+	case anyAim(v.MainAims, mobilises):
+		return Mobility
+	case v.Effort >= catalogue.StrongFrom:
+		return Main
+	}
+	return Settle
+}
+
+// Counts of the parts: from and to.
+type counts struct{ extra, mobilityFrom, mobilityTo, mainFrom, mainTo int }
+
+// parts by minutes (domain/07; a second settle or close is one of extra).
+var parts = []struct {
+	minutes int // to
+	counts
+}{
+	{5, counts{0, 0, 2, 0, 2}},
+	{7, counts{0, 0, 2, 1, 3}},
+	{15, counts{0, 1, 2, 2, 3}},
+	{30, counts{0, 2, 3, 3, 6}},
+	{50, counts{2, 3, 4, 5, 9}},
+	{60, counts{2, 4, 5, 6, 10}},
+}
+
+// counts is what the parts hold: the kind's own row, else by minutes; where mobility is asked for
+// more than all else, the two columns are swapped.
+func (r *Request) counts() counts {
+	var n counts
+	for _, row := range parts {
+		n = row.counts
+		if r.Minutes <= row.minutes {
+			break
+		}
+	}
+	if t := r.Template; t != nil && t.Parts != nil {
+		p := t.Parts
+		n.mobilityFrom, n.mobilityTo = p.Mobility[0], p.Mobility[1]
+		n.mainFrom, n.mainTo = p.Main[0], p.Main[1]
+		n.extra = p.Extra
+	} else if r.mostlyMobility() {
+		n.mobilityFrom, n.mobilityTo, n.mainFrom, n.mainTo = n.mainFrom, n.mainTo, n.mobilityFrom, n.mobilityTo
+	}
+	if t := r.Template.maxStrong(); t > 0 {
+		n.mainTo = min(n.mainTo, t)
+		n.mainFrom = min(n.mainFrom, n.mainTo)
+	}
+	if r.quietly() {
+		n.extra = max(n.extra, quietExtra)
+	}
+	if r.acute() && (r.Template == nil || r.Template.Parts == nil) {
+		n = acuteCounts
+	}
+	if t := r.Template; t != nil && t.FirstWeek && r.firstWeek() {
+		n = counts{}
+	}
+	if r.resting() {
+		n = counts{extra: 2, mobilityTo: 2}
+	}
+	return n
+}
+
+// Up to so many minutes a session may begin, and end, with the work itself (domain/07); a short day of
+// holds as well.
+const (
+	bareOpenTo  = 7
+	bareCloseTo = 5
+	bareDayTo   = 14
+)
+
+// bare tells whether the session may do without an opener, and without a closer.
+func (r *Request) bare() (opener, closer bool) {
+	day := r.Template != nil && r.Template.Day && r.Minutes <= bareDayTo
+	return r.Minutes <= bareOpenTo || day, r.Minutes <= bareCloseTo || day
+}
+
+// A kind with a fixed beginning and end is these alone in its first week, until both were done
+// twice (domain/04; product default).
+const (
+	firstWeekDays = 7
+	byHeart       = 2
+)
+
+// firstWeek tells whether the fixed beginning of the kind is not known by heart yet.
+func (r *Request) firstWeek() bool {
+	done, first := 0, r.Today
+	if r.Log != nil {
+		for i := range r.Log.Sessions {
+			s := &r.Log.Sessions[i]
+			if slices.ContainsFunc(s.Items, func(it progress.Item) bool { return slices.Contains(r.Template.Prepare, it.Version) }) {
+				done++
+				if s.Date.Before(first) {
+					first = s.Date
+				}
+			}
+		}
+	}
+	return done < byHeart || r.Today.Since(first) < firstWeekDays
+}
+
+// acuteCounts are the parts in acute back pain: breath, positions of ease and small movements, hardly
+// any work (domain/07).
+var acuteCounts = counts{extra: 3, mobilityFrom: 1, mobilityTo: 4, mainTo: 2}
+
+// quietExtra is how many more quiet items a client has who is there mostly for breath, relaxation or posture
+// (product default).
+const quietExtra = 2
+
+// quietly tells whether breath, relaxation and posture are a third of what is asked for.
+func (r *Request) quietly() bool {
+	some, all := 0.0, 0.0
+	for a, w := range r.aims() {
+		all += w
+		if slices.Contains([]string{"breathing", "relaxation", "posture"}, a) {
+			some += w
+		}
+	}
+	return r.Minutes >= sidesFrom && 3*some >= all
+}
+
+func (r *Request) mostlyMobility() bool {
+	some, all := 0.0, 0.0
+	for a, w := range r.aims() {
+		all += w
+		if slices.Contains(mobilises, a) {
+			some += w
+		}
+	}
+	return some > all/2
+}
+
+// resting tells whether only breath, relaxation and comfortable positions are for today: a pain of 7
+// or more, or a day of rest.
+func (r *Request) resting() bool { return r.effortCap() == 1 }
+
+// A sideOf is one of the three sides that the main part trains: no single exercise trains all.
+type sideOf struct {
+	Name  string
+	takes func(*catalogue.Version) bool
+}
+
+var sides = []sideOf{
+	{"front", func(v *catalogue.Version) bool { return catalogue.Has(v.MainAims, "anti-extension") }},
+	{"side", func(v *catalogue.Version) bool {
+		return catalogue.Has(v.MainAims, "anti-side-bend") ||
+			slices.Contains([]string{"clam", "clam-lifted", "side-leg-lift"}, v.Slug)
+	}},
+	{"back or diagonal", func(v *catalogue.Version) bool {
+		return catalogue.Has(v.MainAims, "back-strength") || catalogue.Has(v.MainAims, "anti-rotation")
+	}},
+}
+
+// sidesFrom is the session length, minutes, from which the main part trains all three sides.
+const sidesFrom = 16
+
+// threeSides tells whether the session asks for a front, a side and a back: not in acute pain, on a
+// day of rest, or in kinds that have a content of their own.
+func (r *Request) threeSides() bool {
+	return r.Minutes >= sidesFrom && !r.acute() && !r.resting() && (r.Template == nil || !r.Template.OwnContent)
+}
+
+// owed are the aims that a session never leaves out where something serves them: the weighty ones,
+// from the length on that trains all sides.
+func (r *Request) owed() (out []string) {
+	if r.Minutes < sidesFrom || r.Template != nil && r.Template.OwnContent || r.resting() {
+		return nil
+	}
+	aims, weight, _ := r.wants()
+	for i, a := range aims {
+		if weight[i] >= owedFrom {
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
+// owedFrom is the share of the highest weight from which an aim is never left out (product default).
+const owedFrom = 0.6
+
+// A wanting is one thing that the composition asks of a session: an amount of something, at least, and
+// what it costs when it is missing.
+type wanting struct {
+	name        string
+	least, unit float64
+	soft        float64 // points for each unit that is missing; 0: it must hold
+	ends        bool    // the opener and the closer count
+	by          func(*counting) float64
+}
+
+// counting is an item as the composition counts it.
+type counting struct {
+	v       *catalogue.Version
+	surface trade.Surface
+	seconds int
+	dose    dose.Dose
+}
+
+func one(is bool) float64 { return float64(b2i(is)) }
+
+// wantings are what the composition asks for, as far as there is something for it.
+func (r *Request) wantings() (out []wanting) {
+	w := &wanter{r: r, cs: slices.DeleteFunc(r.candidates(), func(c candidate) bool { return !bodyItem(c.v) })}
+	n := r.counts()
+	kind := func(part string) func(*counting) float64 {
+		return func(p *counting) float64 { return one(PartOf(p.v) == part && !r.fixedPart(p.v.Slug)) }
+	}
+	w.between("mobility", n.mobilityFrom, n.mobilityTo, false, countPoints, kind(Mobility))
+	w.between("main", n.mainFrom, n.mainTo, false, countPoints, kind(Main))
+	w.between("settle or close besides", 0, n.extra, false, countPoints, kind(Settle))
+	if r.threeSides() {
+		for _, s := range sides {
+			w.between(s.Name, 1, -1, true, sidePoints, func(p *counting) float64 { return one(s.takes(p.v)) })
+		}
+	}
+	for _, a := range r.owed() {
+		name, is := "aim "+a, func(p *counting) float64 { return one(catalogue.Has(p.v.MainAims, a)) }
+		if !slices.ContainsFunc(w.cs, func(c candidate) bool { return is(c.counted(0)) > 0 }) {
+			name, is = "aim "+a+" besides", func(p *counting) float64 { return one(catalogue.Has(p.v.Aims, a)) }
+		}
+		w.between(name, 1, -1, true, aimPoints, is)
+	}
+	for _, need := range r.needs() {
+		w.between("need "+need.Name(), max(1, need.Least), -1, true, needPoints, func(p *counting) float64 { return one(need.takes(p.v)) })
+	}
+	if t := r.Template; t != nil && t.Breaths > 0 {
+		w.out = append(w.out, wanting{"by the breath", 0, 1, breathPoints, false,
+			func(p *counting) float64 { return one(p.dose.HoldBreaths > 0) - t.Breaths }})
+	}
+	if most := r.Template.mostItems(); most > 0 {
+		w.between("items", 0, most-2, false, countPoints, func(*counting) float64 { return 1 })
+	}
+	if share, takes := r.wantedShare(); share > 0 && float64(w.reach(takes)) >= share*float64(r.leastSeconds()) {
+		w.out = append(w.out, wanting{"share down", 0, shareUnit, sharePoints, true, func(p *counting) float64 {
+			return float64(p.seconds) * (one(takes(&candidate{v: p.v, surface: p.surface})) - share)
+		}})
+	}
+	return w.out
+}
+
+// counted is a candidate in one of its doses as the composition counts it.
+func (c *candidate) counted(option int) *counting {
+	return &counting{v: c.v, surface: c.surface, dose: c.doses[option].dose}
+}
+
+// wanter collects what the composition asks for.
+type wanter struct {
+	r   *Request
+	cs  []candidate
+	out []wanting
+}
+
+// between bounds how much of something the body holds, with or without the opener and the closer; a
+// most below 0 is no bound, no more is asked for than there is, and what is missing costs soft points each.
+func (w *wanter) between(name string, least, most int, ends bool, soft float64, by func(*counting) float64) {
+	families, there, fresh := map[string]int{}, 0, 0
+	for i := range w.cs {
+		c := &w.cs[i]
+		if by(c.counted(0)) <= 0 {
+			continue
+		}
+		if w.r.manyOf(c.v) || families[c.v.Family] < maxFamily {
+			there++
+			fresh += b2i(w.r.isFresh(c))
+		}
+		families[c.v.Family]++
+	}
+	could := there
+	if len(w.r.Seen) > 0 && !w.r.ask.anyNew {
+		could -= max(0, fresh-w.r.maxNew())
+	}
+	if least = min(least, could); least > 0 {
+		w.out = append(w.out, wanting{name, float64(least), 1, soft, ends, by})
+	}
+	if most >= 0 && there > most {
+		w.out = append(w.out, wanting{name + ", at most", -float64(most), 1, 0, ends, func(p *counting) float64 { return -by(p) }})
+	}
+}
+
+// shareUnit is the seconds of the share that are priced together.
+const shareUnit = 60
+
+// missing is what the things that a session lacks cost it.
+func (r *Request) missing(p *Plan) (points float64) {
+	p.Asked = nil
+	for _, w := range r.wantings() {
+		have := 0.0
+		for i := range p.Items {
+			it := &p.Items[i]
+			v, ok := r.Catalogue.Version(it.Version)
+			if !ok || it.Role == trade.Reset || it.Role != trade.Main && !w.ends {
+				continue
+			}
+			have += w.by(&counting{v, it.Surface, it.End - it.Start, it.Dose})
+		}
+		p.Asked = append(p.Asked, Asked{w.name, w.least, math.Round(100*have) / 100, w.soft / w.unit})
+		points += w.soft / w.unit * max(0, w.least-have)
+	}
+	return points
+}
+
+// rows states the composition.
+func (b *builder) rows() {
+	for _, w := range b.r.wantings() {
+		row := solve.Row{Name: w.name, Items: make([]float64, len(b.m.Items)), Least: w.least, Unit: w.unit, Soft: w.soft}
+		of := func(c *candidate, option int) float64 {
+			p := c.counted(option)
+			p.seconds = p.dose.Seconds(b.r.Client.BreathRate, c.sides())
+			return w.by(p)
+		}
+		for i := range b.m.Items {
+			row.Items[i] = of(&b.m.cands[b.m.Items[i].Cand], b.m.Items[i].Option)
+		}
+		for _, list := range [][]solve.End{b.m.Opens, b.m.Closes} {
+			for i := range list {
+				e, have := &list[i], 0.0
+				for k, cand := range e.Cands {
+					if w.ends {
+						have += of(&b.m.cands[cand], e.Options[k])
+					}
+				}
+				e.Rows = append(e.Rows, have)
+			}
+		}
+		b.m.Rows = append(b.m.Rows, row)
+	}
+}
+
+// reach is how many seconds of what some take a session can hold at most: two of a family, and no more
+// new ones than it may.
+func (w *wanter) reach(takes func(*candidate) bool) (total int) {
+	type long struct{ cand, seconds int }
+	var list []long
+	for i := range w.cs {
+		c := &w.cs[i]
+		if takes(c) {
+			list = append(list, long{i, c.doses[len(c.doses)-1].dose.Seconds(w.r.Client.BreathRate, c.sides())})
+		}
+	}
+	slices.SortFunc(list, func(x, y long) int { return cmp.Or(y.seconds-x.seconds, x.cand-y.cand) })
+	families, fresh := map[string]int{}, 0
+	limit := len(w.r.Seen) > 0 && !w.r.ask.anyNew
+	for _, x := range list {
+		c := &w.cs[x.cand]
+		if families[c.v.Family] >= maxFamily || w.r.isFresh(c) && limit && fresh >= w.r.maxNew() {
+			continue
+		}
+		families[c.v.Family]++
+		fresh += b2i(w.r.isFresh(c))
+		total += x.seconds
+	}
+	return total
+}
+
+// isFresh tells whether a candidate counts as new.
+func (r *Request) isFresh(c *candidate) bool { return !c.seen && !r.fixedPart(c.v.Slug) }
+
+// manyOf tells whether any number of a version's family may come.
+func (r *Request) manyOf(v *catalogue.Version) bool {
+	return r.Template.whole(v.Family) || v.Family == r.skill()
+}
+
+// wantedShare is the share of the working time that the place asks for, and what counts.
+func (r *Request) wantedShare() (share float64, takes func(*candidate) bool) {
+	if r.Template != nil && (r.Template.OwnContent || len(r.Template.Positions) > 0) || r.resting() {
+		return 0, nil
+	}
+	switch where := r.Place(); {
+	case r.acute() && where != placeUpright:
+		return easeShare, func(c *candidate) bool { return c.v.Position.Lies() }
+	case where == placeBed:
+		return downShare[where], func(c *candidate) bool { return c.place().ground() == bed && down(c.v.Position) }
+	default:
+		return downShare[where], func(c *candidate) bool { return down(c.v.Position) }
+	}
+}
+
+// What is missing of the composition costs points: a session always stands, as near to what it should
+// be as the client allows, and its checks say what is missing (product defaults).
+const (
+	needPoints   = 20 // each thing that the kind must hold
+	sidePoints   = 12 // the front, the side or the back
+	aimPoints    = 12 // a weighty aim that nothing serves
+	countPoints  = 5  // each item that a part lacks
+	sharePoints  = 10 // each minute that is not down
+	breathPoints = 3  // each item that is not dosed in breaths
+)
+
+// skill is the family that a lesson is about: what was chosen, else what serves the weightiest aim
+// first; empty for other kinds.
+func (r *Request) skill() string {
+	if r.Template == nil || !r.Template.Skill {
+		return ""
+	}
+	if r.ask.skill != "" {
+		return r.ask.skill
+	}
+	aims, _ := r.Proposed()
+	if len(r.Client.Aims) > 0 {
+		aims = slices.SortedFunc(maps.Keys(r.Client.Aims), func(a, b string) int {
+			return cmp.Or(cmp.Compare(r.Client.Aims[b], r.Client.Aims[a]), cmp.Compare(a, b))
+		})
+	}
+	for _, a := range aims {
+		for _, v := range r.Catalogue.Versions {
+			c, ok := r.permitted(v)
+			if ok && r.inPlace(&c) && PartOf(v) == Main && catalogue.Has(v.MainAims, a) && v.Effort <= r.startEffort() {
+				return v.Family
+			}
+		}
+	}
+	return ""
+}
+
+// Learning is the request for a lesson about one family.
+func (r *Request) Learning(family string) *Request {
+	t := *r
+	t.ask.skill, t.memo = family, &memo{}
+	return &t
+}
+
+// In is the request for another place, for one session; empty leaves it to the client.
+func (r *Request) In(place string) *Request {
+	t := *r
+	t.ask.place, t.memo = place, &memo{}
+	return &t
+}
+
+// Allowing is the request with so many new items at least.
+func (r *Request) Allowing(fresh int) *Request {
+	t := *r
+	t.ask.allowNew, t.memo = fresh, &memo{}
+	return &t
+}

@@ -1,0 +1,164 @@
+package plan
+
+import (
+	"slices"
+
+	"restbend/core/catalogue"
+	"restbend/core/trade"
+)
+
+// Where a session takes place (domain/07): mostly down on the mat, half of it standing and
+// sitting, on a bed, or upright.
+const (
+	placeMat     = "mat"
+	placeMixed   = "mixed"
+	placeBed     = "bed"
+	placeUpright = "upright"
+)
+
+// Shares of the working time that are down, by place (domain/07: half and a quarter; a little
+// more, so that counting with or without the set-up makes no difference; product default).
+var downShare = map[string]float64{placeMat: 0.53, placeMixed: 0.28, placeBed: 0.53}
+
+// easeShare is the share of lying in acute back pain, "most of the time" (domain/07).
+const easeShare = 0.53
+
+// down tells whether a posture is down on the ground: lying, on all fours, or kneeling, at a
+// sofa or bench as well.
+func down(p trade.Position) bool {
+	return p.Lies() || p == trade.AllFours || p == trade.Kneeling
+}
+
+// Place is where the session takes place: as the kind needs, as the client's record or the
+// plan says, else as what is possible allows. A diagnosis alone never makes it upright.
+func (r *Request) Place() string {
+	if r.known().where == "" {
+		r.memo.where = r.findPlace()
+	}
+	return r.memo.where
+}
+
+func (r *Request) findPlace() string {
+	if t := r.Template; t != nil {
+		if t.Place != "" {
+			return t.Place
+		}
+		if len(t.Surfaces) == 1 && t.Surfaces[0] == trade.Bed {
+			return placeBed
+		}
+		if len(t.Positions) > 0 && !slices.ContainsFunc(t.Positions, down) {
+			return placeUpright
+		}
+	}
+	lying, floorWork, onBed := map[trade.Position]bool{}, false, false
+	for _, v := range r.Catalogue.Versions {
+		c, ok := r.permitted(v)
+		if !ok || !down(v.Position) {
+			continue
+		}
+		switch c.place().ground() {
+		case floor:
+			floorWork = true
+			lying[v.Position] = lying[v.Position] || v.Position.Lies()
+		case bed:
+			onBed = onBed || v.Position.Lies()
+		}
+	}
+	way, _ := r.Client.Position("floor")
+	canGetDown := floorWork && (way == "yes" || way == "help") && r.transfers() > 0
+	wish := r.Client.Place
+	if r.ask.place != "" {
+		wish = r.ask.place
+	}
+	switch {
+	case wish == placeUpright:
+		return placeUpright
+	case !canGetDown && onBed:
+		return placeBed
+	case !canGetDown:
+		return placeUpright
+	case wish != "":
+		return wish
+	case len(lying) < 2 || r.bonesOrFalls() || r.mostlyOnFeet():
+		return placeMixed
+	}
+	return placeMat
+}
+
+// bonesOrFalls tells whether bone loss or a risk of falls is recorded.
+func (r *Request) bonesOrFalls() bool { return r.has("osteoporosis", "osteopenia", "falls-risk") }
+
+func (r *Request) has(codes ...string) bool {
+	for _, k := range r.Client.Conditions {
+		if slices.Contains(codes, k.Code) {
+			return true
+		}
+	}
+	return false
+}
+
+// mostlyOnFeet tells whether the aims ask mostly for balance and legs.
+func (r *Request) mostlyOnFeet() bool {
+	feet, all := 0.0, 0.0
+	for a, w := range r.aims() {
+		all += w
+		if slices.Contains([]string{"balance", "leg-strength", "bone-loading", "ankle-foot"}, a) {
+			feet += w
+		}
+	}
+	return feet > all/2
+}
+
+// acute tells whether an acute back pain is recorded, or one of which nobody said how long it lasts.
+func (r *Request) acute() bool {
+	for _, k := range r.Client.Conditions {
+		if (k.Phase == "acute" || k.Phase == "") && slices.Contains([]string{"low-back-pain", "disc-sciatica"}, k.Code) {
+			return true
+		}
+	}
+	return false
+}
+
+// inPlace tells whether a version may be done where the session takes place: an upright session
+// leaves the ground out.
+func (r *Request) inPlace(c *candidate) bool {
+	return r.Place() != placeUpright || c.place().ground() == upright
+}
+
+// substitute is what a version that exists for people who cannot counts for someone who can
+// (domain/07).
+const substitute = 0.6
+
+// placeFactor is how much a version counts where the session takes place: one that exists for
+// people who cannot serves less someone who can, while something else of its family suits; not
+// on the client's working rung.
+func (r *Request) placeFactor(v *catalogue.Version) float64 {
+	if v.InsteadOf != "floor" || r.Place() != placeMat && r.Place() != placeMixed || r.working(v) {
+		return 1
+	}
+	f, ok := r.Catalogue.Family(v.Family)
+	if !ok {
+		return 1
+	}
+	for _, branch := range f.Branches {
+		for _, slug := range branch {
+			if w, ok := r.Catalogue.Version(slug); ok && w.InsteadOf == "" && r.suits(slug) {
+				return substitute
+			}
+		}
+	}
+	return 1
+}
+
+// working tells whether a version is the rung the client works on, by the log or as seen elsewhere.
+func (r *Request) working(v *catalogue.Version) bool {
+	if r.Client.Levels[v.Family] == v.Slug {
+		return true
+	}
+	for i := range r.Decisions {
+		if r.Decisions[i].ToVersion == v.Slug {
+			return true
+		}
+	}
+	return false
+}

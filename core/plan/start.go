@@ -1,0 +1,232 @@
+package plan
+
+import (
+	"slices"
+
+	"restbend/core/catalogue"
+	"restbend/core/progress"
+	"restbend/core/trade"
+)
+
+// Where a client starts (domain/07). Without a log it follows from how much the client moves,
+// one lower when acute, sore or afraid; the log raises it.
+
+// startAt is the start effort by activity, and openTo the effort to which the activity opens gates.
+var (
+	startAt = map[string]int{"inactive": 3, "": 5, "light": 5, "regular": 6, "trained": 7}
+	openTo  = map[string]int{"regular": 6, "trained": 7}
+)
+
+const (
+	leastStart = 3 // the start effort is never lower
+	soreFrom   = 4 // pain from which it is one lower
+	askedAbove = 2 // what a kind or the composition asks for may be so far above (shared ruling 35)
+)
+
+// startEffort bounds what is chosen freely.
+func (r *Request) startEffort() int {
+	n := startAt[r.Client.Activity]
+	if r.Client.Afraid || r.acute() || r.Client.Pain != nil && r.Client.Pain.Now >= soreFrom {
+		n = max(leastStart, n-1)
+	}
+	for _, slug := range r.Seen {
+		if v, ok := r.Catalogue.Version(slug); ok {
+			n = max(n, v.Effort)
+		}
+	}
+	return n
+}
+
+// Opened tells whether a rung is a place to start for this client or its gate is open: by the log,
+// by what was seen elsewhere, by how much the client moves, or because the client works down on
+// the mat and the gate only leads there.
+func (r *Request) Opened(v *catalogue.Version) bool {
+	g := v.Gate
+	if v.Start || g == nil || r.working(v) {
+		return true
+	}
+	if most := openTo[r.Client.Activity]; v.Effort <= most {
+		return true
+	}
+	if g.School != "" && g.School == r.Client.Schools.SidePlank {
+		return true
+	}
+	if g.Effort > 0 && !r.cleanBefore(v, g.Effort) {
+		return false
+	}
+	reached := 0
+	for i := range g.Steps {
+		s := &g.Steps[i]
+		w, ok := r.Catalogue.Version(s.Version)
+		if !ok {
+			continue
+		}
+		before := len(g.Steps) == 1 && s.HoldS == 0 && s.Reps == 0
+		_, may := r.permitted(w)
+		switch {
+		case w.InsteadOf == "floor" && r.Place() != placeUpright, // binds only who stays upright
+			before && !may && w.Branch == v.Branch && w.Family == v.Family, // who cannot do the rung before must be able to begin
+			r.levelAt(w), r.reached(s):
+			reached++
+		}
+	}
+	if g.Any {
+		return reached > 0
+	}
+	return reached == len(g.Steps)
+}
+
+// mayBegin tells whether a version may be in a session: opened, decided by the log, or begun because
+// nothing easier of its branch can be done.
+func (r *Request) mayBegin(v *catalogue.Version) bool {
+	return r.Opened(v) || slices.ContainsFunc(r.candidates(), func(c candidate) bool { return c.v == v }) || r.times(v.Slug) > 0
+}
+
+// levelAt tells whether the client was seen elsewhere at a version or above it.
+func (r *Request) levelAt(w *catalogue.Version) bool {
+	l, ok := r.Catalogue.Version(r.Client.Levels[w.Family])
+	return ok && (l.Slug == w.Slug || l.Branch == w.Branch && l.Rung >= w.Rung || l.Effort > w.Effort)
+}
+
+// eachClean calls do for every item of the log that was done cleanly.
+func (r *Request) eachClean(do func(it *progress.Item)) {
+	if r.Log == nil {
+		return
+	}
+	for i := range r.Log.Sessions {
+		for k := range r.Log.Sessions[i].Items {
+			it := &r.Log.Sessions[i].Items[k]
+			if it.SymptomRep == nil && it.SymptomS == nil && it.FormLostS == nil && (it.Reached == nil || *it.Reached) {
+				do(it)
+			}
+		}
+	}
+}
+
+// reached tells whether a step of a gate was done cleanly and held as long as it asks.
+func (r *Request) reached(s *catalogue.GateStep) (ok bool) {
+	r.eachClean(func(it *progress.Item) {
+		if it.Version != s.Version {
+			return
+		}
+		held := s.HoldS == 0 || it.Done.HoldS >= s.HoldS || it.Done.HoldS >= 10 && it.Done.Reps*max(1, it.Done.Sets) >= sum(s.Pattern)
+		ok = ok || held && (s.Reps == 0 || it.Done.Reps >= s.Reps) && (s.Sets == 0 || it.Done.Sets >= s.Sets)
+	})
+	return ok
+}
+
+func sum(list []int) (n int) {
+	for _, x := range list {
+		n += x
+	}
+	return n
+}
+
+// cleanBefore tells whether work at an effort and an easier exercise of the same main aim went cleanly.
+func (r *Request) cleanBefore(v *catalogue.Version, effort int) bool {
+	hard, easier := false, false
+	r.eachClean(func(it *progress.Item) {
+		w, ok := r.Catalogue.Version(it.Version)
+		if !ok {
+			return
+		}
+		hard = hard || w.Effort >= effort
+		easier = easier || w.Effort < v.Effort && catalogue.Has(w.MainAims, v.MainAims[0])
+	})
+	return hard && easier
+}
+
+// times is in how many sessions a version was done.
+func (r *Request) times(slug string) (n int) {
+	if r.Log == nil {
+		return 0
+	}
+	for i := range r.Log.Sessions {
+		n += b2i(slices.ContainsFunc(r.Log.Sessions[i].Items, func(it progress.Item) bool { return it.Version == slug }))
+	}
+	return n
+}
+
+// startRung is the rung of a branch that a client without a log in it begins with: the easiest open
+// one, for who exercises the hardest within the start effort; one that exists for people who cannot
+// only where nothing else can be begun. Nil when nothing of the branch is open.
+func (r *Request) startRung(rungs []*catalogue.Version) (best *catalogue.Version) {
+	start := r.startEffort()
+	hardest := openTo[r.Client.Activity] > 0
+	down := r.Place() == placeMat || r.Place() == placeMixed
+	better := func(a, b *catalogue.Version) bool { // a than b
+		if down && (a.InsteadOf == "floor") != (b.InsteadOf == "floor") {
+			real, other := a, b
+			if a.InsteadOf == "floor" {
+				real, other = b, a
+			}
+			if real.Effort <= start+askedAbove {
+				return real == a
+			}
+			return other == a
+		}
+		if within := a.Effort <= start; hardest && (within != (b.Effort <= start) || within) {
+			return within && (b.Effort > start || a.Rung > b.Rung)
+		}
+		return a.Rung < b.Rung
+	}
+	for _, v := range rungs {
+		if r.Opened(v) && (best == nil || better(v, best)) {
+			best = v
+		}
+	}
+	return best
+}
+
+// withinStart leaves of the candidates what may be chosen freely, and beyond it the easiest of what a
+// kind or the composition asks for and nothing easier serves: an aim is never closed.
+func (r *Request) withinStart(cs []candidate) (out []candidate) {
+	start := r.startEffort()
+	free := func(c *candidate) bool {
+		return c.v.Effort <= start || c.decision != nil || r.working(c.v) || r.fixedPart(c.v.Slug) ||
+			c.v.Position == trade.Standing && c.v.InsteadOf == "free"
+	}
+	var above []*candidate
+	for i := range cs {
+		if free(&cs[i]) {
+			out = append(out, cs[i])
+		} else if cs[i].v.Effort <= start+askedAbove {
+			above = append(above, &cs[i])
+		}
+	}
+	for _, ask := range r.asked() {
+		if slices.ContainsFunc(out, func(c candidate) bool { return ask(c.v) }) {
+			continue
+		}
+		var easiest *candidate
+		for _, c := range above {
+			if ask(c.v) && (easiest == nil || c.v.Effort < easiest.v.Effort) {
+				easiest = c
+			}
+		}
+		if easiest != nil {
+			out = append(out, *easiest)
+		}
+	}
+	return out
+}
+
+// asked is what a session must be able to hold: what its kind needs, the front, the side and the
+// back, and every aim.
+func (r *Request) asked() (out []func(*catalogue.Version) bool) {
+	for _, n := range r.needs() {
+		out = append(out, n.takes)
+	}
+	if r.threeSides() {
+		for _, s := range sides {
+			out = append(out, s.takes)
+		}
+	}
+	wanted := r.aims()
+	for _, a := range catalogue.Aims {
+		if wanted[a] > 0 {
+			out = append(out, func(v *catalogue.Version) bool { return catalogue.Has(v.MainAims, a) })
+		}
+	}
+	return out
+}
