@@ -481,24 +481,23 @@ func (j *judge) order() {
 	if n == 0 {
 		return
 	}
-	opener := items[0]
-	for _, it := range items {
-		if it.Role == "open" {
-			opener = it
-		}
-	}
-	been := map[string]bool{items[0].Position: true}
+	been := map[string]bool{}
 	rank, list := -1, lists[j.standingFirst()]
-	for i := 1; i < n; i++ {
-		it, before := items[i], items[i-1]
-		if it.spot() != before.spot() {
-			if been[it.Position] && !(it.Role == "close" && it.Position == opener.Position) {
+	var before *item
+	for _, it := range items {
+		if it.Role != "main" {
+			continue
+		}
+		switch {
+		case before != nil && it.spot() != before.spot():
+			if been[it.Position] {
 				j.violation("positions-once", "%s returns to %s", it.Version, it.Position)
 			}
-		} else if it.Role == "main" && before.Role == "main" && it.Effort < before.Effort {
+		case before != nil && it.Effort < before.Effort:
 			j.violation("effort-rises", "effort falls at %s", it.Version)
 		}
 		been[it.Position] = true
+		before = it
 	}
 	for _, it := range items {
 		if it.Role != "main" {

@@ -98,43 +98,31 @@ func (c *checker) ends() {
 	c.add("opener-closer", at, "begins with breath or set-up, ends with relaxation or posture")
 }
 
-// blocks: each position once (the opener's may return for the closer) and effort that does
-// not fall inside a position.
+// blocks: between the opener and the closer each position comes once, and effort does not fall inside one.
 func (c *checker) blocks() {
 	seen := map[trade.Position]bool{}
-	before := -1 // the item before, resets left out
+	before := -1 // the item of the body before, resets left out
 	var back, falls []int
 	for i := range c.p.Items {
 		it := &c.p.Items[i]
-		if it.Role == trade.Reset {
+		if it.Role != trade.Main {
 			continue
 		}
 		if before >= 0 {
 			was := &c.p.Items[before]
 			moved := it.Position != was.Position || it.place().ground() != was.place().ground()
-			if moved && seen[it.Position] && !(it.Role == trade.Close && it.Position == c.opener().Position) {
+			if moved && seen[it.Position] {
 				back = append(back, i)
 			}
-			if !moved && it.Role == trade.Main && was.Role == trade.Main && it.Effort < was.Effort {
+			if !moved && it.Effort < was.Effort {
 				falls = append(falls, i)
 			}
 		}
 		seen[it.Position] = true
 		before = i
 	}
-	c.add("positions-once", back, "every position is visited once")
+	c.add("positions-once", back, "between opening and closing every position is visited once")
 	c.add("effort-rises", falls, "effort does not fall inside a position")
-}
-
-// opener is the last item of the opening.
-func (c *checker) opener() *Item {
-	o := &c.p.Items[0]
-	for i := range c.p.Items {
-		if c.p.Items[i].Role == trade.Open {
-			o = &c.p.Items[i]
-		}
-	}
-	return o
 }
 
 // order: the postures come in the order of the client's school, a true statement about the whole list:

@@ -174,8 +174,34 @@ func (b *builder) block(p place) int {
 			Tier:   b.r.rank(p.position),
 			Ground: b.ground(p),
 			Supine: p.position == trade.Supine,
+			Twin:   i,
 		},
 	)
+	sweep, reset := -1, 0
+	if b.r.Template.resets() {
+		if sweep = b.sweep(p); sweep >= 0 {
+			reset = resetDose.Seconds(b.r.Client.BreathRate, dose.OneSide)
+		}
+	}
+	b.m.places, b.m.sweeps, b.m.resets = append(b.m.places, p), append(b.m.sweeps, sweep), append(b.m.resets, reset)
+	return i
+}
+
+// opening finds or makes the block that only holds an opener in a place: it is free of the school, and the
+// body may come to its posture once as to any other.
+func (b *builder) opening(p place) int {
+	key := place{"opening " + p.position, trade.Surface(p.ground())}
+	i, ok := b.blockOf[key]
+	if ok {
+		return i
+	}
+	i = len(b.m.Blocks)
+	b.blockOf[key] = i
+	twin, ok := b.blockOf[place{p.position, trade.Surface(p.ground())}]
+	if !ok {
+		twin = -1
+	}
+	b.m.Blocks = append(b.m.Blocks, solve.Block{Tier: -1, Ground: b.ground(p), Twin: twin})
 	sweep, reset := -1, 0
 	if b.r.Template.resets() {
 		if sweep = b.sweep(p); sweep >= 0 {
@@ -299,13 +325,14 @@ func (b *builder) ends() {
 		b.m.Opens = append(b.m.Opens, b.opener(seq))
 	}
 	if seq := b.sequence(finish); seq != nil && !locked(trade.Close) {
-		b.m.Closes = append(b.m.Closes, b.end(seq))
+		b.m.Closes = append(b.m.Closes, b.end(seq, b.block))
 	}
 	opens, closes := len(b.m.Opens) == 0, len(b.m.Closes) == 0
 	if mayOpen, mayClose := b.r.bare(); len(b.m.Blocks) > 0 {
-		for i := range b.m.Blocks { // beginning or ending with the work itself
+		for i := range len(b.m.Blocks) { // beginning or ending with the work itself
 			if opens && mayOpen {
-				b.m.Opens = append(b.m.Opens, solve.End{First: i, Last: i, Credit: make([]float64, len(b.m.Aims))})
+				k := b.opening(b.m.places[i])
+				b.m.Opens = append(b.m.Opens, solve.End{First: k, Last: k, Credit: make([]float64, len(b.m.Aims))})
 			}
 			if closes && mayClose {
 				b.m.Closes = append(b.m.Closes, solve.End{First: i, Last: i, Credit: make([]float64, len(b.m.Aims))})
@@ -323,7 +350,7 @@ func (b *builder) ends() {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
 		if closes && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
-			b.m.Closes = append(b.m.Closes, b.end([]int{i}))
+			b.m.Closes = append(b.m.Closes, b.end([]int{i}, b.block))
 		}
 	}
 }
@@ -363,12 +390,12 @@ func (c *candidate) normal() int {
 
 // opener is an end with the reset sweep after it.
 func (b *builder) opener(cands []int) solve.End {
-	e := b.end(cands)
+	e := b.end(cands, b.opening)
 	e.Seconds += b.m.resets[e.Last]
 	return e
 }
 
-func (b *builder) end(cands []int) solve.End {
+func (b *builder) end(cands []int, in func(place) int) solve.End {
 	e := solve.End{Cands: cands, Credit: make([]float64, len(b.m.Aims))}
 	helped := b.r.helped()
 	supine, all := 0, true
@@ -376,7 +403,7 @@ func (b *builder) end(cands []int) solve.End {
 		c := &b.m.cands[i]
 		k := c.normal()
 		seconds, credit, value := b.worth(c, k)
-		bl := b.block(c.place())
+		bl := in(c.place())
 		if n == 0 {
 			e.First = bl
 		} else {
@@ -386,7 +413,6 @@ func (b *builder) end(cands []int) solve.End {
 			if rise {
 				e.Rises++
 			}
-			e.Inner |= 1 << e.Last
 		}
 		e.Last = bl
 		if f := b.familyOf(c.v); f >= 0 && !b.r.fixedPart(c.v.Slug) {
@@ -411,7 +437,6 @@ func (b *builder) end(cands []int) solve.End {
 		}
 	}
 	e.SupineTail = supine
-	e.Inner &^= 1 << e.Last
 	b.m.Reach |= e.Dirs
 	return e
 }
@@ -421,7 +446,7 @@ func (b *builder) network() {
 	m, helped := b.m, b.r.helped()
 	for i := range m.Blocks {
 		for k := range m.Blocks {
-			if i != k && m.places[i].position == m.places[k].position {
+			if i != k && m.Blocks[i].Tier >= 0 && m.Blocks[k].Tier >= 0 && m.places[i].position == m.places[k].position {
 				m.Blocks[i].Peers |= 1 << k
 			}
 		}
@@ -429,13 +454,6 @@ func (b *builder) network() {
 	between := func(from, to place, how func(from, to place, helped bool) (int, bool)) solve.Arc {
 		s, rise := how(from, to, helped)
 		return solve.Arc{Seconds: s, Price: b.r.price(from, to, s), Rise: rise, OK: true}
-	}
-	for i := range m.Opens {
-		for k := range m.Blocks {
-			if m.Opens[i].Inner>>k&1 == 1 {
-				m.Opens[i].Shut |= m.Blocks[k].Peers
-			}
-		}
 	}
 	m.Arcs = make([][]solve.Arc, len(m.Blocks))
 	for i := range m.Blocks {

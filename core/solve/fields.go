@@ -209,15 +209,14 @@ func (s *Search) fulfils(mask uint32, asks []uint32) bool {
 	return true
 }
 
-// visitable tells whether a set of postures holds no posture twice and whether some opener
-// leaves it free.
+// visitable tells whether a set of postures holds no posture twice.
 func (s *Search) visitable(mask uint32) bool {
 	for rest := mask; rest != 0; rest &= rest - 1 {
 		if s.m.Blocks[bits.TrailingZeros32(rest)].Peers&mask != 0 {
 			return false
 		}
 	}
-	return slices.ContainsFunc(s.m.Opens, func(e End) bool { return mask&(e.Inner|e.Shut)&^(1<<e.Last) == 0 })
+	return true
 }
 
 // bestBlocks are the postures whose items earn most at the prices of all postures.
@@ -341,12 +340,9 @@ func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
 	ways := map[blocks]way{}
 	for o := range m.Opens {
 		a := &m.Opens[o]
-		if f.mask&(a.Inner|a.Shut)&^(1<<a.Last) != 0 {
-			continue
-		}
 		opens := f.base + s.worth(f, a) - m.In[a.First].Price - second*float64(
 			m.In[a.First].Seconds) + perOpen*float64(len(a.Cands))
-		if a.Last == back {
+		if m.Blocks[a.Last].Twin == back {
 			opens -= f.prices.back * float64(a.SupineTail)
 		}
 		for c := range m.Closes {
@@ -361,7 +357,7 @@ func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
 			if len(out) == n {
 				enough = math.Max(least, out[n-1].bound)
 			}
-			if v-s.far(f.mask, a.Last, b.First, second) <= enough || a.clashes(b) {
+			if v-s.far(f.mask, a.Last, b.First, second) <= enough || a.shares(b) {
 				continue
 			}
 			w, known := ways[blocks{a.Last, b.First}]

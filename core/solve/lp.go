@@ -265,16 +265,6 @@ func (p *lp) route() {
 	for i := range m.Opens {
 		o := &m.Opens[i]
 		first[o.Last].add(1, name("o", i))
-		for b := range m.Blocks {
-			if (o.Inner|o.Shut)>>b&1 == 1 && b != o.Last {
-				p.row("%s + %s <= 1", name("y", b), name("o", i))
-			}
-		}
-		for k := range m.Closes {
-			if (o.Inner|o.Shut)>>m.Closes[k].First&1 == 1 {
-				p.row("%s + %s <= 1", name("o", i), name("c", k))
-			}
-		}
 		p.gain(-m.In[o.First].Price, name("o", i))
 	}
 	for i := range m.Closes {
@@ -319,10 +309,7 @@ func (p *lp) route() {
 		p.row("%s = 0", outof)
 		p.row("%s = 0", last)
 		p.row("%s = 0", closer.plus(-1, closes[b]))
-		for d := range m.Blocks { // leaving the opener's posture is free only when nothing else is done there
-			if m.Blocks[d].Tier < m.Blocks[b].Tier {
-				p.row("%s + %s + %s <= 2", y, f, name("y", d))
-			}
+		for d := range m.Blocks {
 			if m.Blocks[b].Peers>>d&1 == 1 && d > b {
 				p.row("%s + %s <= 1", v, name("v", d))
 			}
@@ -516,7 +503,7 @@ func (p *lp) supine() {
 			}
 		}
 		for i := range m.Opens {
-			if m.Opens[i].Last == b {
+			if m.Blocks[m.Opens[i].Last].Twin == b {
 				run.add(float64(m.Opens[i].SupineTail), name("o", i))
 			}
 		}

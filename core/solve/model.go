@@ -42,6 +42,7 @@ type Block struct {
 	Peers  uint32 // blocks of the same posture on another ground
 	Ground int    // what carries it: 0 upright, else one of the grounds that are risen from
 	Supine bool   // its items count as seconds on the back
+	Twin   int    // for a block that only holds an opener, the one of its posture that holds the body, -1 none; else itself
 }
 
 type Arc struct {
@@ -69,9 +70,7 @@ type Column struct {
 type End struct {
 	Cands       []int
 	Options     []int
-	First, Last int    // blocks
-	Inner       uint32 // blocks that only it visits
-	Shut        uint32 // blocks of the same postures on another ground
+	First, Last int // blocks
 	Families    []int
 	Seconds     int // with the changes of posture inside it
 	Price       float64
@@ -145,15 +144,6 @@ type Terms struct {
 	Gentle           int     // effort up to which the hardest item may lie anywhere
 	HardFrom, HardTo float64 // shares of the list between which it lies else
 	Rising           bool    // no item is easier than one of an earlier posture
-}
-
-// clashes tells whether an opener and a closer share an item, or the closer would return to
-// a posture that a fixed beginning has already left.
-func (e *End) clashes(c *End) bool {
-	if (e.Inner|e.Shut)>>c.First&1 == 1 {
-		return true
-	}
-	return e.shares(c)
 }
 
 // shares tells whether two ends have an item in common.

@@ -132,7 +132,7 @@ func (x *relaxed) begin(f *field, p *pair) {
 	}
 	o, c := &m.Opens[p.open], &m.Closes[p.close]
 	x.room = m.Most - p.way.seconds - m.In[o.First].Seconds - m.Out[c.Last].Seconds - o.Seconds - c.Seconds
-	if o.Last == x.back {
+	if m.Blocks[o.Last].Twin == x.back {
 		x.tail = o.SupineTail
 	}
 	x.turnFor(len(o.Cands), len(c.Cands))

@@ -26,7 +26,7 @@ const (
 	polishings = 3    // walks from the best over all postures
 	hot, cold  = 0.4, 0.02
 	polishHeat = 0.25
-	roamHeat   = 15     // temperatures in points
+	roamHeat   = 15    // temperatures in points
 	roamSteps  = 12000 // of a walk over all postures
 )
 

@@ -38,8 +38,8 @@ func grid(rises int, standingFirst bool, spots ...spot) *Model {
 		}
 		return Arc{Seconds: s, Price: p + 0.035*float64(s), Rise: a.ground != 0 && a.ground != b.ground, OK: true}
 	}
-	for _, p := range spots {
-		bl := Block{Tier: p.height, Ground: p.ground, Supine: p == back}
+	for i, p := range spots {
+		bl := Block{Twin: i, Tier: p.height, Ground: p.ground, Supine: p == back}
 		if standingFirst {
 			bl.Tier = (p.height + 1) % 9
 		}

@@ -191,9 +191,6 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 	o, c := &m.Opens[t.open], &m.Closes[t.close]
 	wrong := 0
 	mask := t.mask()
-	if mask&(o.Inner|o.Shut)&^(1<<o.Last) != 0 {
-		wrong += 2
-	}
 	for _, n := range t.families {
 		if int(n) > t.m.Terms.Family {
 			wrong += int(n) - t.m.Terms.Family
@@ -210,11 +207,11 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 			wrong += r.short(t.rows[i])
 		}
 	}
-	back := t.returns(mask)
+	back := 0
 	if m.Terms.Rising {
-		back += t.falls()
+		back = t.falls()
 	}
-	if o.clashes(c) {
+	if o.shares(c) {
 		wrong += 2
 	}
 	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price - broken*float64(wrong) - missing - outOfOrder*float64(back)
@@ -317,19 +314,6 @@ func lengthPenalty(m *Model, seconds int) float64 {
 		return 2 + float64(seconds-m.Most)/6
 	}
 	return 0
-}
-
-// returns counts the postures that would come after the opener's although they belong before
-// it: leaving it is free of the order school only when nothing but the opener is done there.
-func (t *tally) returns(mask uint32) (n int) {
-	first := t.m.Opens[t.open].Last
-	if t.counts[first] == 0 {
-		return 0
-	}
-	for mask &^= 1 << first; mask != 0; mask &= mask - 1 {
-		n += b2i(t.m.Blocks[bits.TrailingZeros32(mask)].Tier < t.m.Blocks[first].Tier)
-	}
-	return n
 }
 
 // falls counts the pairs of postures of which the later one holds something easier than the earlier.
@@ -485,7 +469,7 @@ func (t *tally) tooLong(s *routeSet, w way, rises int) int {
 	n := 0
 	for b := range m.Blocks {
 		run := t.supine[b]
-		if b == o.Last {
+		if b == m.Blocks[o.Last].Twin {
 			run += o.SupineTail
 		}
 		if b == last {
