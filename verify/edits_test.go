@@ -19,7 +19,7 @@ import (
 )
 
 // byHand are the rules that a change by hand may break, and the plan then says so.
-var byHand = []string{"opener-closer", "positions-once", "effort-rises", "order", "hardest-place", "families", "main-count", "floor-transfers", "new-items", "both-sides", "supine-block", "sitting-block", "time"}
+var byHand = []string{"opener-closer", "positions-once", "effort-rises", "order", "hardest-place", "families", "main-count", "mobility-count", "easiest-first", "floor-transfers", "new-items", "both-sides", "supine-block", "sitting-block", "time"}
 
 // judgedAlike holds what the plan says of itself against what the documents say.
 func judgedAlike(t *testing.T, tr plantest.Trade, catalogue []byte, r *plan.Request, p *plan.Plan, where string) {

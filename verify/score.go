@@ -24,10 +24,20 @@ func (j *judge) wanted() map[string]float64 {
 	if len(j.template.Aims) > 0 {
 		return j.template.Aims
 	}
+	out := map[string]float64{}
+	if j.template.Lesson && j.plan.Skill != "" {
+		for _, v := range j.versions {
+			for _, a := range v.MainAims {
+				if v.Family == j.plan.Skill {
+					out[a] = 1
+				}
+			}
+		}
+		return out
+	}
 	if len(j.client.Aims) > 0 {
 		return j.client.Aims
 	}
-	out := map[string]float64{}
 	most := func(name string) {
 		for a, w := range j.preferences.Aims[name] {
 			out[a] = math.Max(out[a], w)
@@ -150,7 +160,7 @@ func (j *judge) aims() (s float64) {
 			if slices.Contains(v.MainAims, a) {
 				share = 2
 			}
-			served[a] += math.Round(100*minutes*share/total) / 100
+			served[a] += math.Round(100*minutes*share/total+1e-9) / 100
 		}
 	}
 	for a, w := range wanted {

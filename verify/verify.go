@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"time"
 
 	"go.yaml.in/yaml/v3"
 )
@@ -200,6 +201,7 @@ type template struct {
 	Own     bool     `json:"own_content"`
 	Desk    bool     `json:"desk"`
 	Day     bool     `json:"day"`
+	Week    bool     `json:"first_week"`
 	Breaths float64  `json:"breaths"`
 	Rising  bool     `json:"rising"`
 	Lesson  bool     `json:"skill"`
@@ -240,6 +242,7 @@ type judge struct {
 
 	preferences preferences
 	rest        bool // a day of rest
+	week        bool // the first week of a kind that begins with its fixed parts
 	out         Report
 }
 
@@ -280,7 +283,10 @@ func (j *judge) read(d Documents) error {
 			Items []struct{ Version string }
 		}
 	}
-	var next struct{ Decisions []decision }
+	var next struct {
+		Client    *decision
+		Decisions []decision
+	}
 	for _, doc := range []struct {
 		name string
 		data []byte
@@ -317,8 +323,11 @@ func (j *judge) read(d Documents) error {
 	for _, r := range screen.Results {
 		j.results[r.Version] = r
 	}
-	date := ""
+	date, prepared, first := "", 0, j.client.Today.Date
 	for _, s := range log.Sessions {
+		if slices.ContainsFunc(s.Items, func(it struct{ Version string }) bool { return slices.Contains(j.template.Prepare, it.Version) }) {
+			prepared, first = prepared+1, min(first, s.Date)
+		}
 		if s.Date >= date {
 			date, j.last = s.Date, map[string]bool{}
 		}
@@ -335,6 +344,8 @@ func (j *judge) read(d Documents) error {
 			}
 		}
 	}
+	j.week = j.template.Week && (prepared < 2 || days(first, j.client.Today.Date) < 7)
+	j.rest = next.Client != nil && next.Client.Decision == "rest"
 	for _, n := range next.Decisions {
 		j.rest = j.rest || n.Decision == "rest"
 		if v := j.versions[n.To]; v != nil {
@@ -346,6 +357,16 @@ func (j *judge) read(d Documents) error {
 		j.client.Breaths = 12
 	}
 	return nil
+}
+
+// days is how many days lie between two dates.
+func days(from, to string) int {
+	a, errA := time.Parse(time.DateOnly, from)
+	b, errB := time.Parse(time.DateOnly, to)
+	if errA != nil || errB != nil {
+		return 0
+	}
+	return int(b.Sub(a).Hours() / 24)
 }
 
 func (j *judge) violation(rule, format string, a ...any) {
@@ -571,7 +592,7 @@ func (j *judge) numbers() {
 			continue
 		}
 		fixed := slices.Contains(j.template.Prepare, it.Version) || slices.Contains(j.template.Finish, it.Version)
-		if lesson := j.template.Lesson && v.Family == j.lesson(); !lesson {
+		if lesson := j.template.Lesson && v.Family == j.plan.Skill; !lesson {
 			if branch[v.branch()]++; branch[v.branch()] > 1 {
 				j.violation("families", "%s: its branch comes twice", it.Version)
 			}
@@ -620,22 +641,6 @@ func (j *judge) unknownSides() (n int) {
 		}
 	}
 	return n
-}
-
-// lesson is the family that a lesson is about: most of its main items.
-func (j *judge) lesson() string {
-	if j.plan.Skill != "" {
-		return j.plan.Skill
-	}
-	n, best := map[string]int{}, ""
-	for i := range j.plan.Items {
-		if v := j.versions[j.plan.Items[i].Version]; v != nil && j.plan.Items[i].Role == "main" {
-			if n[v.Family]++; n[v.Family] > n[best] {
-				best = v.Family
-			}
-		}
-	}
-	return best
 }
 
 // part is the part of a session that a version belongs to.
@@ -687,6 +692,9 @@ func (j *judge) most() (mobility, main int) {
 	}
 	if t := j.template.MaxStrong; t > 0 {
 		main = min(main, t)
+	}
+	if j.week {
+		mobility, main = 0, 0
 	}
 	if j.resting() {
 		mobility, main = 2, 0

@@ -219,11 +219,11 @@ func (r *Request) withLocked(cs []candidate) []candidate {
 			if c.v != v {
 				old := c
 				c, _ = r.permitted(v)
-				c.seen, c.continuous, c.fit = old.seen, old.continuous, r.fit(v)
+				c.seen, c.continuous, c.fit, c.times = old.seen, old.continuous, r.fit(v), r.times(it.Version)
 			}
 		} else {
 			c.fit = r.fit(v)
-			c.seen = !it.New
+			c.seen, c.continuous, c.times = !it.New, it.Continues, r.times(it.Version)
 		}
 		c.side, c.surface, c.locked = it.Side, it.Surface, it.Role
 		c.doses = []option{{it.Length, it.Step, it.Dose}}

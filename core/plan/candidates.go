@@ -198,6 +198,8 @@ const acuteWork = 3
 // the let-down of a jammed side for a sore sacroiliac joint.
 func (r *Request) meant(v *catalogue.Version) bool {
 	switch {
+	case r.fixedPart(v.Slug):
+		return true
 	case v.Family == "curve-lengthen" || v.Family == "curve-strengthen":
 		return r.has("scoliosis")
 	case r.acute() && PartOf(v) == Main && (v.Effort > acuteWork || !anyAim(v.MainAims, []string{"deep-core", "balance", "hip-strength"})):

@@ -18,7 +18,7 @@ func (r *Request) fewOf(cs []candidate) []candidate {
 		var kept []string
 		for _, it := range r.ask.locked {
 			if v, ok := r.Catalogue.Version(it.Version); ok && v.Quantities[limit.Of].Value > 0 {
-				kept = append(kept, branchKey(v))
+				kept = append(kept, r.counted(v))
 			}
 		}
 		having := slices.DeleteFunc(slices.Clone(cs), func(c candidate) bool { return c.v.Quantities[limit.Of].Value == 0 })
@@ -26,15 +26,23 @@ func (r *Request) fewOf(cs []candidate) []candidate {
 			return cmp.Or(cmp.Compare(b.fit, a.fit), a.v.Effort-b.v.Effort)
 		})
 		for i := range having {
-			if key := branchKey(having[i].v); len(kept) < limit.Items && !slices.Contains(kept, key) {
+			if key := r.counted(having[i].v); len(kept) < limit.Items && !slices.Contains(kept, key) {
 				kept = append(kept, key)
 			}
 		}
 		cs = slices.DeleteFunc(cs, func(c candidate) bool {
-			return c.v.Quantities[limit.Of].Value > 0 && !slices.Contains(kept, branchKey(c.v))
+			return c.v.Quantities[limit.Of].Value > 0 && !slices.Contains(kept, r.counted(c.v))
 		})
 	}
 	return cs
+}
+
+// counted is what counts as one: a branch, but in a lesson about its family each version.
+func (r *Request) counted(v *catalogue.Version) string {
+	if v.Family == r.skill() {
+		return v.Slug
+	}
+	return branchKey(v)
 }
 
 // sits tells whether a version is done sitting on a seat.

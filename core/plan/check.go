@@ -140,7 +140,7 @@ func (c *checker) order() {
 		}
 		from = max(from, rank)
 	}
-	say := "back, side, front, all fours, kneeling, sitting, standing, each once"
+	say := "lying first: back, side, front, all fours, kneeling, sitting, standing, each once"
 	if c.r.route()[0] == trade.Standing {
 		say = "standing first, then down once, ending sitting or lying"
 	}

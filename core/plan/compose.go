@@ -2,6 +2,7 @@ package plan
 
 import (
 	"cmp"
+	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -242,7 +243,20 @@ type counting struct {
 func one(is bool) float64 { return float64(b2i(is)) }
 
 // wantings are what the composition asks for, as far as there is something for it.
-func (r *Request) wantings() (out []wanting) {
+func (r *Request) wantings() []wanting {
+	key := fmt.Sprint(r.ask.banned, r.ask.spared, r.ask.allowNew, r.ask.anyNew, r.ask.skill, r.ask.place)
+	if r.known().wantings == nil {
+		r.memo.wantings = map[string][]wanting{}
+	}
+	out, ok := r.memo.wantings[key]
+	if !ok {
+		out = r.findWantings()
+		r.memo.wantings[key] = out
+	}
+	return out
+}
+
+func (r *Request) findWantings() []wanting {
 	w := &wanter{r: r, cs: slices.DeleteFunc(r.candidates(), func(c candidate) bool { return !bodyItem(c.v) })}
 	n := r.counts()
 	kind := func(part string) func(*counting) float64 {
@@ -344,6 +358,9 @@ func (r *Request) missing(p *Plan) (points float64) {
 
 // rows states the composition.
 func (b *builder) rows() {
+	if b.r.ask.only {
+		return // what is there is only put in order
+	}
 	for _, w := range b.r.wantings() {
 		row := solve.Row{Name: w.name, Items: make([]float64, len(b.m.Items)), Least: w.least, Unit: w.unit, Soft: w.soft}
 		of := func(c *candidate, option int) float64 {
@@ -453,6 +470,19 @@ func (r *Request) skill() string {
 		}
 	}
 	return ""
+}
+
+// lessonAims are what a lesson about a family is for: its main aims.
+func (r *Request) lessonAims(family string) map[string]float64 {
+	out := map[string]float64{}
+	for _, v := range r.Catalogue.Versions {
+		if v.Family == family {
+			for _, a := range v.MainAims {
+				out[a] = 1
+			}
+		}
+	}
+	return out
 }
 
 // Learning is the request for a lesson about one family.

@@ -295,7 +295,7 @@ func (r *Request) mend(p *Plan) (said []string) {
 			continue
 		}
 		name := r.nameOf(it.Version)
-		if to := r.instead(&it); to != nil && it.Role != trade.Reset && !p.has(to.Slug) &&
+		if to := r.instead(&it); to != nil && it.Role != trade.Reset && !p.has(to.Slug) && !r.crowded(p, to, it.Version) &&
 			!slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
 			c, _ := r.candidate(to.Slug)
 			next := r.item(&c, it.Role, &c.doses[c.normal()])
@@ -319,6 +319,15 @@ func (r *Request) mend(p *Plan) (said []string) {
 		}
 	}
 	return said
+}
+
+// crowded tells whether a session holds as many of a version's family as it may, one item left out.
+func (r *Request) crowded(p *Plan, v *catalogue.Version, without string) bool {
+	n := 0
+	for i := range p.Items {
+		n += b2i(p.Items[i].Family == v.Family && p.Items[i].Version != without && p.Items[i].Role != trade.Reset)
+	}
+	return n >= maxFamily && !r.manyOf(v)
 }
 
 // outOfOrder tells whether a check fails that another order of the same items may mend.

@@ -100,7 +100,11 @@ func (r *Request) has(codes ...string) bool {
 // mostlyOnFeet tells whether the aims ask mostly for balance and legs.
 func (r *Request) mostlyOnFeet() bool {
 	feet, all := 0.0, 0.0
-	for a, w := range r.aims() {
+	aims := r.Client.Aims
+	if len(aims) == 0 {
+		aims = r.proposedAims()
+	}
+	for a, w := range aims {
 		all += w
 		if slices.Contains([]string{"balance", "leg-strength", "bone-loading", "ankle-foot"}, a) {
 			feet += w

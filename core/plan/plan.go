@@ -152,6 +152,7 @@ type memo struct {
 	reach           *uint8
 	where           string
 	usual           map[string]bool
+	wantings        map[string][]wanting // by what is asked of the session
 }
 
 // about is the request for changes of a plan: what was taken out of it stays out.
@@ -216,6 +217,9 @@ const maxFamily = 2
 func (r *Request) aims() map[string]float64 {
 	if r.Template != nil && len(r.Template.Aims) > 0 {
 		return r.Template.Aims
+	}
+	if family := r.skill(); family != "" {
+		return r.lessonAims(family)
 	}
 	if len(r.Client.Aims) == 0 {
 		return r.proposedAims()
@@ -398,7 +402,7 @@ func (r *Request) retime(p *Plan) {
 	}
 	p.Seconds = now + p.UpS
 	p.Template = r.Template.slug()
-	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.ask.skill
+	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.skill()
 	p.Rules, p.Place = rulesNow, r.Place()
 	p.Directions = r.sessionDirections(p)
 	p.Served = r.served(p)
@@ -432,7 +436,7 @@ func creditOf(v *catalogue.Version, seconds int, factor float64) map[string]floa
 		total += grade(a)
 	}
 	for _, a := range v.Aims {
-		out[a] = math.Round(100*factor*float64(seconds)/60*grade(a)/total) / 100
+		out[a] = math.Round(100*factor*float64(seconds)/60*grade(a)/total+1e-9) / 100
 	}
 	return out
 }

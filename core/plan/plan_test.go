@@ -143,9 +143,9 @@ func TestRefused(t *testing.T) {
 		var refused *plan.Refused
 		assert.ErrorAs(t, err, &refused, name)
 	}
-	for _, m := range []int{14, 51, 0, -3} {
+	for _, m := range []int{1, 61, 0, -3} {
 		_, err := plan.Build(request(t, able(), nil, m))
-		assert.ErrorContains(t, err, "allowed: 15 to 50")
+		assert.ErrorContains(t, err, "allowed: 2 to 60")
 	}
 }
 
@@ -259,10 +259,13 @@ func TestAMendedPlanIsInItsBestOrder(t *testing.T) {
 		{{Code: "wrist-pain", Side: "right"}},
 		{{Code: "osteoporosis", School: "strict"}},
 		{{Code: "falls-risk"}},
+		nil,
 	} {
 		p := build(t, able(), 45)
 		c := able()
-		c.Conditions = now
+		if c.Conditions = now; now == nil {
+			c.Schools.Order = "standing-first"
+		}
 		r := request(t, c, nil, 45)
 		if slices.Contains(r.Mend(p), "put in the best order") {
 			ordered++

@@ -49,10 +49,13 @@ func done(sessions int, step func(progress.Item) progress.Item, slugs ...string)
 }
 
 // Every kind of session keeps every rule for an able client and does what its name says.
+// priced are the rules that cost points when they are broken, instead of holding always.
+var priced = []string{"six-directions", "three-sides", "place", "gentle-steps"}
+
 func TestKindsOfSession(t *testing.T) {
 	templates, err := restbend.Templates(cat)
 	require.NoError(t, err)
-	require.Len(t, templates, 9)
+	require.Len(t, templates, 12)
 	plans := map[string]*plan.Plan{}
 	for i := range templates {
 		k := &templates[i]
@@ -63,7 +66,7 @@ func TestKindsOfSession(t *testing.T) {
 		r = r.For(k)
 		p, err := plan.Build(r)
 		require.NoError(t, err, k.Slug)
-		assert.Empty(t, broken(p), k.Slug)
+		assert.Subset(t, priced, broken(p), k.Slug)
 		assert.Equal(t, k.Slug, p.Template)
 		if k.EffortCap > 0 {
 			for _, it := range p.Items {
@@ -81,7 +84,7 @@ func TestKindsOfSession(t *testing.T) {
 	for _, it := range plans["short-holds-trio"].Items {
 		families[it.Family] = true
 	}
-	assert.True(t, families["side-plank"] || families["carry"] || families["band-side"])
+	assert.True(t, families["curl-up"] && families["side-plank"] && families["bird-dog"])
 	assert.Equal(t, trade.Standing, plans["bone-safe"].Items[1].Position, "standing comes while fresh")
 	sij := plans["sacroiliac"].Items
 	assert.Equal(t, []string{"side-check", "spine-wave", "side-let-down"}, []string{sij[0].Version, sij[1].Version, sij[2].Version})
@@ -97,7 +100,7 @@ func TestKindsOfSession(t *testing.T) {
 
 func TestMistakesInKindsAreNamed(t *testing.T) {
 	for text, want := range map[string]string{
-		"- {slug: a, name: A, reason: r, minutes: 5}":                                      "minutes: found 5",
+		"- {slug: a, name: A, reason: r, minutes: 1}":                                      "minutes: found 1",
 		"- {slug: a, name: A, minutes: 20}":                                                "reason: is missing",
 		"- {slug: a, name: A, reason: r, minutes: 20, dose: lots}":                         `dose: found "lots"`,
 		"- {slug: a, name: A, reason: r, minutes: 20, positions: [flying]}":                `positions: found "flying"`,
@@ -290,7 +293,7 @@ func TestTheQuickSessionIsSound(t *testing.T) {
 		assert.NotContains(t, broken(q), "safe")
 		b := build(t, able(), minutes)
 		assert.GreaterOrEqual(t, b.Score, q.Score-1e-9)
-		assert.Subset(t, []string{"six-directions"}, broken(q), "%d minutes", minutes)
+		assert.Subset(t, priced, broken(q), "%d minutes", minutes)
 	}
 }
 

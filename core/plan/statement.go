@@ -101,6 +101,9 @@ func State(r *Request) *Statement {
 	}
 	m.MaxSupine, _ = r.Screener.SupineCap()
 	m.Aims, m.Weight, m.Target = r.wants()
+	if r.ask.only { // what is there is only put in order
+		m.MaxFresh, m.Terms.Family = -1, len(r.ask.locked)
+	}
 	m.cands = r.withLocked(r.candidates())
 	m.Candidates = len(m.cands)
 	b := builder{r: r, m: m, blockOf: map[place]int{}, family: map[string]int{}}

@@ -14,20 +14,18 @@ import (
 // and tried once more. When nothing is left over, the best is proven.
 const (
 	seed       = 20261126
-	walkedSets = 6    // sets that are walked through at once
-	walkedEnds = 3    // ... with openers in so many postures
+	walkedSets = 8    // sets that are walked through at once
+	walkedEnds = 1    // ... with so many openers and closers
 	walkSteps  = 2000 // of one walk
 	manySets   = 16   // sets that are priced before anything is tried out
 	manyParts  = 12   // parts that are more than may be tried before looking for better ones
 	moreWalks  = 8    // walks of such a look
 	longWalks  = 12   // ... between two trials
-	longSteps  = 5000 // of one of these
-	rounds     = 4    // trials
+	longSteps  = 4000 // of one of these
+	rounds     = 2    // trials
 	polishings = 3    // walks from the best over all postures
 	hot, cold  = 0.4, 0.02
-	polishHeat = 0.25
-	roamHeat   = 15    // temperatures in points
-	roamSteps  = 12000 // of a walk over all postures
+	polishHeat = 0.25 // temperatures in points
 )
 
 // triedSets is how many sets of postures are walked through until some session keeps every rule.
@@ -198,11 +196,13 @@ func (s *Search) parts(t *tally) (parts []part) {
 	all := s.everything()
 	s.start.copy(&all.prices)
 	s.later = s.sets(all)
-	s.roam(t, all)
-	parts = s.priceMore(parts)
-	byBound(parts)
-	for _, p := range parts[:min(len(parts), walkedSets)] {
-		for _, q := range s.apart(s.pairsAbove(p.field, s.value, math.MaxInt)) {
+	for (len(parts) < walkedSets || !s.found && len(parts) < triedSets) && s.waiting() {
+		p, ok := s.next()
+		if !ok {
+			continue
+		}
+		parts = append(parts, p)
+		for _, q := range s.pairsAbove(p.field, s.value, walkedEnds) {
 			s.walk(t, part{field: p.field, pair: q}, walkSteps)
 		}
 	}
@@ -219,37 +219,6 @@ func (s *Search) parts(t *tally) (parts []part) {
 		}
 	}
 	return parts
-}
-
-// roam anneals over all postures from the best pairs whose openers leave the body in different postures,
-// hot enough to leave a posture that costs what the composition lacks elsewhere.
-func (s *Search) roam(t *tally, all *field) {
-	for _, p := range s.apart(s.pairsAbove(all, math.Inf(-1), math.MaxInt)) {
-		s.begin(t, all, p)
-		s.anneal(t, all, roamSteps, roamHeat)
-		s.descendFrom(t)
-	}
-}
-
-// descendFrom takes the best session down to where no single exchange betters it.
-func (s *Search) descendFrom(t *tally) {
-	if s.found {
-		t.reset(s.best)
-		s.descend(t)
-	}
-}
-
-// apart picks the best pairs whose openers leave the body in different postures: what the body may hold
-// depends on where it begins.
-func (s *Search) apart(pairs []pair) (out []pair) {
-	seen := uint32(0)
-	for _, p := range pairs {
-		if last := s.m.Opens[p.open].Last; seen>>last&1 == 0 && len(out) < walkedEnds {
-			seen |= 1 << last
-			out = append(out, p)
-		}
-	}
-	return out
 }
 
 // priceMore prices the next sets that wait, so many at a time.

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"runtime/pprof"
 	"slices"
 	"time"
 
@@ -14,6 +15,9 @@ import (
 
 func main() {
 	tr, _ := plantest.Load()
+	pf, _ := os.Create("/tmp/cpu2.prof")
+	pprof.StartCPUProfile(pf)
+	defer pprof.StopCPUProfile()
 	cache := map[string]float64{}
 	if data, err := os.ReadFile("/tmp/opt.json"); err == nil {
 		json.Unmarshal(data, &cache)
