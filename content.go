@@ -19,7 +19,7 @@ import (
 	"restbend/core/safety"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/plan/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -45,6 +45,9 @@ func CatalogueSource() (catalogue.Source, error) {
 		return src, err
 	}
 	if src.Names, err = files.ReadFile("core/catalogue/names.yaml"); err != nil {
+		return src, err
+	}
+	if src.Preferences, err = PreferencesFile(); err != nil {
 		return src, err
 	}
 	src.Doses, err = files.ReadFile("core/catalogue/doses.yaml")
@@ -142,7 +145,7 @@ func Templates(cat *catalogue.Catalogue) ([]plan.Template, error) {
 }
 
 // PreferencesFile is what is proposed and preferred when nobody says otherwise, as it is delivered.
-func PreferencesFile() ([]byte, error) { return files.ReadFile("core/plan/preferences.yaml") }
+func PreferencesFile() ([]byte, error) { return files.ReadFile("core/catalogue/preferences.yaml") }
 
 // TasksFile is the file of real tasks, as it is delivered.
 func TasksFile() ([]byte, error) { return files.ReadFile("core/catalogue/tasks.yaml") }

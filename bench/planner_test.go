@@ -155,7 +155,7 @@ func BenchmarkThousandPlansVerified(b *testing.B) {
 	require.NoError(b, err)
 	taskFile, err := os.ReadFile("../core/catalogue/tasks.yaml")
 	require.NoError(b, err)
-	preferences, err := os.ReadFile("../core/plan/preferences.yaml")
+	preferences, err := os.ReadFile("../core/catalogue/preferences.yaml")
 	require.NoError(b, err)
 	doc := func(v any) []byte {
 		data, err := json.Marshal(v)

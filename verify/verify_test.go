@@ -35,7 +35,7 @@ func document(t testing.TB, doc any) []byte {
 func documents(t testing.TB, tr plantest.Trade, catalogue []byte, r *plan.Request, p *plan.Plan) verify.Documents {
 	tasks, err := os.ReadFile("../core/catalogue/tasks.yaml")
 	require.NoError(t, err)
-	preferences, err := os.ReadFile("../core/plan/preferences.yaml")
+	preferences, err := os.ReadFile("../core/catalogue/preferences.yaml")
 	require.NoError(t, err)
 	d := verify.Documents{Preferences: preferences, Client: document(t, r.Client), Catalogue: catalogue, Screen: document(t, exchange.NewScreen(r.Screener, r.Screening, tr.Cat)), Plan: document(t, p), Tasks: tasks,
 		Next: document(t, exchange.NewNext(r.Whole, r.Decisions))}

@@ -129,7 +129,7 @@ func TestTheBenchThroughTheServer(t *testing.T) {
 	}
 	code, page = p.do("POST", "/plans/1/rebuild", url.Values{"minutes": {"90"}}, "HX-Request", "true")
 	assert.Equal(t, 422, code)
-	assert.Contains(t, page, "allowed: a whole number from 15 to 50")
+	assert.Contains(t, page, "allowed: a whole number from 2 to 60")
 }
 
 // The whole bench by keyboard: choose, move, lengthen, lock, swap, undo, rebuild.

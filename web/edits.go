@@ -205,7 +205,7 @@ func (s *Server) bestPlan(c *gin.Context) {
 		pg.Plan, pg.At, pg.Stale = best, 0, pg.Stale && best == pg.Plan
 		pg.Said = "This is the best session found"
 		if best.Proven {
-			pg.Said = "This is the best session: proven, no other of these exercises is worth more under the rules"
+			pg.Said = "This is the best session: proven, none is worth more for these aims, in this place and these minutes"
 		}
 		s.keepPlan(c, pg, "the best session")
 	})
@@ -224,6 +224,12 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 			if kind, err = s.kind(c, c.PostForm("template")); err == nil {
 				pg.Person.Req = pg.Person.Req.Lasting(minutes).For(kind)
 			}
+		}
+		if err == nil {
+			pg.Plan.Where, err = placeAsked(c)
+		}
+		if n, no := strconv.Atoi(c.PostForm("allow_new")); no == nil && n > 0 && n <= mostAllowed {
+			pg.Plan.AllowNew = n
 		}
 		if err == nil {
 			var q *plan.Plan

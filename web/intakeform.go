@@ -261,6 +261,7 @@ func (f *filler) place() {
 	if len(f.c.Surfaces) == 0 {
 		f.wrong("surfaces", "tick at least one place to work on")
 	}
+	f.c.Activity, f.c.Place, f.c.Afraid = f.text("activity"), f.text("where"), f.text("afraid") != ""
 }
 
 func (f *filler) aims() {
@@ -319,6 +320,11 @@ func valuesOf(c *safety.Client) url.Values {
 	set("history", c.History)
 	set("notes", c.Notes)
 	set("sex", c.Sex)
+	set("activity", c.Activity)
+	set("where", c.Place)
+	if c.Afraid {
+		set("afraid", "yes")
+	}
 	set("next_review", c.NextReview.String())
 	num("born", float64(c.Born))
 	num("height_cm", c.HeightCM)

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -13,6 +14,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/plan"
+	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/store"
 )
@@ -24,6 +26,18 @@ func minutesAsked(c *gin.Context) (int, error) {
 		return 0, fmt.Errorf("minutes: found %q, allowed: a whole number from %d to %d", c.PostForm("minutes"), plan.MinMinutes, plan.MaxMinutes)
 	}
 	return n, nil
+}
+
+// mostAllowed bounds how many new exercises can be allowed at once.
+const mostAllowed = 30
+
+// placeAsked reads where a session takes place, empty for as recorded.
+func placeAsked(c *gin.Context) (string, error) {
+	p := c.PostForm("place")
+	if p != "" && !slices.Contains(safety.Places, p) {
+		return "", fmt.Errorf("place: found %q, allowed: %s", p, strings.Join(safety.Places, ", "))
+	}
+	return p, nil
 }
 
 // waits says why nothing can be planned for a client whose intake is not finished.
@@ -70,10 +84,16 @@ func (s *Server) createPlan(c *gin.Context) {
 		s.fail(c, http.StatusUnprocessableEntity, err.Error(), "Nothing was changed. Go back and choose again.")
 		return
 	}
+	place, err := placeAsked(c)
+	if err != nil {
+		s.fail(c, http.StatusUnprocessableEntity, err.Error(), "Nothing was changed. Go back and choose again.")
+		return
+	}
 	p, ok := s.plannable(c, minutes, c.PostForm("template"))
 	if !ok {
 		return
 	}
+	p.Req = p.Req.In(place)
 	built, err := plan.Quick(p.Req) // the page replaces it with the best
 	quick := err == nil
 	if !quick {
@@ -131,6 +151,9 @@ type planPage struct {
 	Said     string // what the last change did
 	Problem  string // why it was not done
 	Broken   []brokenRule
+	Earlier  bool   // made under earlier rules
+	BestOf   string // of what it is the best
+	MayAllow int    // new exercises that would fill it
 	Lacks    []plan.Lack
 	Kept     []plan.Check
 	Sides    sideBalance
@@ -240,13 +263,30 @@ func opened(c *gin.Context, items int) int {
 	return max(0, min(n, items-1))
 }
 
+// bestOf says of what a session is the best: for these aims, in this place, in these minutes.
+func bestOf(p *plan.Plan) string {
+	var aims []string
+	for _, s := range slices.SortedStableFunc(slices.Values(p.Served), func(a, b plan.Serving) int { return cmp.Compare(b.Weight, a.Weight) }) {
+		if len(aims) < 4 {
+			aims = append(aims, strings.ReplaceAll(s.Aim, "-", " "))
+		}
+	}
+	where := map[string]string{"mat": "down on the mat for at least half of it", "mixed": "a quarter of it or more down on the mat", "bed": "on the bed for at least half of it", "upright": "sitting and standing"}[p.Place]
+	if len(aims) == 0 || where == "" {
+		return ""
+	}
+	return fmt.Sprintf("For %s; %s; %d minutes.", strings.Join(aims, ", "), where, p.Minutes)
+}
+
 func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	pg.Limits, pg.Whole = newLimitsBox(pg), s.wholeView(pg.Person)
 	p, r := pg.Plan, pg.Person.Req
 	at := map[int]bool{}
 	mends := r.Mends(p)
+	pg.Earlier = p.Rules < plan.RulesNow && len(p.Items) > 0
+	pg.BestOf, pg.MayAllow = bestOf(p), r.MayAllow(p)
 	for _, k := range p.Checks {
-		if k.OK {
+		if k.OK || pg.Earlier && !plan.SafetyRule(k.Rule) {
 			pg.Kept = append(pg.Kept, k)
 			continue
 		}

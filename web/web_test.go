@@ -302,10 +302,10 @@ func TestBadInputNamesTheFieldAndLosesNothing(t *testing.T) {
 		assert.Equal(t, 404, code, path)
 		assert.NotEmpty(t, page)
 	}
-	for _, minutes := range []string{"", "ten", "14", "51", "99999999999999999999"} {
+	for _, minutes := range []string{"", "ten", "1", "61", "99999999999999999999"} {
 		code, page := p.do("POST", "/clients/1/plans", url.Values{"minutes": {minutes}})
 		assert.Equal(t, 422, code, minutes)
-		assert.Contains(t, page, "15 to 50", minutes)
+		assert.Contains(t, page, "2 to 60", minutes)
 	}
 	code, _ = p.do("PUT", "/clients/1", url.Values{})
 	assert.Equal(t, 405, code)

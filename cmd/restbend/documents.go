@@ -269,8 +269,8 @@ func (t content) request(cmd *cobra.Command, c *safety.Client, logFile string, m
 
 // sessionCommand is a command about one session, with its flags.
 func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.Request) (any, error)) *cobra.Command {
-	var logFile, template string
-	var minutes int
+	var logFile, template, place, skill string
+	var minutes, fresh int
 	cmd := clientCommand(use, short, func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, minutes)
 		if err != nil {
@@ -280,11 +280,20 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 		if err != nil {
 			return nil, err
 		}
-		return answer(cmd, r.For(kind))
+		if place != "" && !slices.Contains(safety.Places, place) {
+			return nil, exchange.Problems{{Path: "place", Text: fmt.Sprintf("found %q, allowed: %s", place, strings.Join(safety.Places, ", "))}}
+		}
+		if _, ok := t.cat.Family(skill); skill != "" && !ok {
+			return nil, exchange.Problems{{Path: "skill", Text: fmt.Sprintf("there is no family %q", skill)}}
+		}
+		return answer(cmd, r.For(kind).In(place).Learning(skill).Allowing(max(0, fresh)))
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", plan.MinMinutes, plan.MaxMinutes))
 	cmd.Flags().StringVar(&template, "template", "", "kind of session; free when absent")
+	cmd.Flags().StringVar(&place, "place", "", "where it takes place: "+strings.Join(safety.Places, ", ")+"; as recorded when absent")
+	cmd.Flags().StringVar(&skill, "skill", "", "family that a lesson of one skill is about")
+	cmd.Flags().IntVar(&fresh, "allow-new", 0, "so many new exercises may come in")
 	return cmd
 }
 

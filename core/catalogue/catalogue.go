@@ -258,14 +258,15 @@ type Family struct {
 
 // Catalogue is every authored version.
 type Catalogue struct {
-	Versions []*Version
-	Families []*Family
-	bySlug   map[string]*Version
-	byFamily map[string]*Family
-	onLadder map[string]bool // every slug of the ladders file
-	presets  map[string][]dose.Dose
-	names    []TradeName                  // what exercises are called elsewhere
-	old      map[string]map[int]*oldEntry // by slug and revision
+	Preferences Preferences
+	Versions    []*Version
+	Families    []*Family
+	bySlug      map[string]*Version
+	byFamily    map[string]*Family
+	onLadder    map[string]bool // every slug of the ladders file
+	presets     map[string][]dose.Dose
+	names       []TradeName                  // what exercises are called elsewhere
+	old         map[string]map[int]*oldEntry // by slug and revision
 
 	tableOnce sync.Once
 	table     *Table

@@ -21,15 +21,16 @@ import (
 
 // Source is everything a catalogue is made from: file contents by name.
 type Source struct {
-	Files   map[string][]byte // versions/*.yaml
-	Ladders []byte
-	Doses   []byte
-	Old     map[string][]byte // revisions/*.yaml
-	Eases   []byte            // eases.yaml: eases shared by many versions
-	Gates   []byte            // gates.yaml: what opens a rung that is not a start
-	Swaps   []byte            // swaps.yaml: what stands for a version of another family
-	Names   []byte            // names.yaml: what exercises are called elsewhere
-	Solved  *Cache            // solved poses; entries that do not match the text are an error
+	Files       map[string][]byte // versions/*.yaml
+	Ladders     []byte
+	Doses       []byte
+	Old         map[string][]byte // revisions/*.yaml
+	Eases       []byte            // eases.yaml: eases shared by many versions
+	Gates       []byte            // gates.yaml: what opens a rung that is not a start
+	Swaps       []byte            // swaps.yaml: what stands for a version of another family
+	Names       []byte            // names.yaml: what exercises are called elsewhere
+	Preferences []byte            // preferences.yaml: what is proposed and preferred when nobody says otherwise
+	Solved      *Cache            // solved poses; entries that do not match the text are an error
 }
 
 // An Error lists every problem found, one a line, each with file and line.
@@ -129,6 +130,7 @@ func Read(src Source) (*Catalogue, error) {
 		problems = append(problems, "eases.yaml: "+err.Error())
 	}
 	problems = append(problems, c.openGates(src.Gates)...)
+	problems = append(problems, c.readPreferences(src.Preferences)...)
 	problems = append(problems, c.readSwaps(src.Swaps)...)
 	problems = append(problems, c.readNames(src.Names)...)
 	problems = append(problems, c.archive(src.Old)...)

@@ -1,33 +1,10 @@
 package plan
 
 import (
-	_ "embed"
-	"fmt"
 	"slices"
-	"sync"
-
-	"go.yaml.in/yaml/v3"
 
 	"restbend/core/catalogue"
 )
-
-//go:embed preferences.yaml
-var preferencesFile []byte
-
-// preferred is what is proposed and preferred when nobody says otherwise.
-type preferred struct {
-	Aims  map[string]map[string]float64 `yaml:"aims"`
-	Usual map[string][]string           `yaml:"usual"`
-
-	Instead map[string]string `yaml:"instead"` // by version, the one it stands in for
-}
-
-var preferences = sync.OnceValue(func() (p preferred) {
-	if err := yaml.Unmarshal(preferencesFile, &p); err != nil {
-		panic(fmt.Sprintf("preferences.yaml: %v", err)) // delivered with the program, and tested
-	}
-	return p
-})
 
 // usualPoints is what an exercise counts more that an instructor reaches for first with this client
 // (product default).
@@ -38,7 +15,7 @@ func (r *Request) usual(family string) bool {
 	if r.known().usual == nil {
 		r.memo.usual = map[string]bool{}
 		add := func(name string) {
-			for _, f := range preferences().Usual[name] {
+			for _, f := range r.Catalogue.Preferences.Usual[name] {
 				r.memo.usual[f] = true
 			}
 		}
@@ -60,7 +37,7 @@ func (r *Request) usual(family string) bool {
 func (r *Request) proposedAims() map[string]float64 {
 	out := map[string]float64{}
 	most := func(name string) {
-		for a, w := range preferences().Aims[name] {
+		for a, w := range r.Catalogue.Preferences.Aims[name] {
 			out[a] = max(out[a], w)
 		}
 	}
@@ -98,7 +75,7 @@ func (r *Request) proposedAims() map[string]float64 {
 		}
 	}
 	if age >= 65 {
-		for a, w := range preferences().Aims["from-65"] {
+		for a, w := range r.Catalogue.Preferences.Aims["from-65"] {
 			out[a] += w
 		}
 	}

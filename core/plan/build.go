@@ -160,7 +160,7 @@ func b2i(b bool) int {
 
 // Layout lays a selection out in order and times it.
 func (m *Statement) Layout(r *Request, sel solve.Selection) *Plan {
-	p := &Plan{Format: "restbend.plan/1", Minutes: r.Minutes, Items: []Item{}}
+	p := &Plan{Format: "restbend.plan/1", Rules: RulesNow, Minutes: r.Minutes, Items: []Item{}}
 	put := func(i int, role trade.Role, o *option) {
 		p.Items = append(p.Items, r.item(&m.cands[i], role, o))
 	}

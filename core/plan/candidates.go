@@ -211,7 +211,7 @@ func (r *Request) meant(v *catalogue.Version) bool {
 	case r.working(v) || r.times(v.Slug) > 0:
 		return true
 	}
-	first, ok := r.Catalogue.Version(preferences().Instead[v.Slug])
+	first, ok := r.Catalogue.Version(r.Catalogue.Preferences.Instead[v.Slug])
 	if !ok {
 		return true
 	}

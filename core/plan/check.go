@@ -505,3 +505,12 @@ func (r *Request) above(v *catalogue.Version) bool {
 	}
 	return false
 }
+
+// SafetyRule tells whether a rule is about what could hurt: a plan that was made under earlier rules is
+// held to these alone (shared ruling 55).
+func SafetyRule(rule string) bool {
+	return slices.Contains([]string{
+		"safe", "right-side", "no-skipped-rung", "effort-cap", "floor-transfers", "supine-block", "sitting-block", "few-of",
+		"clinician-limits",
+	}, rule)
+}

@@ -128,6 +128,29 @@ func (r *Request) fullOfNew(p *Plan) bool {
 	return len(r.Seen) > 0 && fresh >= r.maxNew()
 }
 
+// emptyFrom is the share of the time that may stay empty before more new exercises are proposed
+// (domain/07).
+const emptyFrom = 0.1
+
+// MayAllow is how many new exercises would fill a session that the limit on new ones leaves more than a
+// tenth empty, 0 when that is not what is missing.
+func (r *Request) MayAllow(p *Plan) int {
+	t := r.about(p)
+	if !t.fullOfNew(p) || float64(p.Seconds) > (1-emptyFrom)*float64(60*p.Minutes) {
+		return 0
+	}
+	t.ask.anyNew, t.memo = true, &memo{}
+	q, err := Quick(t)
+	if err != nil || q.Seconds <= p.Seconds {
+		return 0
+	}
+	n := 0
+	for i := range q.Items {
+		n += b2i(q.Items[i].New && q.Items[i].Role != trade.Reset)
+	}
+	return n
+}
+
 func (r *Request) whyShort(p *Plan) string {
 	switch {
 	case r.fullOfNew(p):

@@ -380,7 +380,7 @@ func (r *Request) Repeat(last *Plan, withProgress bool) (p *Plan, said []string,
 	if err := r.refused(); err != nil {
 		return nil, nil, err
 	}
-	p = &Plan{Format: "restbend.plan/1", Minutes: r.Minutes, Items: slices.Clone(last.Items)}
+	p = &Plan{Format: "restbend.plan/1", Rules: last.Rules, Minutes: r.Minutes, Items: slices.Clone(last.Items)}
 	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Role == trade.Reset })
 	for i := range p.Items {
 		it := &p.Items[i]

@@ -29,8 +29,8 @@ type Plan struct {
 	Cautions   []string       `json:"cautions"`
 	Wishes     *safety.Wishes `json:"wishes,omitempty"` // what the client's conditions say of every session
 	Banned     []string       `json:"banned,omitempty"` // versions the instructor took out for good
-	Rules      int            `json:"rules"`            // the rules it was made under: rulesNow
-	Place      string         `json:"place"`            // where it takes place
+	Rules      int            `json:"rules,omitempty"`  // the rules it was made under: RulesNow
+	Place      string         `json:"place,omitempty"`  // where it takes place
 	Where      string         `json:"place_asked,omitempty"`
 	Skill      string         `json:"skill,omitempty"`     // the family a lesson is about
 	AllowNew   int            `json:"allow_new,omitempty"` // new items that the instructor allowed
@@ -159,7 +159,9 @@ type memo struct {
 func (r *Request) about(p *Plan) *Request {
 	t := *r
 	t.ask = ask{banned: p.Banned, allowNew: p.AllowNew, place: p.Where, skill: p.Skill}
-	t.memo = r.known()
+	if t.memo = r.known(); p.Where != r.ask.place || p.Skill != "" && p.Skill != r.skill() {
+		t.memo = &memo{} // what may be done there is another thing
+	}
 	return &t
 }
 
@@ -201,8 +203,8 @@ type Refused struct {
 
 func (e *Refused) Error() string { return e.Reason }
 
-// rulesNow numbers the rules that plans are made under (shared ruling 55).
-const rulesNow = 2
+// RulesNow numbers the rules that plans are made under (shared ruling 55).
+const RulesNow = 2
 
 // MinMinutes and MaxMinutes bound a session.
 const (
@@ -403,7 +405,7 @@ func (r *Request) retime(p *Plan) {
 	p.Seconds = now + p.UpS
 	p.Template = r.Template.slug()
 	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.skill()
-	p.Rules, p.Place = rulesNow, r.Place()
+	p.Place = r.Place()
 	p.Directions = r.sessionDirections(p)
 	p.Served = r.served(p)
 	p.Score = math.Round(1e4*r.score(p)) / 1e4

@@ -106,7 +106,7 @@ func State(r *Request) *Statement {
 	}
 	m.cands = r.withLocked(r.candidates())
 	m.Candidates = len(m.cands)
-	b := builder{r: r, m: m, blockOf: map[place]int{}, family: map[string]int{}}
+	b := builder{r: r, m: m, blockOf: map[spot]int{}, family: map[string]int{}}
 	b.columns()
 	b.ends()
 	b.network()
@@ -157,14 +157,20 @@ const (
 type builder struct {
 	r       *Request
 	m       *Statement
-	blockOf map[place]int
+	blockOf map[spot]int
 	family  map[string]int
 	grounds []string
 }
 
+// spot is a place, and whether it only holds an opener or a closer.
+type spot struct {
+	place
+	role trade.Role
+}
+
 // block finds or makes the block of a place: all surfaces of one ground are one block.
 func (b *builder) block(p place) int {
-	key := place{p.position, trade.Surface(p.ground())}
+	key := spot{place{p.position, trade.Surface(p.ground())}, trade.Main}
 	i, ok := b.blockOf[key]
 	if ok {
 		return i
@@ -190,17 +196,23 @@ func (b *builder) block(p place) int {
 	return i
 }
 
-// opening finds or makes the block that only holds an opener in a place: it is free of the school, and the
-// body may come to its posture once as to any other.
-func (b *builder) opening(p place) int {
-	key := place{"opening " + p.position, trade.Surface(p.ground())}
+// opening and closing find or make the block that only holds an opener, or a closer, in a place: it is
+// free of the school, and the body may come to its posture once as to any other.
+func (b *builder) opening(p place) int { return b.apart(p, trade.Open) }
+func (b *builder) closing(p place) int { return b.apart(p, trade.Close) }
+
+func (b *builder) apart(p place, role trade.Role) int {
+	key := spot{place{p.position, trade.Surface(p.ground())}, role}
 	i, ok := b.blockOf[key]
 	if ok {
 		return i
 	}
+	if len(b.m.Blocks) == solve.MaxBlocks {
+		return b.block(p) // no room for one of its own
+	}
 	i = len(b.m.Blocks)
 	b.blockOf[key] = i
-	twin, ok := b.blockOf[place{p.position, trade.Surface(p.ground())}]
+	twin, ok := b.blockOf[spot{key.place, trade.Main}]
 	if !ok {
 		twin = -1
 	}
@@ -328,7 +340,7 @@ func (b *builder) ends() {
 		b.m.Opens = append(b.m.Opens, b.opener(seq))
 	}
 	if seq := b.sequence(finish); seq != nil && !locked(trade.Close) {
-		b.m.Closes = append(b.m.Closes, b.end(seq, b.block))
+		b.m.Closes = append(b.m.Closes, b.end(seq, b.closing))
 	}
 	opens, closes := len(b.m.Opens) == 0, len(b.m.Closes) == 0
 	if mayOpen, mayClose := b.r.bare(); len(b.m.Blocks) > 0 {
@@ -338,7 +350,8 @@ func (b *builder) ends() {
 				b.m.Opens = append(b.m.Opens, solve.End{First: k, Last: k, Credit: make([]float64, len(b.m.Aims))})
 			}
 			if closes && mayClose {
-				b.m.Closes = append(b.m.Closes, solve.End{First: i, Last: i, Credit: make([]float64, len(b.m.Aims))})
+				k := b.closing(b.m.places[i])
+				b.m.Closes = append(b.m.Closes, solve.End{First: k, Last: k, Credit: make([]float64, len(b.m.Aims))})
 			}
 		}
 	}
@@ -353,7 +366,7 @@ func (b *builder) ends() {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
 		if closes && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
-			b.m.Closes = append(b.m.Closes, b.end([]int{i}, b.block))
+			b.m.Closes = append(b.m.Closes, b.end([]int{i}, b.closing))
 		}
 	}
 }

@@ -465,7 +465,7 @@ func (f *field) hardest(m *Model) (out []instead) {
 // is.
 func (s *Search) cases(f *field) (out []field) {
 	m := s.m
-	var efforts [maxBlocks][11]bool
+	var efforts [MaxBlocks][11]bool
 	for _, col := range f.columns {
 		if c := &m.Items[col]; c.Effort > s.m.Terms.Gentle {
 			efforts[c.Block][c.Effort] = true

@@ -514,7 +514,7 @@ func (p *lp) supine() {
 			c := &m.Closes[i]
 			if c.SupineHead > m.MaxSupine {
 				p.row("%s = 0", name("c", i))
-			} else if c.First == b && c.SupineHead > 0 && len(run.names) > 0 { // staying in the last block
+			} else if m.Blocks[c.First].Twin == b && c.SupineHead > 0 && len(run.names) > 0 { // staying in the last block
 				const big = 1e4
 				with := of(float64(c.SupineHead)+big, name("c", i)).add(big, name("l", b)).plus(1, &run)
 				p.row("%s <= %.10g", with, float64(m.MaxSupine)+2*big)

@@ -2,6 +2,7 @@ package solve
 
 import (
 	"math"
+	"math/bits"
 	"math/rand/v2"
 	"slices"
 	"sort"
@@ -175,7 +176,16 @@ func (s *Search) Run() {
 		open = s.walkOn(t, s.priceMore(open), longWalks, longSteps)
 		s.polish(t)
 	}
-	s.proven = len(open)+len(s.later) == 0 && len(s.m.Blocks) <= mostBlocks
+	s.proven = len(open)+len(s.later) == 0 && s.holding() <= mostBlocks
+}
+
+// holding is how many blocks hold something of the body.
+func (s *Search) holding() int {
+	held := uint32(0)
+	for i := range s.m.Items {
+		held |= 1 << s.m.Items[i].Block
+	}
+	return bits.OnesCount32(held)
 }
 
 // onlyEnds judges every opener and closer with nothing between them but what is locked.

@@ -11,8 +11,8 @@ type Selection struct {
 	Body        []int
 }
 
-// maxBlocks bounds the postures of one model; eight of the positions on two grounds fit.
-const maxBlocks = 32
+// MaxBlocks bounds the postures of one model.
+const MaxBlocks = 32
 
 // tally keeps the running sums of a selection, so that a change is judged by what
 // changes.
@@ -25,9 +25,9 @@ type tally struct {
 	credit      []float64
 	seconds     int
 	value       float64
-	counts      [maxBlocks]int
-	efforts     [maxBlocks][11]int8
-	supine      [maxBlocks]int
+	counts      [MaxBlocks]int
+	efforts     [MaxBlocks][11]int8
+	supine      [MaxBlocks]int
 	dirs        [6]int
 	families    []int8
 	rows        []float64 // amounts
@@ -409,7 +409,7 @@ func (t *tally) left(s *routeSet) int {
 // turning finds the cheapest route on which an item of the highest effort lies where the
 // hardest should: its place is counted among all items.
 func (t *tally) turning(s *routeSet, top, rises int) (best way, ok bool) {
-	var counts [maxBlocks]int
+	var counts [MaxBlocks]int
 	o, c := &t.m.Opens[t.open], &t.m.Closes[t.close]
 	n := float64(len(t.body) + len(o.Cands) + len(c.Cands))
 	for i, id := range s.ids {
@@ -463,8 +463,8 @@ func (t *tally) tooLong(s *routeSet, w way, rises int) int {
 	o, c := &m.Opens[t.open], &m.Closes[t.close]
 	last := -1
 	order := s.order(w, rises)
-	if order[len(order)-1] == c.First {
-		last = c.First
+	if twin := m.Blocks[c.First].Twin; order[len(order)-1] == twin {
+		last = twin
 	}
 	n := 0
 	for b := range m.Blocks {
