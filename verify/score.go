@@ -12,10 +12,11 @@ type preferences struct {
 	Usual map[string][]string           `yaml:"usual"`
 }
 
-// acute tells whether an acute back pain is recorded, or one of which nobody said how long it lasts.
+// acute tells whether an acute back pain is recorded: a low back of no said phase is, a disc while it hurts.
 func (j *judge) acute() bool {
 	return slices.ContainsFunc(j.client.Conditions, func(k condition) bool {
-		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") && (k.Phase == "acute" || k.Phase == "")
+		unsaid := k.Code == "low-back-pain" || k.Code == "disc-sciatica" && j.client.Pain.Now >= 6
+		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") && (k.Phase == "acute" || k.Phase == "" && unsaid)
 	})
 }
 

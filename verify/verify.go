@@ -58,8 +58,11 @@ type client struct {
 	Schools    map[string]string  `json:"schools"`
 	Conditions []condition        `json:"conditions"`
 	Born       int                `json:"born"`
-	Levels     map[string]string  `json:"levels"`
-	Today      struct {
+	Pain       struct {
+		Now float64 `json:"now"`
+	} `json:"pain"`
+	Levels map[string]string `json:"levels"`
+	Today  struct {
 		Date string `json:"date"`
 	} `json:"today"`
 }

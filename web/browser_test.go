@@ -428,7 +428,7 @@ func TestBenchOnAPhone(t *testing.T) {
 	var minutes string
 	p.run(ctx, chromedp.EmulateViewport(390, 844), chromedp.Navigate(p.url+"/clients/1"), shown("#template"),
 		chrome.Value(`document.getElementById("template").value = "desk-round"; document.getElementById("template").dispatchEvent(new Event("change", {bubbles: true})); document.getElementById("minutes").value`, &minutes))
-	assert.Equal(t, "15", minutes)
+	assert.Equal(t, "5", minutes)
 	last := `document.querySelector("#bench-list .rows li:last-child a")`
 	seen := `(() => { const b = document.getElementById("bench-line").getBoundingClientRect(), a = document.querySelector(".stop-link[aria-current]").getBoundingClientRect(); return a.left >= b.left && a.right <= b.right + 1; })()`
 	var wide, shown bool

@@ -393,8 +393,10 @@ func (c *checker) fresh() {
 	if len(c.r.Seen) == 0 {
 		return
 	}
+	seen := c.r.branchesOf(c.r.Seen) // what was taught since is not new any more
 	at := c.where(func(_ int, it *Item) bool {
-		return it.New && it.Role != trade.Reset && !c.r.fixedPart(it.Version)
+		v, ok := c.r.Catalogue.Version(it.Version)
+		return ok && it.Role != trade.Reset && !c.r.fixedPart(it.Version) && !seen[branchKey(v)]
 	})
 	c.say("new-items", len(at) <= c.r.maxNew(), at, "%d new item(s), at most %d", len(at), c.r.maxNew())
 }

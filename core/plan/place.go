@@ -113,15 +113,26 @@ func (r *Request) mostlyOnFeet() bool {
 	return feet > all/2
 }
 
-// acute tells whether an acute back pain is recorded, or one of which nobody said how long it lasts.
+// acute tells whether an acute back pain is recorded: a low back of which nobody said how long it hurts
+// is read as acute, a disc only while the pain is strong, as the screening reads them.
 func (r *Request) acute() bool {
 	for _, k := range r.Client.Conditions {
-		if (k.Phase == "acute" || k.Phase == "") && slices.Contains([]string{"low-back-pain", "disc-sciatica"}, k.Code) {
-			return true
+		switch strong := r.Client.Pain != nil && r.Client.Pain.Now >= discAcuteFrom; k.Code {
+		case "low-back-pain":
+			if k.Phase == "acute" || k.Phase == "" {
+				return true
+			}
+		case "disc-sciatica":
+			if k.Phase == "acute" || k.Phase == "" && strong {
+				return true
+			}
 		}
 	}
 	return false
 }
+
+// discAcuteFrom is the pain from which a disc of no recorded phase is read as acute (the limits file).
+const discAcuteFrom = 6
 
 // inPlace tells whether a version may be done where the session takes place: an upright session
 // leaves the ground out.
