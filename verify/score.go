@@ -16,7 +16,7 @@ type preferences struct {
 func (j *judge) acute() bool {
 	return slices.ContainsFunc(j.client.Conditions, func(k condition) bool {
 		unsaid := k.Code == "low-back-pain" || k.Code == "disc-sciatica" && j.client.Pain.Now >= 6
-		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") && (k.Phase == "acute" || k.Phase == "" && unsaid)
+		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") && (k.Phase == "acute" || k.Phase == "" && unsaid || k.Code == "disc-sciatica" && k.Irritability == "high")
 	})
 }
 

@@ -68,8 +68,9 @@ type client struct {
 }
 
 type condition struct {
-	Code  string `json:"code"`
-	Phase string `json:"phase"`
+	Code         string `json:"code"`
+	Phase        string `json:"phase"`
+	Irritability string `json:"irritability"`
 }
 
 type version struct {

@@ -123,7 +123,7 @@ func (r *Request) acute() bool {
 				return true
 			}
 		case "disc-sciatica":
-			if k.Phase == "acute" || k.Phase == "" && strong {
+			if k.Phase == "acute" || k.Irritability == "high" || k.Phase == "" && strong {
 				return true
 			}
 		}

@@ -1,0 +1,156 @@
+package plan_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+	"restbend/core/trade"
+)
+
+var persistent = []safety.Condition{{Code: "low-back-pain", Phase: "persistent"}}
+
+// Where a session takes place follows from what is possible; a diagnosis never makes it upright.
+func TestWhereASessionTakesPlace(t *testing.T) {
+	for name, row := range map[string]struct {
+		change func(*safety.Client)
+		want   string
+	}{
+		"moves freely":               {func(*safety.Client) {}, "mat"},
+		"back pain":                  {func(c *safety.Client) { c.Conditions = persistent }, "mat"},
+		"gets down with help":        {func(c *safety.Client) { c.Positions["floor"] = "help" }, "mat"},
+		"bone loss":                  {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} }, "mixed"},
+		"falls risk":                 {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "falls-risk"}} }, "mixed"},
+		"aims of balance and legs":   {func(c *safety.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
+		"no floor, a bed":            {func(c *safety.Client) { c.Positions["floor"] = "no" }, "bed"},
+		"no floor, no bed":           {func(c *safety.Client) { c.Positions["floor"], c.Surfaces, c.Kit = "no", []trade.Surface{trade.Chair}, nil }, "upright"},
+		"no rise from the floor":     {func(c *safety.Client) { n := 0; c.FloorMax, c.Surfaces = &n, []trade.Surface{trade.Mat, trade.Chair} }, "upright"},
+		"wished upright":             {func(c *safety.Client) { c.Place = "upright" }, "upright"},
+		"wished mat, no floor":       {func(c *safety.Client) { c.Place, c.Positions["floor"] = "mat", "no" }, "bed"},
+		"wished mat with bone loss":  {func(c *safety.Client) { c.Place, c.Conditions = "mat", []safety.Condition{{Code: "osteopenia"}} }, "mat"},
+		"wished mixed, moves freely": {func(c *safety.Client) { c.Place = "mixed" }, "mixed"},
+	} {
+		c := able()
+		row.change(c)
+		assert.Equal(t, row.want, request(t, c, nil, 30).Place(), name)
+	}
+	r := request(t, able(), nil, 30)
+	assert.Equal(t, "upright", r.In("upright").Place(), "for one session")
+	assert.Equal(t, "mat", r.Place(), "and only for that one")
+}
+
+// A rung opens by being a start, by the log, by what was seen elsewhere or by how much the client moves.
+func TestGatesOpen(t *testing.T) {
+	held := func(slug string, seconds, reps int) *progress.Log {
+		done := progress.Amount{Sets: 1, Reps: reps, HoldS: seconds}
+		return &progress.Log{Sessions: []progress.Session{{Date: today.AddDays(-3), Items: []progress.Item{{Version: slug, Target: done, Done: done, EndedBy: progress.ByTarget}}}}}
+	}
+	lost := held("plank-knees", 60, 1)
+	s := 40.0
+	lost.Sessions[0].Items[0].FormLostS = &s
+	for name, row := range map[string]struct {
+		version string
+		change  func(*safety.Client)
+		log     *progress.Log
+		open    bool
+	}{
+		"a first rung":                     {"nod-only", nil, nil, true},
+		"taps at first":                    {"plank-shoulder-tap-knees", nil, nil, false},
+		"taps after a minute":              {"plank-shoulder-tap-knees", nil, held("plank-knees", 60, 1), true},
+		"taps after half a minute":         {"plank-shoulder-tap-knees", nil, held("plank-knees", 30, 1), false},
+		"taps after the pyramid":           {"plank-shoulder-tap-knees", nil, held("plank-knees", 10, 12), true},
+		"taps after form was lost":         {"plank-shoulder-tap-knees", nil, lost, false},
+		"the box before the plain reach":   {"bird-dog-box", nil, nil, false},
+		"the box after the reach":          {"bird-dog-box", nil, held("bird-dog", 10, 6), true},
+		"seen elsewhere":                   {"bird-dog-box-one", func(c *safety.Client) { c.Levels = map[string]string{"bird-dog": "bird-dog"} }, nil, true},
+		"who exercises, to six":            {"plank-knees", func(c *safety.Client) { c.Activity = "regular" }, nil, true},
+		"who exercises, not to nine":       {"plank-shoulder-tap", func(c *safety.Client) { c.Activity = "regular" }, nil, false},
+		"from the counter down to the mat": {"plank-knees-hand", nil, nil, true},
+		"... for who stays upright":        {"plank-knees-hand", func(c *safety.Client) { c.Place = "upright" }, nil, false},
+		"in the school of the hand":        {"side-plank-knees-straight", func(c *safety.Client) { c.Schools.SidePlank = "hand" }, nil, true},
+		"in the other school":              {"side-plank-knees-straight", nil, nil, false},
+	} {
+		c := able()
+		if row.change != nil {
+			row.change(c)
+		}
+		v, ok := cat.Version(row.version)
+		require.True(t, ok, row.version)
+		assert.Equal(t, row.open, request(t, c, row.log, 30).Opened(v), name)
+	}
+}
+
+// What is added although its gate is closed is named, with what opens it.
+func TestAClosedGateIsNamed(t *testing.T) {
+	r := request(t, able(), nil, 30)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "plank-shoulder-tap-knees"}))
+	k, _ := check(p, "gates")
+	assert.False(t, k.OK)
+	assert.Contains(t, k.Detail, "opens after")
+	assert.Contains(t, k.Detail, "for 60 s, or 6-4-2 of 10 s")
+}
+
+// Aims nobody named are proposed by condition, age, task and day.
+func TestProposedAims(t *testing.T) {
+	first := func(change func(*safety.Client)) []string {
+		c := able()
+		change(c)
+		tasks, err := restbend.Tasks()
+		require.NoError(t, err)
+		r, err := plan.NewRequest(cat, rules, tasks, c, nil, 30, today)
+		require.NoError(t, err)
+		aims, _ := r.Proposed()
+		return aims
+	}
+	assert.NotContains(t, first(func(c *safety.Client) {}), "balance")
+	assert.Contains(t, first(func(c *safety.Client) { c.Born = 1960 }), "balance")
+	assert.Equal(t, "thoracic-mobility", first(func(c *safety.Client) { c.Tasks = []string{"sit through a working day"} })[0])
+	assert.ElementsMatch(t, []string{"balance", "back-strength"}, first(func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} })[:2])
+	assert.Equal(t, []string{"breathing", "relaxation"}, first(func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8} }))
+	assert.Equal(t, "relaxation", first(func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "acute"}} })[0])
+}
+
+// A session that the limit on new exercises leaves empty says how many more would fill it, and with
+// these it is fuller.
+func TestMoreNewExercisesMayBeAllowed(t *testing.T) {
+	var log progress.Log
+	items := []progress.Item{}
+	for _, slug := range []string{"low-breath-chair", "neck-turn", "seated-turn", "ring-press-front", "blade-set-chair", "heel-press-chair", "deep-core-chair", "long-spine-chair", "cat-cow-chair"} {
+		d := progress.Amount{Sets: 1, Reps: 5}
+		items = append(items, progress.Item{Version: slug, Target: d, Done: d})
+	}
+	log.Sessions = []progress.Session{{Date: today.AddDays(-9), Items: items}, {Date: today.AddDays(-2), Items: items}}
+	r := request(t, able(), &log, 50)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	n := r.MayAllow(p)
+	require.Greater(t, n, 2)
+	p.AllowNew = n
+	q, err := r.Rebuild(p)
+	require.NoError(t, err)
+	assert.Greater(t, q.Seconds, p.Seconds)
+	assert.Equal(t, n, q.AllowNew)
+	k, _ := check(q, "new-items")
+	assert.True(t, k.OK, k.Detail)
+	assert.Zero(t, r.MayAllow(q), "it is full")
+}
+
+// Nothing on the page names an exercise that is made for somebody else.
+func TestWhatIsMeantForOthersStaysOut(t *testing.T) {
+	for _, minutes := range []int{15, 30, 60} {
+		c := able()
+		c.Conditions = persistent
+		p := build(t, c, minutes)
+		assert.False(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool {
+			return slices.Contains([]string{"curve-lengthen", "curve-strengthen"}, it.Family) || it.Version == "side-let-down" || it.Version == "curl-up-neck-held"
+		}), "%d minutes", minutes)
+	}
+}
