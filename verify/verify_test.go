@@ -58,7 +58,7 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	made, refused := 0, 0
 	// once: returned to a posture that a fixed beginning had left; too long on the back within one
-	seeds := []uint64{200114, 200588}
+	seeds := []uint64{200114, 200588, 200565}
 	for seed := uint64(5000); len(seeds) < 200; seed++ {
 		seeds = append(seeds, seed)
 	}

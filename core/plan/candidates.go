@@ -105,7 +105,7 @@ func (r *Request) find() []candidate {
 		if d := byBranch[key]; d != nil && d.Decision == trade.Refer { // seen first
 			continue
 		}
-		lesson := skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove
+		lesson := skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove && !r.above(v)
 		if d := byBranch[key]; !lesson && (d != nil && d.ToVersion != v.Slug || d == nil && begins[key] != v) || !r.inPlace(&c) {
 			continue
 		}

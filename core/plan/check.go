@@ -332,17 +332,6 @@ func (c *checker) gates() {
 	c.say("gates", len(at) == 0, at, "%s", say)
 }
 
-// strong counts the strength and control items.
-func strong(p *Plan) int {
-	n := 0
-	for i := range p.Items {
-		if p.Items[i].Role == trade.Main && p.Items[i].Effort >= catalogue.StrongFrom {
-			n++
-		}
-	}
-	return n
-}
-
 // rises counts the times the client gets up from the floor.
 func (p *Plan) rises() (n int) {
 	var before *Item

@@ -22,14 +22,16 @@ func TestWhereASessionTakesPlace(t *testing.T) {
 		change func(*safety.Client)
 		want   string
 	}{
-		"moves freely":               {func(*safety.Client) {}, "mat"},
-		"back pain":                  {func(c *safety.Client) { c.Conditions = persistent }, "mat"},
-		"gets down with help":        {func(c *safety.Client) { c.Positions["floor"] = "help" }, "mat"},
-		"bone loss":                  {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} }, "mixed"},
-		"falls risk":                 {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "falls-risk"}} }, "mixed"},
-		"aims of balance and legs":   {func(c *safety.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
-		"no floor, a bed":            {func(c *safety.Client) { c.Positions["floor"] = "no" }, "bed"},
-		"no floor, no bed":           {func(c *safety.Client) { c.Positions["floor"], c.Surfaces, c.Kit = "no", []trade.Surface{trade.Chair}, nil }, "upright"},
+		"moves freely":             {func(*safety.Client) {}, "mat"},
+		"back pain":                {func(c *safety.Client) { c.Conditions = persistent }, "mat"},
+		"gets down with help":      {func(c *safety.Client) { c.Positions["floor"] = "help" }, "mat"},
+		"bone loss":                {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} }, "mixed"},
+		"falls risk":               {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "falls-risk"}} }, "mixed"},
+		"aims of balance and legs": {func(c *safety.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
+		"no floor, a bed":          {func(c *safety.Client) { c.Positions["floor"] = "no" }, "bed"},
+		"no floor, no bed": {func(c *safety.Client) {
+			c.Positions["floor"], c.Surfaces, c.Kit = "no", []trade.Surface{trade.Chair}, nil
+		}, "upright"},
 		"no rise from the floor":     {func(c *safety.Client) { n := 0; c.FloorMax, c.Surfaces = &n, []trade.Surface{trade.Mat, trade.Chair} }, "upright"},
 		"wished upright":             {func(c *safety.Client) { c.Place = "upright" }, "upright"},
 		"wished mat, no floor":       {func(c *safety.Client) { c.Place, c.Positions["floor"] = "mat", "no" }, "bed"},
