@@ -16,7 +16,8 @@ type preferences struct {
 func (j *judge) acute() bool {
 	return slices.ContainsFunc(j.client.Conditions, func(k condition) bool {
 		unsaid := k.Code == "low-back-pain" || k.Code == "disc-sciatica" && j.client.Pain.Now >= 6
-		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") && (k.Phase == "acute" || k.Phase == "" && unsaid || k.Code == "disc-sciatica" && k.Irritability == "high")
+		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") &&
+			(k.Phase == "acute" || k.Phase == "" && unsaid || k.Code == "disc-sciatica" && k.Irritability == "high")
 	})
 }
 
@@ -198,7 +199,8 @@ func (j *judge) works(v *version) bool {
 // directions: eight points for each direction of the spine that some phase takes beyond a
 // fifth of what the client may use, and beyond 3 degrees.
 func (j *judge) directions() (s float64) {
-	if !j.template.Desk && (j.plan.Minutes < 20 || j.resting() || j.acute() || j.has("spinal-fusion") || j.template.Natural) {
+	if !j.template.Desk &&
+		(j.plan.Minutes < 20 || j.resting() || j.acute() || j.has("spinal-fusion") || j.template.Natural) {
 		return 0
 	}
 	for _, d := range j.plan.Directions {
@@ -403,7 +405,11 @@ func (j *judge) amount(name string, it *item, v *version) float64 {
 	}
 	for _, n := range j.template.Needs {
 		for _, families := range [][]string{n.Families, n.Else} {
-			if name == "need "+strings.ReplaceAll(strings.Join(append(slices.Clone(families), n.Aims...), " or "), "-", " ") {
+			if name == "need "+strings.ReplaceAll(
+				strings.Join(append(slices.Clone(families), n.Aims...), " or "),
+				"-",
+				" ",
+			) {
 				return is(slices.Contains(families, v.Family) || slices.Contains(n.Aims, v.Aims[0]))
 			}
 		}

@@ -329,7 +329,10 @@ func (j *judge) read(d Documents) error {
 	}
 	date, prepared, first := "", 0, j.client.Today.Date
 	for _, s := range log.Sessions {
-		if slices.ContainsFunc(s.Items, func(it struct{ Version string }) bool { return slices.Contains(j.template.Prepare, it.Version) }) {
+		if slices.ContainsFunc(
+			s.Items,
+			func(it struct{ Version string }) bool { return slices.Contains(j.template.Prepare, it.Version) },
+		) {
 			prepared, first = prepared+1, min(first, s.Date)
 		}
 		if s.Date >= date {
@@ -649,8 +652,19 @@ func (j *judge) unknownSides() (n int) {
 
 // part is the part of a session that a version belongs to.
 func (v *version) part() string {
-	trains := []string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength", "hip-strength",
-		"leg-strength", "balance", "bone-loading", "ankle-foot", "arm-strength"}
+	trains := []string{
+		"deep-core",
+		"anti-extension",
+		"anti-side-bend",
+		"anti-rotation",
+		"back-strength",
+		"hip-strength",
+		"leg-strength",
+		"balance",
+		"bone-loading",
+		"ankle-foot",
+		"arm-strength",
+	}
 	moves := []string{"spinal-mobility", "thoracic-mobility", "hip-mobility"}
 	among := func(list []string) bool {
 		return slices.ContainsFunc(v.MainAims, func(a string) bool { return slices.Contains(list, a) })

@@ -35,7 +35,8 @@ func (r *Request) solve(how func(*solve.Search)) (*Plan, error) {
 		p, err := t.attempt(how)
 		refused := (*Refused)(nil)
 		fits := err == nil && !t.lacking(p)
-		if natural := r.Template != nil && r.Template.Natural; !fits && natural && t.Minutes < min(r.Minutes+naturalOver, MaxMinutes) {
+		if natural := r.Template != nil && r.Template.Natural; !fits && natural &&
+			t.Minutes < min(r.Minutes+naturalOver, MaxMinutes) {
 			continue
 		}
 		if errors.As(err, &refused) {
@@ -65,7 +66,8 @@ func (r *Request) attempt(how func(*solve.Search)) (*Plan, error) {
 	if !ok {
 		return nil, &Refused{Reason: "no session keeps every rule for this client in this place"}
 	}
-	if prepare, finish := r.Template.fixed(); len(best.Body) == 0 && len(prepare) == 0 && len(finish) == 0 && !r.resting() {
+	if prepare, finish := r.Template.fixed(); len(best.Body) == 0 && len(prepare) == 0 && len(finish) == 0 &&
+		!r.resting() {
 		return nil, &Refused{Reason: "too little suits this client in this place"}
 	}
 	if _, ok := m.Value(best); !ok {
@@ -106,7 +108,8 @@ func (r *Request) opens(slug string) bool {
 // or standing.
 func (r *Request) calms(slug string) bool {
 	v, ok := r.Catalogue.Version(slug)
-	return ok && v.Effort <= gentle && (v.Position.Lies() || v.Position.Upright()) && (catalogue.Has(v.Aims, "relaxation") || catalogue.Has(v.Aims, "posture"))
+	return ok && v.Effort <= gentle && (v.Position.Lies() || v.Position.Upright()) &&
+		(catalogue.Has(v.Aims, "relaxation") || catalogue.Has(v.Aims, "posture"))
 }
 
 // Order of the positions: a little more demanding each time, or standing first while

@@ -60,7 +60,9 @@ func (r *Request) candidates() []candidate {
 	}
 	var out []candidate
 	for _, c := range r.memo.found {
-		if !slices.Contains(r.ask.banned, c.v.Slug) && !slices.Contains(r.ask.spared, c.v.Slug) && r.Template.allows(c.v) && r.onlyNeeded(c.v) {
+		if !slices.Contains(r.ask.banned, c.v.Slug) && !slices.Contains(r.ask.spared, c.v.Slug) &&
+			r.Template.allows(c.v) &&
+			r.onlyNeeded(c.v) {
 			out = append(out, c)
 		}
 	}
@@ -106,7 +108,8 @@ func (r *Request) find() []candidate {
 			continue
 		}
 		lesson := skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove && !r.above(v)
-		if d := byBranch[key]; !lesson && (d != nil && d.ToVersion != v.Slug || d == nil && begins[key] != v) || !r.inPlace(&c) {
+		if d := byBranch[key]; !lesson && (d != nil && d.ToVersion != v.Slug || d == nil && begins[key] != v) ||
+			!r.inPlace(&c) {
 			continue
 		}
 		if skill != "" && !lesson && PartOf(v) != Settle {
@@ -142,7 +145,9 @@ func (r *Request) begins(decided map[string]*progress.Decision) map[string]*cata
 	for _, v := range r.Catalogue.Versions {
 		key := branchKey(v)
 		c, ok := r.permitted(v)
-		if limit := r.effortCap(); v.CheckAgain != "" || !ok || !r.meant(v) || !r.inPlace(&c) || limit > 0 && v.Effort > limit || decided[key] != nil {
+		if limit := r.effortCap(); v.CheckAgain != "" || !ok || !r.meant(v) || !r.inPlace(&c) ||
+			limit > 0 && v.Effort > limit ||
+			decided[key] != nil {
 			continue
 		}
 		rungs[key] = append(rungs[key], v)
@@ -445,7 +450,8 @@ const (
 // dayOf is the dose of the day for what the kind needs, and the next smaller one for when the minutes
 // do not hold it.
 func (r *Request) dayOf(c *candidate, ladder func(int) dose.Dose) (day, shorter dose.Dose, ok bool) {
-	if r.Template == nil || !r.Template.Day || c.decision != nil && c.decision.Decision != trade.Up && c.decision.Decision != trade.Stay ||
+	if r.Template == nil || !r.Template.Day ||
+		c.decision != nil && c.decision.Decision != trade.Up && c.decision.Decision != trade.Stay ||
 		!slices.ContainsFunc(r.needs(), func(n Need) bool { return n.takes(c.v) }) {
 		return day, shorter, false
 	}

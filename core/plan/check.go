@@ -50,8 +50,15 @@ func (r *Request) check(p *Plan) []Check {
 	}
 	c.caps()
 	share := float64(p.Seconds) / float64(60*p.Minutes)
-	c.say("time", share <= 1 && (p.Seconds >= c.r.leastSeconds() || len(p.Dry) > 0), nil, "%d:%02d of %d minutes", p.Seconds/60,
-		p.Seconds%60, p.Minutes)
+	c.say(
+		"time",
+		share <= 1 && (p.Seconds >= c.r.leastSeconds() || len(p.Dry) > 0),
+		nil,
+		"%d:%02d of %d minutes",
+		p.Seconds/60,
+		p.Seconds%60,
+		p.Minutes,
+	)
 	return c.out
 }
 
@@ -310,7 +317,15 @@ func (c *checker) composition() {
 	if share > 0 && all > 0 {
 		got := float64(some) / float64(all)
 		what := map[bool]string{true: "lying", false: "down on the " + map[bool]string{true: "bed", false: "mat"}[c.r.Place() == placeBed]}[c.r.acute()]
-		c.say("place", got >= share-shareSlack, nil, "%.0f %% of the work is %s, at least %.0f %%", 100*got, what, 100*(share-shareSlack))
+		c.say(
+			"place",
+			got >= share-shareSlack,
+			nil,
+			"%.0f %% of the work is %s, at least %.0f %%",
+			100*got,
+			what,
+			100*(share-shareSlack),
+		)
 	}
 }
 
@@ -395,7 +410,8 @@ func (c *checker) needs() {
 	for _, need := range c.r.needs() {
 		have, could := 0, 0
 		for i := range c.p.Items {
-			if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok && need.takes(v) && c.p.Items[i].Role != trade.Reset {
+			if v, ok := c.r.Catalogue.Version(c.p.Items[i].Version); ok && need.takes(v) &&
+				c.p.Items[i].Role != trade.Reset {
 				have++
 			}
 		}
@@ -475,7 +491,8 @@ func (r *Request) Safe(it *Item) bool {
 	switch res.Verdict {
 	case trade.Suits, trade.Adapt:
 		return !res.NeedsEase(it.Side) ||
-			res.Use == it.Version && res.EaseFor(it.Side) != "" && slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
+			res.Use == it.Version && res.EaseFor(it.Side) != "" &&
+				slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
 	case trade.LeaveOut:
 		return res.Overridden
 	}

@@ -132,7 +132,10 @@ func (r *Request) firstWeek() bool {
 	if r.Log != nil {
 		for i := range r.Log.Sessions {
 			s := &r.Log.Sessions[i]
-			if slices.ContainsFunc(s.Items, func(it progress.Item) bool { return slices.Contains(r.Template.Prepare, it.Version) }) {
+			if slices.ContainsFunc(
+				s.Items,
+				func(it progress.Item) bool { return slices.Contains(r.Template.Prepare, it.Version) },
+			) {
 				done++
 				if s.Date.Before(first) {
 					first = s.Date
@@ -278,7 +281,14 @@ func (r *Request) findWantings() []wanting {
 		w.between(name, 1, -1, true, aimPoints, is)
 	}
 	for _, need := range r.needs() {
-		w.between("need "+need.Name(), max(1, need.Least), -1, true, needPoints, func(p *counting) float64 { return one(need.takes(p.v)) })
+		w.between(
+			"need "+need.Name(),
+			max(1, need.Least),
+			-1,
+			true,
+			needPoints,
+			func(p *counting) float64 { return one(need.takes(p.v)) },
+		)
 	}
 	if t := r.Template; t != nil && t.Breaths > 0 {
 		w.out = append(w.out, wanting{"by the breath", 0, 1, breathPoints, false,
@@ -330,7 +340,10 @@ func (w *wanter) between(name string, least, most int, ends bool, soft float64, 
 		w.out = append(w.out, wanting{name, float64(least), 1, soft, ends, by})
 	}
 	if most >= 0 && there > most {
-		w.out = append(w.out, wanting{name + ", at most", -float64(most), 1, 0, ends, func(p *counting) float64 { return -by(p) }})
+		w.out = append(
+			w.out,
+			wanting{name + ", at most", -float64(most), 1, 0, ends, func(p *counting) float64 { return -by(p) }},
+		)
 	}
 }
 
@@ -362,7 +375,13 @@ func (b *builder) rows() {
 		return // what is there is only put in order
 	}
 	for _, w := range b.r.wantings() {
-		row := solve.Row{Name: w.name, Items: make([]float64, len(b.m.Items)), Least: w.least, Unit: w.unit, Soft: w.soft}
+		row := solve.Row{
+			Name:  w.name,
+			Items: make([]float64, len(b.m.Items)),
+			Least: w.least,
+			Unit:  w.unit,
+			Soft:  w.soft,
+		}
 		of := func(c *candidate, option int) float64 {
 			p := c.counted(option)
 			p.seconds = p.dose.Seconds(b.r.Client.BreathRate, c.sides())

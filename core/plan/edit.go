@@ -59,7 +59,8 @@ func (r *Request) applied(p *Plan, e Edit) error {
 	if err := r.apply(p, e); err != nil {
 		return err
 	}
-	p.Proven = p.Proven && (e.Op == "lock" || e.Op == "rebuild") // a lock takes nothing better away from what is the best
+	p.Proven = p.Proven &&
+		(e.Op == "lock" || e.Op == "rebuild") // a lock takes nothing better away from what is the best
 	r.roles(p)
 	r.retime(p)
 	return nil

@@ -295,7 +295,8 @@ func (r *Request) mend(p *Plan) (said []string) {
 			continue
 		}
 		name := r.nameOf(it.Version)
-		if to := r.instead(&it); to != nil && it.Role != trade.Reset && !p.has(to.Slug) && !r.crowded(p, to, it.Version) &&
+		if to := r.instead(&it); to != nil && it.Role != trade.Reset && !p.has(to.Slug) &&
+			!r.crowded(p, to, it.Version) &&
 			!slices.ContainsFunc(items, func(x Item) bool { return x.Version == to.Slug }) {
 			c, _ := r.candidate(to.Slug)
 			next := r.item(&c, it.Role, &c.doses[c.normal()])

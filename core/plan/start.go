@@ -79,7 +79,8 @@ func (r *Request) Opened(v *catalogue.Version) bool {
 // mayBegin tells whether a version may be in a session: opened, decided by the log, or begun because
 // nothing easier of its branch can be done.
 func (r *Request) mayBegin(v *catalogue.Version) bool {
-	return r.Opened(v) || slices.ContainsFunc(r.candidates(), func(c candidate) bool { return c.v == v }) || r.times(v.Slug) > 0
+	return r.Opened(v) || slices.ContainsFunc(r.candidates(), func(c candidate) bool { return c.v == v }) ||
+		r.times(v.Slug) > 0
 }
 
 // levelAt tells whether the client was seen elsewhere at a version or above it.
@@ -109,7 +110,8 @@ func (r *Request) reached(s *catalogue.GateStep) (ok bool) {
 		if it.Version != s.Version {
 			return
 		}
-		held := s.HoldS == 0 || it.Done.HoldS >= s.HoldS || it.Done.HoldS >= 10 && it.Done.Reps*max(1, it.Done.Sets) >= sum(s.Pattern)
+		held := s.HoldS == 0 || it.Done.HoldS >= s.HoldS ||
+			it.Done.HoldS >= 10 && it.Done.Reps*max(1, it.Done.Sets) >= sum(s.Pattern)
 		ok = ok || held && (s.Reps == 0 || it.Done.Reps >= s.Reps) && (s.Sets == 0 || it.Done.Sets >= s.Sets)
 	})
 	return ok
@@ -142,7 +144,9 @@ func (r *Request) times(slug string) (n int) {
 		return 0
 	}
 	for i := range r.Log.Sessions {
-		n += b2i(slices.ContainsFunc(r.Log.Sessions[i].Items, func(it progress.Item) bool { return it.Version == slug }))
+		n += b2i(
+			slices.ContainsFunc(r.Log.Sessions[i].Items, func(it progress.Item) bool { return it.Version == slug }),
+		)
 	}
 	return n
 }

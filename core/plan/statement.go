@@ -361,7 +361,8 @@ func (b *builder) ends() {
 		if c.locked == trade.Main || b.outOfReach(c) {
 			continue
 		}
-		upFirst := b.r.route()[0] == trade.Standing && c.locked == "" && !c.v.Position.Upright() // down only once, after standing
+		upFirst := b.r.route()[0] == trade.Standing && c.locked == "" &&
+			!c.v.Position.Upright() // down only once, after standing
 		if opens && !upFirst && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
@@ -462,7 +463,8 @@ func (b *builder) network() {
 	m, helped := b.m, b.r.helped()
 	for i := range m.Blocks {
 		for k := range m.Blocks {
-			if i != k && m.Blocks[i].Tier >= 0 && m.Blocks[k].Tier >= 0 && m.places[i].position == m.places[k].position {
+			if i != k && m.Blocks[i].Tier >= 0 && m.Blocks[k].Tier >= 0 &&
+				m.places[i].position == m.places[k].position {
 				m.Blocks[i].Peers |= 1 << k
 			}
 		}
@@ -487,7 +489,8 @@ func (r *Request) allDirections() bool {
 	if t != nil && t.Desk {
 		return true
 	}
-	return r.Minutes >= directionsFrom && !r.resting() && !r.acute() && !r.has("spinal-fusion") && (t == nil || !t.Natural)
+	return r.Minutes >= directionsFrom && !r.resting() && !r.acute() && !r.has("spinal-fusion") &&
+		(t == nil || !t.Natural)
 }
 
 // visits are the spinal directions an item reaches: more than a fifth of what the client
@@ -511,7 +514,10 @@ func (r *Request) allowedDirections() [6]float64 {
 	if !r.known().directionsKnown {
 		r.memo.directionsKnown = true
 		for k, name := range []string{"flexion", "extension", "side-bend", "side-bend", "rotation", "rotation"} {
-			r.memo.directions[k] = math.Min(r.Screener.TrunkLimit(name, ".loaded"), r.Screener.TrunkLimit(name, ".unloaded"))
+			r.memo.directions[k] = math.Min(
+				r.Screener.TrunkLimit(name, ".loaded"),
+				r.Screener.TrunkLimit(name, ".unloaded"),
+			)
 		}
 	}
 	return r.memo.directions

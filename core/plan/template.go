@@ -15,54 +15,54 @@ import (
 // A Template is a kind of session that practice knows: more constraints on the same
 // planner, with its reason. Nil is the free choice.
 type Template struct {
-	Slug      string             `yaml:"slug" json:"slug"`
-	Name      string             `yaml:"name" json:"name"`
-	Reason    string             `yaml:"reason" json:"reason"`
-	Source    string             `yaml:"source" json:"source"`
-	Minutes   int                `yaml:"minutes" json:"minutes"`                         // proposed
-	For       []string           `yaml:"for,omitempty" json:"for,omitempty"`             // conditions it is proposed for
-	Dose      string             `yaml:"dose,omitempty" json:"dose,omitempty"`           // dose school
-	Core      string             `yaml:"core,omitempty" json:"core,omitempty"`           // core school
-	Order     string             `yaml:"order,omitempty" json:"order,omitempty"`         // order school
-	Positions []trade.Position   `yaml:"positions,omitempty" json:"positions,omitempty"` // only these
-	Surfaces  []trade.Surface    `yaml:"surfaces,omitempty" json:"surfaces,omitempty"`   // only these
-	EffortCap int                `yaml:"effort_cap,omitempty" json:"effort_cap,omitempty"`
+	Slug      string             `yaml:"slug"                  json:"slug"`
+	Name      string             `yaml:"name"                  json:"name"`
+	Reason    string             `yaml:"reason"                json:"reason"`
+	Source    string             `yaml:"source"                json:"source"`
+	Minutes   int                `yaml:"minutes"               json:"minutes"`             // proposed
+	For       []string           `yaml:"for,omitempty"         json:"for,omitempty"`       // conditions it is proposed for
+	Dose      string             `yaml:"dose,omitempty"        json:"dose,omitempty"`      // dose school
+	Core      string             `yaml:"core,omitempty"        json:"core,omitempty"`      // core school
+	Order     string             `yaml:"order,omitempty"       json:"order,omitempty"`     // order school
+	Positions []trade.Position   `yaml:"positions,omitempty"   json:"positions,omitempty"` // only these
+	Surfaces  []trade.Surface    `yaml:"surfaces,omitempty"    json:"surfaces,omitempty"`  // only these
+	EffortCap int                `yaml:"effort_cap,omitempty"  json:"effort_cap,omitempty"`
 	MaxStrong int                `yaml:"most_strong,omitempty" json:"most_strong,omitempty"`
-	Aims      map[string]float64 `yaml:"aims,omitempty" json:"aims,omitempty"` // instead of the client's
-	Needs     []Need             `yaml:"needs,omitempty" json:"needs,omitempty"`
-	Prepare   []string           `yaml:"prepare,omitempty" json:"prepare,omitempty"` // versions, always first
-	Finish    []string           `yaml:"finish,omitempty" json:"finish,omitempty"`   // versions, always last
-	Resets    bool               `yaml:"resets,omitempty" json:"resets,omitempty"`   // an arm sweep between postures
+	Aims      map[string]float64 `yaml:"aims,omitempty"        json:"aims,omitempty"` // instead of the client's
+	Needs     []Need             `yaml:"needs,omitempty"       json:"needs,omitempty"`
+	Prepare   []string           `yaml:"prepare,omitempty"     json:"prepare,omitempty"` // versions, always first
+	Finish    []string           `yaml:"finish,omitempty"      json:"finish,omitempty"`  // versions, always last
+	Resets    bool               `yaml:"resets,omitempty"      json:"resets,omitempty"`  // an arm sweep between postures
 
-	Place      string   `yaml:"place,omitempty" json:"place,omitempty"`             // where it takes place, one of Places
-	Natural    bool     `yaml:"natural,omitempty" json:"natural,omitempty"`         // has a length of its own: never padded
+	Place      string   `yaml:"place,omitempty"       json:"place,omitempty"`       // where it takes place, one of Places
+	Natural    bool     `yaml:"natural,omitempty"     json:"natural,omitempty"`     // has a length of its own: never padded
 	OwnContent bool     `yaml:"own_content,omitempty" json:"own_content,omitempty"` // no front, side and back, no share down
-	Parts      *Parts   `yaml:"parts,omitempty" json:"parts,omitempty"`             // how many of each part
-	MostItems  int      `yaml:"most_items,omitempty" json:"most_items,omitempty"`   // with the opener and the closer
-	Only       bool     `yaml:"only,omitempty" json:"only,omitempty"`               // the main part holds only what is needed
-	Day        bool     `yaml:"day,omitempty" json:"day,omitempty"`                 // falling short holds, as many as the day allows
-	Whole      []string `yaml:"whole,omitempty" json:"whole,omitempty"`             // families of which any number may come
-	Families   []string `yaml:"families,omitempty" json:"families,omitempty"`       // only these
-	Skill      bool     `yaml:"skill,omitempty" json:"skill,omitempty"`             // one family as a lesson
-	Breaths    float64  `yaml:"breaths,omitempty" json:"breaths,omitempty"`         // share of the items that is dosed in breaths
-	FirstWeek  bool     `yaml:"first_week,omitempty" json:"first_week,omitempty"`   // at first only the fixed beginning and end
-	Rising     bool     `yaml:"rising,omitempty" json:"rising,omitempty"`           // easiest first through the whole list
-	Desk       bool     `yaml:"desk,omitempty" json:"desk,omitempty"`               // twice each, all directions
+	Parts      *Parts   `yaml:"parts,omitempty"       json:"parts,omitempty"`       // how many of each part
+	MostItems  int      `yaml:"most_items,omitempty"  json:"most_items,omitempty"`  // with the opener and the closer
+	Only       bool     `yaml:"only,omitempty"        json:"only,omitempty"`        // the main part holds only what is needed
+	Day        bool     `yaml:"day,omitempty"         json:"day,omitempty"`         // falling short holds, as many as the day allows
+	Whole      []string `yaml:"whole,omitempty"       json:"whole,omitempty"`       // families of which any number may come
+	Families   []string `yaml:"families,omitempty"    json:"families,omitempty"`    // only these
+	Skill      bool     `yaml:"skill,omitempty"       json:"skill,omitempty"`       // one family as a lesson
+	Breaths    float64  `yaml:"breaths,omitempty"     json:"breaths,omitempty"`     // share of the items that is dosed in breaths
+	FirstWeek  bool     `yaml:"first_week,omitempty"  json:"first_week,omitempty"`  // at first only the fixed beginning and end
+	Rising     bool     `yaml:"rising,omitempty"      json:"rising,omitempty"`      // easiest first through the whole list
+	Desk       bool     `yaml:"desk,omitempty"        json:"desk,omitempty"`        // twice each, all directions
 }
 
 // Parts is how many items of each part a kind of session holds, from and to.
 type Parts struct {
-	Mobility [2]int `yaml:"mobility" json:"mobility"`
-	Main     [2]int `yaml:"main" json:"main"`
+	Mobility [2]int `yaml:"mobility"        json:"mobility"`
+	Main     [2]int `yaml:"main"            json:"main"`
 	Extra    int    `yaml:"extra,omitempty" json:"extra,omitempty"` // a second settle or close, at most
 }
 
 // Need asks for items of some families or aims, at least so many.
 type Need struct {
 	Families []string `yaml:"families,omitempty" json:"families,omitempty"`
-	Aims     []string `yaml:"aims,omitempty" json:"aims,omitempty"`
-	Least    int      `yaml:"least" json:"least"`
-	Else     []string `yaml:"else,omitempty" json:"else,omitempty"` // families, when nothing of it suits
+	Aims     []string `yaml:"aims,omitempty"     json:"aims,omitempty"`
+	Least    int      `yaml:"least"              json:"least"`
+	Else     []string `yaml:"else,omitempty"     json:"else,omitempty"` // families, when nothing of it suits
 }
 
 // Name says what is asked for.
@@ -180,7 +180,14 @@ func (t *Template) checkParts(
 	if p := t.Parts; p != nil {
 		for name, n := range map[string][2]int{"mobility": p.Mobility, "main": p.Main, "extra": {0, p.Extra}} {
 			if n[0] < 0 || n[1] < n[0] || n[1] > mostOfPart {
-				bad("parts", "%s: found %d to %d, allowed: 0 to %d, the first no more than the second", name, n[0], n[1], mostOfPart)
+				bad(
+					"parts",
+					"%s: found %d to %d, allowed: 0 to %d, the first no more than the second",
+					name,
+					n[0],
+					n[1],
+					mostOfPart,
+				)
 			}
 		}
 	}
@@ -270,7 +277,8 @@ func (r *Request) needs() (out []Need) {
 func (r *Request) anySuits(families []string) bool {
 	return slices.ContainsFunc(r.Catalogue.Versions, func(v *catalogue.Version) bool {
 		limit := r.effortCap()
-		if !slices.Contains(families, v.Family) || limit > 0 && v.Effort > limit || v.Effort > r.startEffort()+askedAbove {
+		if !slices.Contains(families, v.Family) || limit > 0 && v.Effort > limit ||
+			v.Effort > r.startEffort()+askedAbove {
 			return false
 		}
 		c, ok := r.permitted(v)

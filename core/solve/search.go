@@ -339,7 +339,9 @@ func (s *Search) owed(t *tally, f *field, room int) {
 			for k, col := range f.columns {
 				c := &s.m.Items[col]
 				worth := f.profit[k] - costly*float64(c.Seconds)
-				if r.Items[col] > 0 && worth > top && t.byCand[c.Cand] == 0 && !t.uses(c.Cand) && t.seconds+c.Seconds <= room && !t.over(col) &&
+				if r.Items[col] > 0 && worth > top && t.byCand[c.Cand] == 0 && !t.uses(c.Cand) &&
+					t.seconds+c.Seconds <= room &&
+					!t.over(col) &&
 					(c.Family < 0 || int(t.families[c.Family]) < s.m.Terms.Family) {
 					best, top = col, worth
 				}

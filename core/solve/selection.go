@@ -214,7 +214,11 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 	if o.shares(c) {
 		wrong += 2
 	}
-	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price - broken*float64(wrong) - missing - outOfOrder*float64(back)
+	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price - broken*float64(
+		wrong,
+	) - missing - outOfOrder*float64(
+		back,
+	)
 	for a, x := range t.credit {
 		value += m.Weight[a] * m.credited(a, x)
 	}
@@ -320,7 +324,8 @@ func lengthPenalty(m *Model, seconds int) float64 {
 func (t *tally) falls() (n int) {
 	for a := range t.m.Blocks {
 		for b := range t.m.Blocks {
-			if t.counts[a] > 0 && t.counts[b] > 0 && t.m.Blocks[a].Tier < t.m.Blocks[b].Tier && t.hardestIn(a) > t.easiestIn(b) {
+			if t.counts[a] > 0 && t.counts[b] > 0 && t.m.Blocks[a].Tier < t.m.Blocks[b].Tier &&
+				t.hardestIn(a) > t.easiestIn(b) {
 				n++
 			}
 		}
