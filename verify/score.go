@@ -378,7 +378,7 @@ func (j *judge) amount(name string, it *item, v *version) float64 {
 		return 0
 	}
 	body := it.Role == "main"
-	fixed := slices.Contains(j.template.Prepare, v.Version) || slices.Contains(j.template.Finish, v.Version)
+	fixed := j.template.Routine || slices.Contains(j.template.Prepare, v.Version) || slices.Contains(j.template.Finish, v.Version)
 	switch name {
 	case "mobility", "main":
 		return is(body && !fixed && v.part() == name)

@@ -206,6 +206,7 @@ type template struct {
 	Desk    bool     `json:"desk"`
 	Day     bool     `json:"day"`
 	Week    bool     `json:"first_week"`
+	Routine bool     `json:"routine"`
 	Breaths float64  `json:"breaths"`
 	Rising  bool     `json:"rising"`
 	Lesson  bool     `json:"skill"`
@@ -501,7 +502,7 @@ var lists = map[bool][]string{
 func (j *judge) order() {
 	items := j.counted()
 	n := len(items)
-	shortDay := j.template.Day && j.plan.Minutes <= 14
+	shortDay := j.template.Day && j.plan.Minutes <= 14 || j.template.Routine
 	if n == 0 || j.plan.Items[0].Role != "open" && j.plan.Minutes > 7 && !shortDay ||
 		j.plan.Items[len(j.plan.Items)-1].Role != "close" && j.plan.Minutes > 5 && !shortDay {
 		j.violation("opener-closer", "an opener and a closer are needed")
@@ -598,8 +599,8 @@ func (j *judge) numbers() {
 		if v == nil || it.Role == "reset" {
 			continue
 		}
-		fixed := slices.Contains(j.template.Prepare, it.Version) || slices.Contains(j.template.Finish, it.Version)
-		if lesson := j.template.Lesson && v.Family == j.plan.Skill; !lesson {
+		fixed := j.template.Routine || slices.Contains(j.template.Prepare, it.Version) || slices.Contains(j.template.Finish, it.Version)
+		if lesson := j.template.Lesson && v.Family == j.plan.Skill || j.template.Routine; !lesson {
 			if branch[v.branch()]++; branch[v.branch()] > 1 {
 				j.violation("families", "%s: its branch comes twice", it.Version)
 			}

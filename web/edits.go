@@ -226,7 +226,10 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 			}
 		}
 		if err == nil {
+			var unknown error
 			pg.Plan.Where, err = placeAsked(c)
+			pg.Plan.Skill, unknown = s.skillAsked(c)
+			err = errors.Join(err, unknown)
 		}
 		if n, no := strconv.Atoi(c.PostForm("allow_new")); no == nil && n > 0 && n <= mostAllowed {
 			pg.Plan.AllowNew = n

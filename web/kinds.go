@@ -125,8 +125,16 @@ func kindValues(t *plan.Template) url.Values {
 	if t.MaxStrong > 0 {
 		v.Set("most_strong", strconv.Itoa(t.MaxStrong))
 	}
-	if t.Resets {
-		v.Set("resets", "yes")
+	for name, is := range map[string]bool{"resets": t.Resets, "routine": t.Routine, "natural": t.Natural, "own_content": t.OwnContent} {
+		if is {
+			v.Set(name, "yes")
+		}
+	}
+	v.Set("place", t.Place)
+	if p := t.Parts; p != nil {
+		for name, n := range map[string]int{"mobility_from": p.Mobility[0], "mobility_to": p.Mobility[1], "main_from": p.Main[0], "main_to": p.Main[1]} {
+			v.Set(name, strconv.Itoa(n))
+		}
 	}
 	for a, w := range t.Aims {
 		v.Set("aim "+a, strconv.FormatFloat(w, 'g', -1, 64))
@@ -141,8 +149,34 @@ func kindValues(t *plan.Template) url.Values {
 
 var slugUnsafe = regexp.MustCompile(`[^a-z0-9]+`)
 
-// kindOf reads the form; problems begin with the field.
-func (s *Server) kindOf(slug string, f url.Values) (t plan.Template, problems []string) {
+// parted reads how many of each part a kind holds; all empty is by the minutes.
+func parted(get func(string) string, number func(string) int, extra int) *plan.Parts {
+	fields := []string{"mobility_from", "mobility_to", "main_from", "main_to"}
+	if !slices.ContainsFunc(fields, func(f string) bool { return get(f) != "" }) {
+		return nil
+	}
+	return &plan.Parts{Mobility: [2]int{number(fields[0]), number(fields[1])}, Main: [2]int{number(fields[2]), number(fields[3])}, Extra: extra}
+}
+
+// kept is what the form of a kind does not ask for and a changed kind keeps of what it was.
+func kept(t, was *plan.Template) {
+	if was == nil {
+		return
+	}
+	t.MostItems, t.Only, t.Day, t.Whole, t.Families = was.MostItems, was.Only, was.Day, was.Whole, was.Families
+	t.Skill, t.Breaths, t.FirstWeek, t.Rising, t.Desk = was.Skill, was.Breaths, was.FirstWeek, was.Rising, was.Desk
+	for i := range t.Needs {
+		for _, n := range was.Needs {
+			if slices.Equal(n.Families, t.Needs[i].Families) && slices.Equal(n.Aims, t.Needs[i].Aims) {
+				t.Needs[i].Else = n.Else
+			}
+		}
+	}
+}
+
+// kindOf reads the form of a kind that was another before, nil for a new one; problems begin with the
+// field.
+func (s *Server) kindOf(was *plan.Template, slug string, f url.Values) (t plan.Template, problems []string) {
 	get := func(name string) string { return strings.TrimSpace(f.Get(name)) }
 	number := func(name string) int {
 		text := get(name)
@@ -160,6 +194,12 @@ func (s *Server) kindOf(slug string, f url.Values) (t plan.Template, problems []
 	}
 	t = plan.Template{Slug: slug, Name: get("name"), Reason: get("reason"), Source: get("source"), Minutes: number("minutes"), Dose: get("dose"), Core: get("core"), Order: get("order"),
 		Positions: trade.List[trade.Position](f["positions"]), Surfaces: trade.List[trade.Surface](f["surfaces"]), EffortCap: number("effort_cap"), MaxStrong: number("most_strong"), Resets: get("resets") == "yes", For: list("for"), Prepare: list("prepare"), Finish: list("finish")}
+	extra := 0
+	if was != nil && was.Parts != nil {
+		extra = was.Parts.Extra
+	}
+	t.Routine = get("routine") == "yes"
+	t.Natural, t.OwnContent, t.Place, t.Parts = get("natural") == "yes", get("own_content") == "yes", get("place"), parted(get, number, extra)
 	if slug == "" {
 		t.Slug = strings.Trim(slugUnsafe.ReplaceAllString(strings.ToLower(t.Name), "-"), "-")
 	}
@@ -204,6 +244,7 @@ func (s *Server) kindOf(slug string, f url.Values) (t plan.Template, problems []
 		}
 		t.Needs = append(t.Needs, need)
 	}
+	kept(&t, was)
 	return t, append(problems, t.Check(s.Cat)...)
 }
 
@@ -224,7 +265,15 @@ func (s *Server) saveKind(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/kinds")
 		return
 	}
-	t, problems := s.kindOf(slug, c.Request.PostForm)
+	var was *plan.Template
+	if slug != "" {
+		var err error
+		if was, err = s.kind(c, slug); err != nil {
+			s.failed(c, err)
+			return
+		}
+	}
+	t, problems := s.kindOf(was, slug, c.Request.PostForm)
 	if slug == "" && slices.ContainsFunc(s.kinds(c), func(x plan.Template) bool { return x.Slug == t.Slug }) {
 		problems = append(problems, "name: there is already a kind of that name")
 	}

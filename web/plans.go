@@ -40,6 +40,23 @@ func placeAsked(c *gin.Context) (string, error) {
 	return p, nil
 }
 
+// familyNames are the families a lesson may be about.
+func (s *Server) familyNames() (out []string) {
+	for _, f := range s.Cat.Families {
+		out = append(out, f.Name)
+	}
+	return out
+}
+
+// skillAsked reads the family that a lesson is about, empty for the one that serves the weightiest aim.
+func (s *Server) skillAsked(c *gin.Context) (string, error) {
+	f := c.PostForm("skill")
+	if _, ok := s.Cat.Family(f); f != "" && !ok {
+		return "", fmt.Errorf("skill: there is no family %q", f)
+	}
+	return f, nil
+}
+
 // waits says why nothing can be planned for a client whose intake is not finished.
 func waits(row *store.Client) string {
 	if i := stepIndex(row.Intake); i >= 0 {
@@ -85,7 +102,8 @@ func (s *Server) createPlan(c *gin.Context) {
 		return
 	}
 	place, err := placeAsked(c)
-	if err != nil {
+	skill, unknown := s.skillAsked(c)
+	if err = errors.Join(err, unknown); err != nil {
 		s.fail(c, http.StatusUnprocessableEntity, err.Error(), "Nothing was changed. Go back and choose again.")
 		return
 	}
@@ -93,7 +111,7 @@ func (s *Server) createPlan(c *gin.Context) {
 	if !ok {
 		return
 	}
-	p.Req = p.Req.In(place)
+	p.Req = p.Req.In(place).Learning(skill)
 	built, err := plan.Quick(p.Req) // the page replaces it with the best
 	quick := err == nil
 	if !quick {
@@ -272,8 +290,14 @@ func bestOf(p *plan.Plan) string {
 		}
 	}
 	where := map[string]string{"mat": "down on the mat for at least half of it", "mixed": "a quarter of it or more down on the mat", "bed": "on the bed for at least half of it", "upright": "sitting and standing"}[p.Place]
-	if len(aims) == 0 || where == "" {
+	if !slices.ContainsFunc(p.Asked, func(a plan.Asked) bool { return a.Name == plan.ShareDown }) {
+		where = map[string]string{"upright": "sitting and standing"}[p.Place]
+	}
+	if len(aims) == 0 {
 		return ""
+	}
+	if where == "" {
+		return fmt.Sprintf("For %s; %d minutes.", strings.Join(aims, ", "), p.Minutes)
 	}
 	return fmt.Sprintf("For %s; %s; %d minutes.", strings.Join(aims, ", "), where, p.Minutes)
 }

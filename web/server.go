@@ -281,6 +281,7 @@ func (s *Server) parseTemplates() error {
 		"has":      catalogue.Has[string],
 		"add":      func(a, b int) int { return a + b },
 		"list":     func(a ...string) []string { return a },
+		"families": s.familyNames,
 		"dict":     dict,
 		"degrees":  degrees,
 		"loads":    loads,

@@ -107,7 +107,9 @@ func (r *Request) find() []candidate {
 		if d := byBranch[key]; d != nil && d.Decision == trade.Refer { // seen first
 			continue
 		}
-		lesson := skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove && !r.above(v)
+		prepare, finish := r.Template.fixed()
+		written := r.Template.routine() && (slices.Contains(prepare, v.Slug) || slices.Contains(finish, v.Slug)) && !r.above(v)
+		lesson := written || skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove && !r.above(v)
 		if d := byBranch[key]; !lesson && (d != nil && d.ToVersion != v.Slug || d == nil && begins[key] != v) ||
 			!r.inPlace(&c) {
 			continue
@@ -124,7 +126,22 @@ func (r *Request) find() []candidate {
 	if skill != "" {
 		return out
 	}
-	return r.withinStart(out)
+	return r.withinStart(r.realWork(out))
+}
+
+// realWork leaves out of the main part of a session on the mat what exists for people who cannot, where
+// something of its family is done down there.
+func (r *Request) realWork(cs []candidate) []candidate {
+	if r.Place() != placeMat {
+		return cs
+	}
+	real := map[string]bool{}
+	for i := range cs {
+		real[cs[i].v.Family] = real[cs[i].v.Family] || cs[i].v.InsteadOf == ""
+	}
+	return slices.DeleteFunc(cs, func(c candidate) bool {
+		return c.v.InsteadOf == "floor" && PartOf(c.v) == Main && real[c.v.Family] && c.decision == nil && !r.working(c.v)
+	})
 }
 
 // branchesOf are the branches of some versions.

@@ -264,7 +264,7 @@ func (c *checker) families() {
 		if !ok || it.Role == trade.Reset {
 			return false
 		}
-		if v.Family == c.r.skill() {
+		if v.Family == c.r.skill() || c.r.Template.routine() {
 			return false
 		}
 		branch[branchKey(v)]++

@@ -115,7 +115,7 @@ const (
 
 // bare tells whether the session may do without an opener, and without a closer.
 func (r *Request) bare() (opener, closer bool) {
-	day := r.Template != nil && r.Template.Day && r.Minutes <= bareDayTo
+	day := r.Template != nil && r.Template.Day && r.Minutes <= bareDayTo || r.Template.routine()
 	return r.Minutes <= bareOpenTo || day, r.Minutes <= bareCloseTo || day
 }
 
@@ -298,7 +298,7 @@ func (r *Request) findWantings() []wanting {
 		w.between("items", 0, most-2, false, countPoints, func(*counting) float64 { return 1 })
 	}
 	if share, takes := r.wantedShare(); share > 0 && float64(w.reach(takes)) >= share*float64(r.leastSeconds()) {
-		w.out = append(w.out, wanting{"share down", 0, shareUnit, sharePoints, true, func(p *counting) float64 {
+		w.out = append(w.out, wanting{ShareDown, 0, shareUnit, sharePoints, true, func(p *counting) float64 {
 			return float64(p.seconds) * (one(takes(&candidate{v: p.v, surface: p.surface})) - share)
 		}})
 	}
@@ -346,6 +346,9 @@ func (w *wanter) between(name string, least, most int, ends bool, soft float64, 
 		)
 	}
 }
+
+// ShareDown names what asks for a share of the work down on the mat or bed.
+const ShareDown = "share down"
 
 // shareUnit is the seconds of the share that are priced together.
 const shareUnit = 60
@@ -480,11 +483,14 @@ func (r *Request) skill() string {
 			return cmp.Or(cmp.Compare(r.Client.Aims[b], r.Client.Aims[a]), cmp.Compare(a, b))
 		})
 	}
-	for _, a := range aims {
-		for _, v := range r.Catalogue.Versions {
-			c, ok := r.permitted(v)
-			if ok && r.inPlace(&c) && PartOf(v) == Main && catalogue.Has(v.MainAims, a) && v.Effort <= r.startEffort() {
-				return v.Family
+	for _, usual := range []bool{true, false} { // what an instructor reaches for first
+		for _, a := range aims {
+			for _, v := range r.Catalogue.Versions {
+				c, ok := r.permitted(v)
+				if ok && r.inPlace(&c) && PartOf(v) == Main && catalogue.Has(v.MainAims, a) && v.Effort <= r.startEffort() &&
+					(!usual || r.usual(v.Family)) {
+					return v.Family
+				}
 			}
 		}
 	}

@@ -156,3 +156,39 @@ func TestWhatIsMeantForOthersStaysOut(t *testing.T) {
 		}), "%d minutes", minutes)
 	}
 }
+
+// A routine keeps its order and what suits; what does not is swapped in its place, with the reason.
+func TestARoutineIsScreenedAndSwapped(t *testing.T) {
+	kind := &plan.Template{Slug: "morning", Name: "Morning", Reason: "The same every morning.", Minutes: 30, Natural: true, OwnContent: true, Routine: true,
+		Parts:   &plan.Parts{},
+		Prepare: []string{"low-breath-supine", "cat-cow", "plank-knees", "bird-dog", "bridge", "hip-hinge", "easy-walk"}}
+	require.Empty(t, kind.Check(cat))
+	slugs := func(p *plan.Plan) (out []string) {
+		for _, it := range p.Items {
+			out = append(out, it.Version)
+		}
+		return out
+	}
+	r := request(t, able(), nil, 30).For(kind)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	assert.Equal(t, kind.Prepare, slugs(p), "as it is written")
+	assert.Empty(t, r.Lacks(p))
+	for _, k := range p.Checks {
+		assert.True(t, k.OK, "%s: %s", k.Rule, k.Detail)
+	}
+	c := able()
+	c.Conditions = []safety.Condition{{Code: "wrist-pain", Side: "left"}, {Code: "stenosis"}}
+	r = request(t, c, nil, 30).For(kind)
+	p, err = plan.Build(r)
+	require.NoError(t, err)
+	assert.Equal(t, "low-breath-supine", slugs(p)[0])
+	lacks := r.Lacks(p)
+	for _, l := range lacks {
+		assert.Contains(t, l.Why, "does not suit this client", l.Name)
+	}
+	for i := range p.Items {
+		assert.True(t, r.Safe(&p.Items[i]), p.Items[i].Version)
+	}
+	assert.NotEmpty(t, lacks)
+}

@@ -72,7 +72,7 @@ func (r *Request) unknownSides() (n int) {
 // session.
 func (r *Request) fixedPart(slug string) bool {
 	prepare, finish := r.Template.fixed()
-	return slices.Contains(prepare, slug) || slices.Contains(finish, slug)
+	return r.Template.routine() || slices.Contains(prepare, slug) || slices.Contains(finish, slug)
 }
 
 // State states a request as an optimisation problem.
@@ -257,7 +257,9 @@ func bodyItem(v *catalogue.Version) bool { return v.Family != resetFamily }
 func (b *builder) columns() {
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
-		if !bodyItem(c.v) || c.locked != "" && c.locked != trade.Main || b.outOfReach(c) {
+		if !bodyItem(c.v) || c.locked != "" && c.locked != trade.Main || b.outOfReach(c) ||
+			b.r.Template.routine() && c.locked == "" { // a routine is what it is
+
 			continue
 		}
 		for k := range c.doses {
@@ -366,7 +368,7 @@ func (b *builder) ends() {
 		if opens && !upFirst && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
-		if closes && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
+		if closes && !b.r.Template.routine() && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
 			b.m.Closes = append(b.m.Closes, b.end([]int{i}, b.closing))
 		}
 	}
@@ -386,6 +388,9 @@ func (b *builder) sequence(slugs []string) (out []int) {
 	for _, slug := range slugs {
 		i := slices.IndexFunc(b.m.cands, func(c candidate) bool { return c.v.Slug == slug && !b.outOfReach(&c) })
 		if i < 0 {
+			i = b.standIn(slug, slugs, out)
+		}
+		if i < 0 {
 			continue
 		}
 		c := &b.m.cands[i]
@@ -398,6 +403,21 @@ func (b *builder) sequence(slugs []string) (out []int) {
 		}
 	}
 	return out
+}
+
+// standIn is the candidate that stands in the place of a version of a routine which does not suit, -1 none.
+func (b *builder) standIn(slug string, routine []string, taken []int) int {
+	v, ok := b.r.Catalogue.Version(slug)
+	if !ok || !b.r.Template.routine() {
+		return -1
+	}
+	for _, w := range b.r.standIns(v) {
+		i := slices.IndexFunc(b.m.cands, func(c candidate) bool { return c.v.Slug == w && !b.outOfReach(&c) })
+		if i >= 0 && !slices.Contains(routine, w) && !slices.Contains(taken, i) {
+			return i
+		}
+	}
+	return -1
 }
 
 // normal is the option a fixed item is done in.

@@ -43,6 +43,7 @@ type Template struct {
 	Day        bool     `yaml:"day,omitempty"         json:"day,omitempty"`         // falling short holds, as many as the day allows
 	Whole      []string `yaml:"whole,omitempty"       json:"whole,omitempty"`       // families of which any number may come
 	Families   []string `yaml:"families,omitempty"    json:"families,omitempty"`    // only these
+	Routine    bool     `yaml:"routine,omitempty" json:"routine,omitempty"`         // a fixed sequence of the instructor's: what does not suit is swapped in place
 	Skill      bool     `yaml:"skill,omitempty"       json:"skill,omitempty"`       // one family as a lesson
 	Breaths    float64  `yaml:"breaths,omitempty"     json:"breaths,omitempty"`     // share of the items that is dosed in breaths
 	FirstWeek  bool     `yaml:"first_week,omitempty"  json:"first_week,omitempty"`  // at first only the fixed beginning and end
@@ -225,6 +226,34 @@ func (t *Template) fixed() (prepare, finish []string) {
 	return t.Prepare, t.Finish
 }
 
+// standIns are what may stand in the place of a version of a routine, nearest first: what the client does
+// in its branch, then what the screening offers instead.
+func (r *Request) standIns(v *catalogue.Version) (slugs []string) {
+	for _, c := range r.candidates() {
+		if branchKey(c.v) == branchKey(v) {
+			slugs = append(slugs, c.v.Slug)
+		}
+	}
+	if res, ok := r.Screening.Result(v.Slug); ok {
+		slugs = append(append(slugs, res.Use), res.Swaps...)
+	}
+	return slugs
+}
+
+// standIn is what stands in a session for a version of its routine, nil when nothing does.
+func (r *Request) standIn(p *Plan, v *catalogue.Version) *catalogue.Version {
+	if !r.Template.routine() {
+		return nil
+	}
+	prepare, finish := r.Template.fixed()
+	for _, slug := range r.standIns(v) {
+		if w, ok := r.Catalogue.Version(slug); ok && p.has(slug) && !slices.Contains(prepare, slug) && !slices.Contains(finish, slug) {
+			return w
+		}
+	}
+	return nil
+}
+
 // Lack is a part of the fixed beginning or end of a kind of session that a session does without.
 type Lack struct{ Name, Why string }
 
@@ -242,7 +271,9 @@ func (r *Request) Lacks(p *Plan) (out []Lack) {
 		_, suits := t.permitted(v)
 		c, err := t.candidate(slug)
 		why := "removed by hand, or no room for it"
-		switch {
+		switch in := t.standIn(p, v); {
+		case in != nil && !suits:
+			why = "it does not suit this client; " + in.Name + " stands in its place"
 		case !suits:
 			why = "it does not suit this client"
 		case slices.Contains(t.ask.banned, slug):
@@ -292,6 +323,8 @@ func (t *Template) maxStrong() int {
 	}
 	return t.MaxStrong
 }
+
+func (t *Template) routine() bool { return t != nil && t.Routine }
 
 func (t *Template) mostItems() int {
 	if t == nil {
