@@ -124,6 +124,9 @@ func TestSittingIsBroken(t *testing.T) {
 // No kind of session, whatever its fixed beginning and end, breaks what the conditions allow of a
 // whole session, proposed quickly or proven.
 func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	kinds, err := restbend.Templates(cat)
 	require.NoError(t, err)
 	refused := 0

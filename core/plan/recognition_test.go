@@ -371,6 +371,9 @@ func (e *expected) against(t *testing.T, kinds []plan.Template, tasks []catalogu
 
 // Sessions are what an experienced instructor expects for every client of the tables.
 func TestRecognition(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	held, all := recognised(t)
 	assert.GreaterOrEqual(t, len(all), 60)
 	t.Logf("%d of %d rows hold", held, len(all))
