@@ -213,6 +213,25 @@ func (r *Request) unclose(rungs map[string][]*catalogue.Version, out map[string]
 	}
 }
 
+// disliked tells whether a version moves the spine in a direction that this client's back does not like:
+// arching with a narrow canal, what is not preferred with a disc, what provokes a sore back. Such mobility
+// is not chosen freely, and the direction is not missed (domain/07).
+func (r *Request) disliked(v *catalogue.Version) bool {
+	const flexion, extension = 0, 1
+	var mask [2]bool
+	for _, k := range r.Client.Conditions {
+		mask[extension] = mask[extension] || k.Code == "stenosis" || k.Preference == "flexion" || slices.Contains(k.ProvokedBy, "extension")
+		mask[flexion] = mask[flexion] || k.Preference == "extension" || slices.Contains(k.ProvokedBy, "flexion")
+	}
+	peaks, allowed := v.TrunkPeaks(v.SideMode), r.allowedDirections()
+	for k, is := range mask {
+		if is && peaks[k] > max(catalogue.PostureNoise, 0.2*allowed[k]) {
+			return true
+		}
+	}
+	return false
+}
+
 // acuteWork is the hardest work in acute back pain that is chosen freely (product default).
 const acuteWork = 3
 
@@ -232,6 +251,8 @@ func (r *Request) meant(v *catalogue.Version) bool {
 		return r.has("sij-pain")
 	case r.working(v) || r.times(v.Slug) > 0:
 		return true
+	case PartOf(v) != Main && r.disliked(v):
+		return false
 	}
 	first, ok := r.Catalogue.Version(r.Catalogue.Preferences.Instead[v.Slug])
 	if !ok {
