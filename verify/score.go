@@ -133,6 +133,9 @@ func (j *judge) score() float64 {
 		if j.usual(v.Family) {
 			s += 2
 		}
+		if it.Role == "close" && slices.Contains(v.MainAims, "relaxation") && !j.fixed(v) {
+			s += 2
+		}
 		if it.Length != "" && it.Length != "normal" {
 			s -= 0.2
 		}
@@ -378,7 +381,7 @@ func (j *judge) amount(name string, it *item, v *version) float64 {
 		return 0
 	}
 	body := it.Role == "main"
-	fixed := j.template.Routine || slices.Contains(j.template.Prepare, v.Version) || slices.Contains(j.template.Finish, v.Version)
+	fixed := j.fixed(v)
 	switch name {
 	case "mobility", "main":
 		return is(body && !fixed && v.part() == name)
@@ -415,6 +418,11 @@ func (j *judge) amount(name string, it *item, v *version) float64 {
 		}
 	}
 	return 0
+}
+
+// fixed tells whether a version belongs to the fixed beginning or end of the kind of session.
+func (j *judge) fixed(v *version) bool {
+	return j.template.Routine || slices.Contains(j.template.Prepare, v.Version) || slices.Contains(j.template.Finish, v.Version)
 }
 
 // sides are the three that the main part trains.

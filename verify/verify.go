@@ -599,7 +599,7 @@ func (j *judge) numbers() {
 		if v == nil || it.Role == "reset" {
 			continue
 		}
-		fixed := j.template.Routine || slices.Contains(j.template.Prepare, it.Version) || slices.Contains(j.template.Finish, it.Version)
+		fixed := j.fixed(v)
 		if lesson := j.template.Lesson && v.Family == j.plan.Skill || j.template.Routine; !lesson {
 			if branch[v.branch()]++; branch[v.branch()] > 1 {
 				j.violation("families", "%s: its branch comes twice", it.Version)

@@ -112,6 +112,9 @@ func (r *Request) calms(slug string) bool {
 		(catalogue.Has(v.Aims, "relaxation") || catalogue.Has(v.Aims, "posture"))
 }
 
+// relaxes tells whether a version is there to relax.
+func relaxes(v *catalogue.Version) bool { return catalogue.Has(v.MainAims, "relaxation") }
+
 // Order of the positions: a little more demanding each time, or standing first while
 // fresh and ending seated (two schools).
 var (

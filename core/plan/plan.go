@@ -547,6 +547,9 @@ func (r *Request) score(p *Plan) float64 {
 		if r.usual(it.Family) {
 			s += usualPoints
 		}
+		if v, ok := r.Catalogue.Version(it.Version); ok && it.Role == trade.Close && relaxes(v) && !r.fixedPart(it.Version) {
+			s += restPoints
+		}
 		if it.Length != Normal && it.Length != "" {
 			s -= lengthPoints
 		}

@@ -26,6 +26,7 @@ const (
 	continuityPoints = 0.5  // an item of the last session comes back
 	directionPoints  = 8.0  // each direction of the spine that is visited
 	lengthPoints     = 0.2  // a dose that is shorter or longer than normal costs
+	restPoints       = 2.0  // a closer that is there to relax
 	shortPoints      = 0.03 // each second too short costs; less than one of moving, so that nobody walks to fill time
 	secondHalf       = 0.5  // credit between the target and one and a half times of it
 	mainShare        = 0.7  // of the asked minutes is served to aims; the rest is set-up, rests, changes
@@ -369,7 +370,9 @@ func (b *builder) ends() {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
 		if closes && !b.r.Template.routine() && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
-			b.m.Closes = append(b.m.Closes, b.end([]int{i}, b.closing))
+			e := b.end([]int{i}, b.closing)
+			e.Value += restPoints * one(relaxes(c.v))
+			b.m.Closes = append(b.m.Closes, e)
 		}
 	}
 }
