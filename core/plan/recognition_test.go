@@ -312,6 +312,9 @@ func (e *expected) shape(p *plan.Plan) (out []string) {
 	if e.StandingFirst && (mains == 0 || p.Items[slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Role == trade.Main })].Position != trade.Standing && p.Items[0].Position != trade.Standing) {
 		say("does not stand first")
 	}
+	if last := len(p.Items) - 1; e.StandingFirst && p.Items[last].Position == trade.Standing {
+		say("ends standing")
+	}
 	if e.Resets && sweeps == 0 {
 		say("no reset sweep")
 	}

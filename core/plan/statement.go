@@ -359,6 +359,7 @@ func (b *builder) ends() {
 		}
 	}
 	openLocked, closeLocked := locked(trade.Open), locked(trade.Close)
+	seated := slices.ContainsFunc(b.m.cands, func(c candidate) bool { return !b.r.endsStanding(&c) && b.r.calms(c.v.Slug) && !b.outOfReach(&c) })
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
 		if c.locked == trade.Main || b.outOfReach(c) {
@@ -368,6 +369,9 @@ func (b *builder) ends() {
 			!c.v.Position.Upright() // down only once, after standing
 		if opens && !upFirst && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
+		}
+		if b.r.endsStanding(c) && seated {
+			continue
 		}
 		if closes && !b.r.Template.routine() && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
 			e := b.end([]int{i}, b.closing)
@@ -421,6 +425,12 @@ func (b *builder) standIn(slug string, routine []string, taken []int) int {
 		}
 	}
 	return -1
+}
+
+// endsStanding tells whether a closer would end a session on the feet that stood first: such a session ends
+// sitting or lying where it can.
+func (r *Request) endsStanding(c *candidate) bool {
+	return r.route()[0] == trade.Standing && c.locked == "" && c.v.Position == trade.Standing && r.calms(c.v.Slug)
 }
 
 // normal is the option a fixed item is done in.
