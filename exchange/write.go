@@ -27,6 +27,8 @@ type Screen struct {
 	Refer   *safety.Referral `json:"refer"`
 	Notes   []string         `json:"notes"`
 	Caps    *ScreenCaps      `json:"caps,omitempty"`
+	Acute   bool             `json:"acute,omitempty"` // the limits of an acute back pain hold
+	AsIf    []string         `json:"as_if,omitempty"` // conditions that shape a session, recorded or not
 	Results []ScreenResult   `json:"results"`
 }
 
@@ -51,7 +53,7 @@ func NewScreen(by *safety.Screener, s *safety.Screening, cat *catalogue.Catalogu
 	caps.SupineS, _ = by.SupineCap()
 	caps.SittingS, _ = by.SittingCap()
 	caps.FloorTransfers, _ = by.RisesCap()
-	out := Screen{Format: "restbend.screen/1", Refer: s.Refer, Notes: s.Notes, Results: []ScreenResult{}}
+	out := Screen{Format: "restbend.screen/1", Acute: by.Acute(), AsIf: by.AsIf(), Refer: s.Refer, Notes: s.Notes, Results: []ScreenResult{}}
 	if out.Notes == nil {
 		out.Notes = []string{}
 	}

@@ -12,15 +12,6 @@ type preferences struct {
 	Usual map[string][]string           `yaml:"usual"`
 }
 
-// acute tells whether an acute back pain is recorded: a low back of no said phase is, a disc while it hurts.
-func (j *judge) acute() bool {
-	return slices.ContainsFunc(j.client.Conditions, func(k condition) bool {
-		unsaid := k.Code == "low-back-pain" || k.Code == "disc-sciatica" && j.client.Pain.Now >= 6
-		return (k.Code == "low-back-pain" || k.Code == "disc-sciatica") &&
-			(k.Phase == "acute" || k.Phase == "" && unsaid || k.Code == "disc-sciatica" && k.Irritability == "high")
-	})
-}
-
 // wanted are the aims with their weights: of the kind, of the client, else those that are proposed.
 func (j *judge) wanted() map[string]float64 {
 	if len(j.template.Aims) > 0 {
@@ -49,7 +40,7 @@ func (j *judge) wanted() map[string]float64 {
 		most("resting")
 		return out
 	}
-	if j.acute() {
+	if j.acute {
 		most("acute")
 		return out
 	}
@@ -94,7 +85,7 @@ func (j *judge) usual(family string) bool {
 		some = some || len(j.preferences.Usual[name]) > 0
 		return slices.Contains(j.preferences.Usual[name], family)
 	}
-	if j.acute() {
+	if j.acute {
 		return in("acute")
 	}
 	for _, k := range j.client.Conditions {
@@ -203,10 +194,13 @@ func (j *judge) works(v *version) bool {
 // fifth of what the client may use, and beyond 3 degrees.
 func (j *judge) directions() (s float64) {
 	if !j.template.Desk &&
-		(j.plan.Minutes < 20 || j.resting() || j.acute() || j.has("spinal-fusion") || j.template.Natural) {
+		(j.plan.Minutes < 20 || j.resting() || j.acute || j.has("spinal-fusion") || j.template.Natural) {
 		return 0
 	}
 	for _, d := range j.plan.Directions {
+		if d.Exempt {
+			continue
+		}
 		visited := false
 		for _, it := range j.counted() {
 			if v := j.versions[it.Version]; v != nil && v.reach(d.Name, it.Side) > math.Max(3, 0.2*d.Allowed) {
@@ -329,7 +323,7 @@ func (v *version) pelvis() (still, moves bool) {
 // moving is the price of the changes of posture: by the second, and dearly between grounds for who
 // does not rise freely.
 func (j *judge) moving() (s float64) {
-	free := j.client.Positions["floor"] == "yes" && !j.has("osteoporosis", "osteopenia", "falls-risk")
+	free := j.client.Positions["floor"] == "yes" && len(j.asIf) == 0
 	price := func(a, b spot, seconds int) float64 {
 		p := 0.035 * float64(seconds)
 		if a.ground != b.ground && !free {
@@ -442,7 +436,7 @@ func (j *judge) share() (float64, func(*item) bool) {
 	lies := func(it *item) bool { return slices.Contains([]string{"supine", "side", "prone"}, it.Position) }
 	down := func(it *item) bool { return lies(it) || it.Position == "all-fours" || it.Position == "kneeling" }
 	switch {
-	case j.acute() && j.plan.Place != "upright":
+	case j.acute && j.plan.Place != "upright":
 		return 0.53, lies
 	case j.plan.Place == "bed":
 		return 0.53, func(it *item) bool { return down(it) && it.Surface == "bed" }

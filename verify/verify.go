@@ -58,19 +58,14 @@ type client struct {
 	Schools    map[string]string  `json:"schools"`
 	Conditions []condition        `json:"conditions"`
 	Born       int                `json:"born"`
-	Pain       struct {
-		Now float64 `json:"now"`
-	} `json:"pain"`
-	Levels map[string]string `json:"levels"`
-	Today  struct {
+	Levels     map[string]string  `json:"levels"`
+	Today      struct {
 		Date string `json:"date"`
 	} `json:"today"`
 }
 
 type condition struct {
-	Code         string `json:"code"`
-	Phase        string `json:"phase"`
-	Irritability string `json:"irritability"`
+	Code string `json:"code"`
 }
 
 type version struct {
@@ -184,6 +179,7 @@ type session struct {
 		Allowed   float64 `json:"allowed"`
 		Visited   bool    `json:"visited"`
 		Reachable bool    `json:"reachable"`
+		Exempt    bool    `json:"exempt"`
 	} `json:"directions"`
 }
 
@@ -236,6 +232,8 @@ type judge struct {
 	versions map[string]*version
 	results  map[string]*result
 	refer    bool
+	acute    bool     // the limits of an acute back pain hold
+	asIf     []string // conditions that shape the session, recorded or not
 	caps     caps
 	tasks    []task
 	seen     map[string]bool     // branches ever done
@@ -279,6 +277,8 @@ func (j *judge) read(d Documents) error {
 	var cat struct{ Versions []*version }
 	var screen struct {
 		Refer   any
+		Acute   bool
+		AsIf    []string `json:"as_if"`
 		Caps    caps
 		Results []*result
 	}
@@ -321,6 +321,7 @@ func (j *judge) read(d Documents) error {
 	if date := j.client.Today.Date; len(date) >= 4 {
 		j.year, _ = strconv.Atoi(date[:4])
 	}
+	j.acute, j.asIf = screen.Acute, screen.AsIf
 	j.refer, j.caps = screen.Refer != nil, screen.Caps
 	for _, v := range cat.Versions {
 		j.versions[v.Version] = v
@@ -483,10 +484,8 @@ func (j *judge) standingFirst() bool {
 		order = "lying-first"
 	}
 	if order == "" && j.client.Positions["stand_free"] == "yes" {
-		for _, c := range j.client.Conditions {
-			if c.Code == "osteoporosis" || c.Code == "falls-risk" {
-				order = "standing-first"
-			}
+		if slices.Contains(j.asIf, "osteoporosis") || slices.Contains(j.asIf, "falls-risk") {
+			order = "standing-first"
 		}
 	}
 	return order == "standing-first"
@@ -502,7 +501,7 @@ var lists = map[bool][]string{
 func (j *judge) order() {
 	items := j.counted()
 	n := len(items)
-	shortDay := j.template.Day && j.plan.Minutes <= 14 || j.template.Routine
+	shortDay := j.template.Day && j.plan.Minutes <= 15 || j.template.Routine
 	if n == 0 || j.plan.Items[0].Role != "open" && j.plan.Minutes > 7 && !shortDay ||
 		j.plan.Items[len(j.plan.Items)-1].Role != "close" && j.plan.Minutes > 5 && !shortDay {
 		j.violation("opener-closer", "an opener and a closer are needed")
@@ -640,7 +639,7 @@ func (j *judge) numbers() {
 // unknownSides counts the front, the side and the back that the client has never trained, in a session
 // that asks for them.
 func (j *judge) unknownSides() (n int) {
-	if j.plan.Minutes < 16 || j.acute() || j.resting() || j.template.Own {
+	if j.plan.Minutes < 16 || j.acute || j.resting() || j.template.Own {
 		return 0
 	}
 	for _, takes := range sides {
@@ -706,7 +705,7 @@ func (j *judge) most() (mobility, main int) {
 	case some > all/2:
 		mobility, main = main, mobility
 	}
-	if j.acute() && j.template.Parts == nil {
+	if j.acute && j.template.Parts == nil {
 		mobility, main = 4, 2
 	}
 	if t := j.template.MaxStrong; t > 0 {

@@ -8,9 +8,10 @@ import (
 
 // Preferences are what is proposed and preferred when nobody says otherwise (domain/07).
 type Preferences struct {
-	Aims    map[string]map[string]float64 `yaml:"aims"`    // by condition, day and age: aims with their weights
-	Usual   map[string][]string           `yaml:"usual"`   // by condition: the families an instructor reaches for first
-	Instead map[string]string             `yaml:"instead"` // by version: the one it stands in for
+	Aims    map[string]map[string]float64 `yaml:"aims"`     // by condition, day and age: aims with their weights
+	Usual   map[string][]string           `yaml:"usual"`    // by condition: the families an instructor reaches for first
+	Instead map[string]string             `yaml:"instead"`  // by version: the one it stands in for
+	OnlyFor map[string][]string           `yaml:"only_for"` // by family or version: the conditions it is kept for
 }
 
 // readPreferences reads the preferences file; mistakes name what they are about.
@@ -42,6 +43,12 @@ func (c *Catalogue) readPreferences(data []byte) (problems []string) {
 			if _, ok := c.Version(slug); !ok {
 				say("instead: there is no version %q", slug)
 			}
+		}
+	}
+	for name := range p.OnlyFor {
+		_, family := c.Family(name)
+		if _, version := c.Version(name); !family && !version {
+			say("only_for: there is no family or version %q", name)
 		}
 	}
 	slices.Sort(problems)

@@ -143,10 +143,8 @@ func (r *Request) route() []trade.Position {
 		order = r.Screener.Order()
 	}
 	if order == "" && r.Client.Positions["stand_free"] == "yes" {
-		for _, c := range r.Client.Conditions {
-			if c.Code == "osteoporosis" || c.Code == "falls-risk" {
-				order = "standing-first"
-			}
+		if r.Screener != nil && r.Screener.Holds("osteoporosis", "falls-risk") {
+			order = "standing-first"
 		}
 	}
 	if order == "standing-first" {

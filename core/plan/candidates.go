@@ -107,9 +107,8 @@ func (r *Request) find() []candidate {
 		if d := byBranch[key]; d != nil && d.Decision == trade.Refer { // seen first
 			continue
 		}
-		prepare, finish := r.Template.fixed()
-		written := r.Template.routine() && (slices.Contains(prepare, v.Slug) || slices.Contains(finish, v.Slug)) && !r.above(v)
-		lesson := written || skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove && !r.above(v)
+		lesson := !r.above(v) && (r.Template.routine() && r.Template.writes(v.Slug) ||
+			skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove && (r.Opened(v) || r.shownFirst(v)))
 		if d := byBranch[key]; !lesson && (d != nil && d.ToVersion != v.Slug || d == nil && begins[key] != v) ||
 			!r.inPlace(&c) {
 			continue
@@ -213,46 +212,30 @@ func (r *Request) unclose(rungs map[string][]*catalogue.Version, out map[string]
 	}
 }
 
-// disliked tells whether a version moves the spine in a direction that this client's back does not like:
-// arching with a narrow canal, what is not preferred with a disc, what provokes a sore back. Such mobility
-// is not chosen freely, and the direction is not missed (domain/07).
-func (r *Request) disliked(v *catalogue.Version) bool {
-	const flexion, extension = 0, 1
-	var mask [2]bool
-	for _, k := range r.Client.Conditions {
-		mask[extension] = mask[extension] || k.Code == "stenosis" || k.Preference == "flexion" || slices.Contains(k.ProvokedBy, "extension")
-		mask[flexion] = mask[flexion] || k.Preference == "extension" || slices.Contains(k.ProvokedBy, "flexion")
-	}
-	peaks, allowed := v.TrunkPeaks(v.SideMode), r.allowedDirections()
-	for k, is := range mask {
-		if is && peaks[k] > max(catalogue.PostureNoise, 0.2*allowed[k]) {
-			return true
-		}
-	}
-	return false
-}
-
 // acuteWork is the hardest work in acute back pain that is chosen freely (product default).
 const acuteWork = 3
 
-// meant tells whether a version is made for this client: work on a curve is for a curve, the check and
-// the let-down of a jammed side for a sore sacroiliac joint.
+// forThis tells whether what a family or a version is kept for is recorded (preferences.yaml).
+func (r *Request) forThis(name string) bool {
+	only := r.Catalogue.Preferences.OnlyFor[name]
+	return len(only) == 0 || r.has(only...)
+}
+
+// meant tells whether a version is made for this client and this day.
 func (r *Request) meant(v *catalogue.Version) bool {
 	switch {
 	case r.fixedPart(v.Slug):
 		return true
-	case v.Family == "curve-lengthen" || v.Family == "curve-strengthen":
-		return r.has("scoliosis")
+	case !r.forThis(v.Family) || !r.forThis(v.Slug):
+		return false
 	case r.acute() && PartOf(v) == Main && (v.Effort > acuteWork || !anyAim(v.MainAims, []string{"deep-core", "balance", "hip-strength"})):
 		return false
 	case r.has("spinal-fusion") && v.MainAims[0] == "spinal-mobility" && r.aims()["spinal-mobility"] == 0: // moved beside it, not there
 		return false
-	case v.Binds == "jammed-up" || v.Slug == "side-check":
-		return r.has("sij-pain")
+	case PartOf(v) != Main && r.reaches(v, v.SideMode)&r.disliked() != 0:
+		return false
 	case r.working(v) || r.times(v.Slug) > 0:
 		return true
-	case PartOf(v) != Main && r.disliked(v):
-		return false
 	}
 	first, ok := r.Catalogue.Version(r.Catalogue.Preferences.Instead[v.Slug])
 	if !ok {

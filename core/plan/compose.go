@@ -110,12 +110,11 @@ func (r *Request) counts() counts {
 const (
 	bareOpenTo  = 7
 	bareCloseTo = 5
-	bareDayTo   = 14
 )
 
 // bare tells whether the session may do without an opener, and without a closer.
 func (r *Request) bare() (opener, closer bool) {
-	day := r.Template != nil && r.Template.Day && r.Minutes <= bareDayTo || r.Template.routine()
+	day := r.Template != nil && r.Template.Day && r.Minutes <= days[0].minutes || r.Template.routine()
 	return r.Minutes <= bareOpenTo || day, r.Minutes <= bareCloseTo || day
 }
 
@@ -147,7 +146,7 @@ func (r *Request) firstWeek() bool {
 }
 
 // acuteCounts are the parts in acute back pain: breath, positions of ease and small movements, hardly
-// any work (domain/07).
+// any work (domain/07 in words; the counts are product defaults).
 var acuteCounts = counts{extra: 3, mobilityFrom: 1, mobilityTo: 4, mainTo: 2}
 
 // quietExtra is how many more quiet items a client has who is there mostly for breath, relaxation or posture
@@ -156,26 +155,11 @@ const quietExtra = 2
 
 // quietly tells whether breath, relaxation and posture are a third of what is asked for.
 func (r *Request) quietly() bool {
-	some, all := 0.0, 0.0
-	for a, w := range r.aims() {
-		all += w
-		if slices.Contains([]string{"breathing", "relaxation", "posture"}, a) {
-			some += w
-		}
-	}
-	return r.Minutes >= sidesFrom && 3*some >= all
+	return r.Minutes >= sidesFrom && 3*shareOf(r.aims(), "breathing", "relaxation", "posture") >= 1-1e-9
 }
 
-func (r *Request) mostlyMobility() bool {
-	some, all := 0.0, 0.0
-	for a, w := range r.aims() {
-		all += w
-		if slices.Contains(mobilises, a) {
-			some += w
-		}
-	}
-	return some > all/2
-}
+// mostlyMobility tells whether mobility is more than half of what is asked for.
+func (r *Request) mostlyMobility() bool { return shareOf(r.aims(), mobilises...) > 0.5+1e-9 }
 
 // resting tells whether only breath, relaxation and comfortable positions are for today: a pain of 7
 // or more, or a day of rest.
@@ -477,6 +461,14 @@ func (r *Request) skill() string {
 	if r.ask.skill != "" {
 		return r.ask.skill
 	}
+	if r.known().skill == nil {
+		found := r.findSkill()
+		r.memo.skill = &found
+	}
+	return *r.memo.skill
+}
+
+func (r *Request) findSkill() string {
 	aims, _ := r.Proposed()
 	if len(r.Client.Aims) > 0 {
 		aims = slices.SortedFunc(maps.Keys(r.Client.Aims), func(a, b string) int {

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"restbend/core/catalogue"
+	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -85,54 +86,42 @@ func (r *Request) findPlace() string {
 	return placeMat
 }
 
-// bonesOrFalls tells whether bone loss or a risk of falls is recorded.
-func (r *Request) bonesOrFalls() bool { return r.has("osteoporosis", "osteopenia", "falls-risk") }
+// bonesOrFalls tells whether the limits of bone loss or of a risk of falls hold, recorded or not.
+func (r *Request) bonesOrFalls() bool {
+	return r.Screener != nil && len(r.Screener.AsIf()) > 0
+}
 
+// has tells whether one of some conditions is recorded.
 func (r *Request) has(codes ...string) bool {
-	for _, k := range r.Client.Conditions {
-		if slices.Contains(codes, k.Code) {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(r.Client.Conditions, func(k safety.Condition) bool { return slices.Contains(codes, k.Code) })
 }
 
 // mostlyOnFeet tells whether the aims ask mostly for balance and legs.
 func (r *Request) mostlyOnFeet() bool {
-	feet, all := 0.0, 0.0
 	aims := r.Client.Aims
 	if len(aims) == 0 {
 		aims = r.proposedAims()
 	}
+	return shareOf(aims, "balance", "leg-strength", "bone-loading", "ankle-foot") > 0.5
+}
+
+// shareOf is the share that some aims have of all weights.
+func shareOf(aims map[string]float64, of ...string) float64 {
+	some, all := 0.0, 0.0
 	for a, w := range aims {
 		all += w
-		if slices.Contains([]string{"balance", "leg-strength", "bone-loading", "ankle-foot"}, a) {
-			feet += w
+		if slices.Contains(of, a) {
+			some += w
 		}
 	}
-	return feet > all/2
-}
-
-// acute tells whether an acute back pain is recorded: a low back of which nobody said how long it hurts
-// is read as acute, a disc only while the pain is strong, as the screening reads them.
-func (r *Request) acute() bool {
-	for _, k := range r.Client.Conditions {
-		switch strong := r.Client.Pain != nil && r.Client.Pain.Now >= discAcuteFrom; k.Code {
-		case "low-back-pain":
-			if k.Phase == "acute" || k.Phase == "" {
-				return true
-			}
-		case "disc-sciatica":
-			if k.Phase == "acute" || k.Irritability == "high" || k.Phase == "" && strong {
-				return true
-			}
-		}
+	if all == 0 {
+		return 0
 	}
-	return false
+	return some / all
 }
 
-// discAcuteFrom is the pain from which a disc of no recorded phase is read as acute (the limits file).
-const discAcuteFrom = 6
+// acute tells whether the limits of an acute back pain hold.
+func (r *Request) acute() bool { return r.Screener.Acute() }
 
 // inPlace tells whether a version may be done where the session takes place: an upright session
 // leaves the ground out.

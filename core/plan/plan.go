@@ -88,7 +88,8 @@ type Direction struct {
 	Allowed float64 `json:"allowed"`
 	Used    float64 `json:"used"`
 	Visited bool    `json:"visited"`
-	Reach   bool    `json:"reachable"` // some exercise that suits visits it
+	Reach   bool    `json:"reachable"`        // some exercise that suits visits it
+	Exempt  bool    `json:"exempt,omitempty"` // the back does not like it: it earns nothing and is not missed
 }
 
 // Asked is one thing that the composition asks for, how much of it there is, and what each unit that
@@ -152,6 +153,7 @@ type memo struct {
 	reach           *uint8
 	where           string
 	usual           map[string]bool
+	skill           *string
 	wantings        map[string][]wanting // by what is asked of the session
 }
 
@@ -488,7 +490,7 @@ func (r *Request) sessionDirections(p *Plan) []Direction {
 	reach := r.reachable()
 	out := make([]Direction, len(catalogue.TrunkDirections))
 	for k, name := range catalogue.TrunkDirections {
-		out[k] = Direction{Name: name, Allowed: math.Round(10*allowed[k]) / 10, Reach: reach>>k&1 == 1}
+		out[k] = Direction{Name: name, Allowed: math.Round(10*allowed[k]) / 10, Reach: reach>>k&1 == 1, Exempt: r.disliked()>>k&1 == 1}
 	}
 	for i := range p.Items {
 		it := &p.Items[i]

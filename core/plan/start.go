@@ -26,13 +26,13 @@ const (
 // startEffort bounds what is chosen freely.
 func (r *Request) startEffort() int {
 	n := startAt[r.Client.Activity]
-	if r.Client.Afraid || r.acute() || r.Client.Pain != nil && r.Client.Pain.Now >= soreFrom {
-		n = max(leastStart, n-1)
-	}
-	for _, slug := range r.Seen {
-		if v, ok := r.Catalogue.Version(slug); ok {
+	r.eachClean(func(it *progress.Item) {
+		if v, ok := r.Catalogue.Version(it.Version); ok && !it.Trial {
 			n = max(n, v.Effort)
 		}
+	})
+	if r.Client.Afraid || r.acute() || r.Client.Pain != nil && r.Client.Pain.Now >= soreFrom {
+		n = max(leastStart, n-1)
 	}
 	return n
 }
@@ -66,7 +66,7 @@ func (r *Request) Opened(v *catalogue.Version) bool {
 		switch {
 		case w.InsteadOf == "floor" && r.Place() != placeUpright, // binds only who stays upright
 			before && !may && w.Branch == v.Branch && w.Family == v.Family, // who cannot do the rung before must be able to begin
-			r.levelAt(w), r.reached(s):
+			s.HoldS == 0 && s.Sets == 0 && r.levelAt(w), r.reached(s):
 			reached++
 		}
 	}
@@ -83,7 +83,8 @@ func (r *Request) mayBegin(v *catalogue.Version) bool {
 		r.times(v.Slug) > 0
 }
 
-// levelAt tells whether the client was seen elsewhere at a version or above it.
+// levelAt tells whether the client was seen elsewhere at a version or above it. That says nothing of how
+// long it was held: what must be held opens by the log alone.
 func (r *Request) levelAt(w *catalogue.Version) bool {
 	l, ok := r.Catalogue.Version(r.Client.Levels[w.Family])
 	return ok && (l.Slug == w.Slug || l.Branch == w.Branch && l.Rung >= w.Rung || l.Effort > w.Effort)
@@ -138,15 +139,24 @@ func (r *Request) cleanBefore(v *catalogue.Version, effort int) bool {
 	return hard && easier
 }
 
+// shownFirst tells whether what opens a rung is shown in the same lesson before it: easier rungs of its own
+// family that need not have been held for long.
+func (r *Request) shownFirst(v *catalogue.Version) bool {
+	return v.Gate == nil || v.Gate.Effort == 0 && !slices.ContainsFunc(v.Gate.Steps, func(s catalogue.GateStep) bool {
+		w, ok := r.Catalogue.Version(s.Version)
+		return !ok || w.Family != v.Family || s.HoldS > 0 || s.Sets > 0 || w.Effort >= v.Effort && w.Rung >= v.Rung
+	})
+}
+
 // times is in how many sessions a version was done.
 func (r *Request) times(slug string) (n int) {
 	if r.Log == nil {
 		return 0
 	}
 	for i := range r.Log.Sessions {
-		n += b2i(
-			slices.ContainsFunc(r.Log.Sessions[i].Items, func(it progress.Item) bool { return it.Version == slug }),
-		)
+		n += b2i(slices.ContainsFunc(r.Log.Sessions[i].Items, func(it progress.Item) bool {
+			return it.Version == slug && (it.Reached == nil || *it.Reached)
+		}))
 	}
 	return n
 }

@@ -27,6 +27,9 @@ func TestWhereASessionTakesPlace(t *testing.T) {
 		"gets down with help":      {func(c *safety.Client) { c.Positions["floor"] = "help" }, "mat"},
 		"bone loss":                {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} }, "mixed"},
 		"falls risk":               {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "falls-risk"}} }, "mixed"},
+		"as if falls, by a stroke": {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "stroke"}} }, "mixed"},
+		"as if falls, by age":      {func(c *safety.Client) { c.Born = 1940 }, "mixed"},
+		"as if thin, by steroids":  {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "long-term-steroids"}} }, "mixed"},
 		"aims of balance and legs": {func(c *safety.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
 		"no floor, a bed":          {func(c *safety.Client) { c.Positions["floor"] = "no" }, "bed"},
 		"no floor, no bed": {func(c *safety.Client) {
@@ -70,6 +73,7 @@ func TestGatesOpen(t *testing.T) {
 		"taps after form was lost":         {"plank-shoulder-tap-knees", nil, lost, false},
 		"the box before the plain reach":   {"bird-dog-box", nil, nil, false},
 		"the box after the reach":          {"bird-dog-box", nil, held("bird-dog", 10, 6), true},
+		"taps, seen in the plank":          {"plank-shoulder-tap-knees", func(c *safety.Client) { c.Levels = map[string]string{"front-plank": "plank-knees"} }, nil, false},
 		"seen elsewhere":                   {"bird-dog-box-one", func(c *safety.Client) { c.Levels = map[string]string{"bird-dog": "bird-dog"} }, nil, true},
 		"who exercises, to six":            {"plank-knees", func(c *safety.Client) { c.Activity = "regular" }, nil, true},
 		"who exercises, not to nine":       {"plank-shoulder-tap", func(c *safety.Client) { c.Activity = "regular" }, nil, false},

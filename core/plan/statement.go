@@ -72,8 +72,7 @@ func (r *Request) unknownSides() (n int) {
 // fixedPart tells whether a version belongs to the fixed beginning or end of the kind of
 // session.
 func (r *Request) fixedPart(slug string) bool {
-	prepare, finish := r.Template.fixed()
-	return r.Template.routine() || slices.Contains(prepare, slug) || slices.Contains(finish, slug)
+	return r.Template.routine() || r.Template.writes(slug)
 }
 
 // State states a request as an optimisation problem.
@@ -171,30 +170,9 @@ type spot struct {
 
 // block finds or makes the block of a place: all surfaces of one ground are one block.
 func (b *builder) block(p place) int {
-	key := spot{place{p.position, trade.Surface(p.ground())}, trade.Main}
-	i, ok := b.blockOf[key]
-	if ok {
-		return i
-	}
-	i = len(b.m.Blocks)
-	b.blockOf[key] = i
-	b.m.Blocks = append(
-		b.m.Blocks,
-		solve.Block{
-			Tier:   b.r.rank(p.position),
-			Ground: b.ground(p),
-			Supine: p.position == trade.Supine,
-			Twin:   i,
-		},
-	)
-	sweep, reset := -1, 0
-	if b.r.Template.resets() {
-		if sweep = b.sweep(p); sweep >= 0 {
-			reset = resetDose.Seconds(b.r.Client.BreathRate, dose.OneSide)
-		}
-	}
-	b.m.places, b.m.sweeps, b.m.resets = append(b.m.places, p), append(b.m.sweeps, sweep), append(b.m.resets, reset)
-	return i
+	return b.found(p, trade.Main, func(i int) solve.Block {
+		return solve.Block{Tier: b.r.rank(p.position), Supine: p.position == trade.Supine, Twin: i}
+	})
 }
 
 // opening and closing find or make the block that only holds an opener, or a closer, in a place: it is
@@ -203,27 +181,34 @@ func (b *builder) opening(p place) int { return b.apart(p, trade.Open) }
 func (b *builder) closing(p place) int { return b.apart(p, trade.Close) }
 
 func (b *builder) apart(p place, role trade.Role) int {
-	key := spot{place{p.position, trade.Surface(p.ground())}, role}
-	i, ok := b.blockOf[key]
-	if ok {
-		return i
-	}
 	if len(b.m.Blocks) == solve.MaxBlocks {
 		return b.block(p) // no room for one of its own
 	}
-	i = len(b.m.Blocks)
-	b.blockOf[key] = i
-	twin, ok := b.blockOf[spot{key.place, trade.Main}]
-	if !ok {
-		twin = -1
+	return b.found(p, role, func(int) solve.Block {
+		if twin, ok := b.blockOf[spot{place{p.position, trade.Surface(p.ground())}, trade.Main}]; ok {
+			return solve.Block{Tier: -1, Twin: twin}
+		}
+		return solve.Block{Tier: -1, Twin: -1}
+	})
+}
+
+// found is the block of a place for a role, made when it is not there yet, with the sweep that settles in it.
+func (b *builder) found(p place, role trade.Role, made func(i int) solve.Block) int {
+	key := spot{place{p.position, trade.Surface(p.ground())}, role}
+	if i, ok := b.blockOf[key]; ok {
+		return i
 	}
-	b.m.Blocks = append(b.m.Blocks, solve.Block{Tier: -1, Ground: b.ground(p), Twin: twin})
+	i := len(b.m.Blocks)
+	b.blockOf[key] = i
+	block := made(i)
+	block.Ground = b.ground(p)
 	sweep, reset := -1, 0
 	if b.r.Template.resets() {
 		if sweep = b.sweep(p); sweep >= 0 {
 			reset = resetDose.Seconds(b.r.Client.BreathRate, dose.OneSide)
 		}
 	}
+	b.m.Blocks = append(b.m.Blocks, block)
 	b.m.places, b.m.sweeps, b.m.resets = append(b.m.places, p), append(b.m.sweeps, sweep), append(b.m.resets, reset)
 	return i
 }
@@ -359,21 +344,22 @@ func (b *builder) ends() {
 		}
 	}
 	openLocked, closeLocked := locked(trade.Open), locked(trade.Close)
-	seated := slices.ContainsFunc(b.m.cands, func(c candidate) bool { return !b.r.endsStanding(&c) && b.r.calms(c.v.Slug) && !b.outOfReach(&c) })
+	some := func(is func(c *candidate) bool) bool {
+		return slices.ContainsFunc(b.m.cands, func(c candidate) bool { return !b.outOfReach(&c) && is(&c) })
+	}
+	standing := b.r.route()[0] == trade.Standing // down only once: such a session begins upright and ends sitting or lying
+	upright := standing && some(func(c *candidate) bool { return b.r.opens(c.v.Slug) && c.v.Position.Upright() })
+	seated := standing && some(func(c *candidate) bool { return b.r.calms(c.v.Slug) && c.v.Position != trade.Standing })
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
 		if c.locked == trade.Main || b.outOfReach(c) {
 			continue
 		}
-		upFirst := b.r.route()[0] == trade.Standing && c.locked == "" &&
-			!c.v.Position.Upright() // down only once, after standing
-		if opens && !upFirst && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
+		down, stands := c.locked == "" && !c.v.Position.Upright(), c.locked == "" && c.v.Position == trade.Standing
+		if opens && !(upright && down) && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
-		if b.r.endsStanding(c) && seated {
-			continue
-		}
-		if closes && !b.r.Template.routine() && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
+		if closes && !(seated && stands) && !b.r.Template.routine() && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
 			e := b.end([]int{i}, b.closing)
 			e.Value += restPoints * one(relaxes(c.v))
 			b.m.Closes = append(b.m.Closes, e)
@@ -425,12 +411,6 @@ func (b *builder) standIn(slug string, routine []string, taken []int) int {
 		}
 	}
 	return -1
-}
-
-// endsStanding tells whether a closer would end a session on the feet that stood first: such a session ends
-// sitting or lying where it can.
-func (r *Request) endsStanding(c *candidate) bool {
-	return r.route()[0] == trade.Standing && c.locked == "" && c.v.Position == trade.Standing && r.calms(c.v.Slug)
 }
 
 // normal is the option a fixed item is done in.
@@ -526,20 +506,45 @@ func (r *Request) allDirections() bool {
 		(t == nil || !t.Natural)
 }
 
-// visits are the spinal directions an item reaches: more than a fifth of what the client
+// reaches are the spinal directions of a version done to a side: more than a fifth of what the client
 // may use in it (shared ruling 23), and more than posture noise.
-func (r *Request) visits(c *candidate) (mask uint8) {
-	if !r.allDirections() {
-		return 0
-	}
-	peaks := c.v.TrunkPeaks(c.side)
-	allowed := r.allowedDirections()
+func (r *Request) reaches(v *catalogue.Version, side trade.Side) (mask uint8) {
+	peaks, allowed := v.TrunkPeaks(side), r.allowedDirections()
 	for k := range peaks {
 		if peaks[k] > math.Max(catalogue.PostureNoise, 0.2*allowed[k]) {
 			mask |= 1 << k
 		}
 	}
 	return mask
+}
+
+// Bits of the spinal directions that a back may not like.
+const (
+	bending = 1 << 0
+	arching = 1 << 1
+)
+
+// disliked are the directions that this client's back does not like: arching with a narrow canal, what is
+// not preferred with a disc, what provokes a sore back. Mobility there is not chosen freely, and the
+// direction earns nothing and is not missed (domain/07).
+func (r *Request) disliked() (mask uint8) {
+	for _, k := range r.Client.Conditions {
+		if k.Code == "stenosis" || k.Preference == "flexion" || slices.Contains(k.ProvokedBy, "extension") {
+			mask |= arching
+		}
+		if k.Preference == "extension" || slices.Contains(k.ProvokedBy, "flexion") {
+			mask |= bending
+		}
+	}
+	return mask
+}
+
+// visits are the spinal directions an item earns for.
+func (r *Request) visits(c *candidate) (mask uint8) {
+	if !r.allDirections() {
+		return 0
+	}
+	return r.reaches(c.v, c.side) &^ r.disliked()
 }
 
 // allowedDirections is what the client may use of each direction of the trunk, degrees.

@@ -245,9 +245,8 @@ func (r *Request) standIn(p *Plan, v *catalogue.Version) *catalogue.Version {
 	if !r.Template.routine() {
 		return nil
 	}
-	prepare, finish := r.Template.fixed()
 	for _, slug := range r.standIns(v) {
-		if w, ok := r.Catalogue.Version(slug); ok && p.has(slug) && !slices.Contains(prepare, slug) && !slices.Contains(finish, slug) {
+		if w, ok := r.Catalogue.Version(slug); ok && p.has(slug) && !r.Template.writes(slug) {
 			return w
 		}
 	}
@@ -322,6 +321,12 @@ func (t *Template) maxStrong() int {
 		return 0
 	}
 	return t.MaxStrong
+}
+
+// writes tells whether a version belongs to the fixed beginning or end.
+func (t *Template) writes(slug string) bool {
+	prepare, finish := t.fixed()
+	return slices.Contains(prepare, slug) || slices.Contains(finish, slug)
 }
 
 func (t *Template) routine() bool { return t != nil && t.Routine }

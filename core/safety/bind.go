@@ -76,16 +76,8 @@ func (s *Screener) bindAlso(k *Condition, rule *Rule) {
 // bindAge keeps a hold at hand for those of an age who never stood on one leg long enough for a
 // measurement.
 func (s *Screener) bindAge() {
-	c := s.client
-	if c.Born == 0 {
-		return
-	}
-	year, _, _ := s.today.Date()
-	for _, a := range s.rules.Ages {
+	s.ages(func(a *Age) {
 		rule, _ := s.rules.Rule(a.Like)
-		if year-c.Born < a.From || c.OneLegS >= a.UntilS || slices.ContainsFunc(c.Conditions, func(k Condition) bool { return k.Code == a.Like }) {
-			continue
-		}
 		for j := range rule.Limits {
 			if l := rule.Limits[j]; len(a.Only) == 0 || slices.Contains(a.Only, l.Quantity) {
 				l.Reason = a.Reason
@@ -94,6 +86,21 @@ func (s *Screener) bindAge() {
 		}
 		if !slices.Contains(s.notes, a.Note()) {
 			s.notes = append(s.notes, a.Note())
+		}
+	})
+}
+
+// ages does something with each age that the client has reached and no measurement lifts.
+func (s *Screener) ages(do func(*Age)) {
+	c := s.client
+	if c.Born == 0 {
+		return
+	}
+	year, _, _ := s.today.Date()
+	for i := range s.rules.Ages {
+		a := &s.rules.Ages[i]
+		if year-c.Born >= a.From && c.OneLegS < a.UntilS && !slices.ContainsFunc(c.Conditions, func(k Condition) bool { return k.Code == a.Like }) {
+			do(a)
 		}
 	}
 }
