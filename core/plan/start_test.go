@@ -22,16 +22,16 @@ func TestWhereASessionTakesPlace(t *testing.T) {
 		change func(*safety.Client)
 		want   string
 	}{
-		"moves freely":             {func(*safety.Client) {}, "mat"},
-		"back pain":                {func(c *safety.Client) { c.Conditions = persistent }, "mat"},
-		"gets down with help":      {func(c *safety.Client) { c.Positions["floor"] = "help" }, "mat"},
-		"bone loss":                {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} }, "mixed"},
-		"falls risk":               {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "falls-risk"}} }, "mixed"},
-		"as if falls, by a stroke": {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "stroke"}} }, "mixed"},
-		"as if falls, by age":      {func(c *safety.Client) { c.Born = 1940 }, "mixed"},
-		"as if thin, by steroids":  {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "long-term-steroids"}} }, "mixed"},
-		"aims of balance and legs": {func(c *safety.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
-		"no floor, a bed":          {func(c *safety.Client) { c.Positions["floor"] = "no" }, "bed"},
+		"moves freely":              {func(*safety.Client) {}, "mat"},
+		"back pain":                 {func(c *safety.Client) { c.Conditions = persistent }, "mat"},
+		"gets down with help":       {func(c *safety.Client) { c.Positions["floor"] = "help" }, "mat"},
+		"bone loss":                 {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} }, "mixed"},
+		"falls risk":                {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "falls-risk"}} }, "mixed"},
+		"as if falls, by numb feet": {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "numb-feet"}} }, "mixed"},
+		"as if falls, by age":       {func(c *safety.Client) { c.Born = 1940 }, "mixed"},
+		"as if thin, by steroids":   {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "long-term-steroids"}} }, "mixed"},
+		"aims of balance and legs":  {func(c *safety.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
+		"no floor, a bed":           {func(c *safety.Client) { c.Positions["floor"] = "no" }, "bed"},
 		"no floor, no bed": {func(c *safety.Client) {
 			c.Positions["floor"], c.Surfaces, c.Kit = "no", []trade.Surface{trade.Chair}, nil
 		}, "upright"},
