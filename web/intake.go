@@ -372,3 +372,23 @@ func (s *Server) saveIntake(c *gin.Context) {
 	}
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", row.ID))
 }
+
+// taskGroup is the real tasks of one group; the first stands open.
+type taskGroup struct {
+	Name  string
+	Tasks []catalogue.Task
+	Open  bool
+}
+
+// TaskGroups are the real tasks by group, in the order of the file.
+func (p intakePage) TaskGroups() (out []*taskGroup) {
+	for _, t := range p.Tasks {
+		i := slices.IndexFunc(out, func(g *taskGroup) bool { return g.Name == t.Group })
+		if i < 0 {
+			i = len(out)
+			out = append(out, &taskGroup{Name: t.Group, Open: i == 0})
+		}
+		out[i].Tasks = append(out[i].Tasks, t)
+	}
+	return out
+}
