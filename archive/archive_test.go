@@ -44,6 +44,9 @@ func empty(t testing.TB) *store.Store {
 
 // Everything goes out, comes into an empty practice, and goes out the same.
 func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	ctx := context.Background()
 	st, cat, rules := filled(t)
 	require.NoError(t, st.AddResults(ctx, 2, store.Results{Day: trade.MustDay("2026-11-18"), Document: []byte(`{"format": "restbend.results/1", "date": "2026-11-18", "results": {"tandem_s": 8}}`)}))
@@ -83,6 +86,9 @@ func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
 }
 
 func TestMistakesInABundleNameTheField(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	_, cat, rules := filled(t)
 	for doc, want := range map[string]string{
 		`nonsense`: "is not JSON",

@@ -201,6 +201,9 @@ func TestTheBallTouchesTheThighs(t *testing.T) {
 
 // A pair shows two different postures, each once, in one well-formed picture.
 func TestPairsShowStartAndEffort(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat, err := loaded()
 	require.NoError(t, err)
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))

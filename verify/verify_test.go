@@ -93,6 +93,9 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 
 // The verifier is no rubber stamp: every spoilt plan is found out.
 func TestSpoiltPlansAreFound(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	tr := house(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
 	fresh := func() (*plan.Request, *plan.Plan) {

@@ -41,6 +41,9 @@ func slugs(p plan.Plan) (out []string) {
 
 // A good session stands at once, the best replaces it, and nobody's own change is lost.
 func TestTheBestReplacesTheQuickSession(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	_, page := p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
 	assert.Contains(t, page, "the best one is being worked out")
@@ -58,6 +61,9 @@ func TestTheBestReplacesTheQuickSession(t *testing.T) {
 
 // Every change is stored, checked and can be undone; only what changed comes back.
 func TestTheBenchThroughTheServer(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
 	p.do("POST", "/plans/1/best", url.Values{})
@@ -223,6 +229,9 @@ func TestAddingFromTheStaircases(t *testing.T) {
 
 // The course: planned and taught by week, repeated or taken one step on, several at once.
 func TestTheCourseOverWeeks(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	_, page := p.do("GET", "/clients/1/course", nil)
 	assert.Contains(t, page, "Take the last session one step on")

@@ -130,6 +130,9 @@ func TestOverrides(t *testing.T) {
 // What fits only with an ease is planned, drawn, taught and printed with it, and its prop is
 // fetched.
 func TestEasesAreSaidWhereverTheExerciseAppears(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	code, _ := p.do("POST", "/clients/2/intake/conditions", url.Values{"conditions": {"knee-pain"}, "condition.knee-pain.side": {"left"}, "why": {"knelt on a stone"}, "go": {"client"}})
 	require.Equal(t, 200, code)
@@ -232,6 +235,9 @@ func TestAnUnknownLimitIsSetAsideAndShown(t *testing.T) {
 }
 
 func TestAChangedLimitScreensEverybodyFirst(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	p.do("POST", "/clients/3/plans", url.Values{"minutes": {"20"}})
 	key := "stenosis/lumbar.extension.loaded"
@@ -300,6 +306,9 @@ func (p *practice) second(name, password string) *practice {
 }
 
 func TestASecondInstructorSeesOnlyWhatIsShared(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	q := p.second(demo.Second, demo.Password)
 	_, page := q.do("GET", "/clients", nil)

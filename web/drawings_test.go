@@ -37,6 +37,9 @@ func able() *safety.Client {
 
 // The rose shows the tightest limit that holds in each direction.
 func TestRose(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	no := false
 	c := able()
 	c.Conditions = []safety.Condition{{Code: "osteoporosis", Fracture: &no}}

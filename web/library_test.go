@@ -81,6 +81,9 @@ func TestAnEntryShowsEverythingKnown(t *testing.T) {
 
 // Every entry, on both sides, and a comparison with its neighbour can be opened.
 func TestEveryEntryOpens(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	_, list := p.do("GET", "/library", nil)
 	slugs := regexp.MustCompile(`href="/library/([a-z0-9-]+)"`).FindAllStringSubmatch(list, -1)
@@ -158,6 +161,9 @@ func htmlText(s string) string {
 // From copy to client: an own version is made, looked at, kept as a draft while it is
 // unsound, used once it is sound, and screened like any other.
 func TestAnInstructorMakesTheirOwnVersion(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	_, page := p.do("POST", "/library/side-leg-hold/copy", url.Values{})
 	require.Contains(t, page, "Draft, not used for clients")
@@ -274,6 +280,9 @@ func TestBadFilesAreRefusedByName(t *testing.T) {
 
 // Own versions belong to one account.
 func TestOwnVersionsArePrivate(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	p.do("POST", "/library/clam/copy", url.Values{})
 	f := p.form("/own/1")

@@ -18,6 +18,9 @@ import (
 // no longer passes keeps its last measures, is marked and is left out of new plans; the
 // next start does not look again.
 func TestOwnVersionsAreCheckedAgain(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true)
 	ctx := context.Background()
 	cat, err := restbend.Catalogue()

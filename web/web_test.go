@@ -216,6 +216,9 @@ func TestNothingIsServedWithoutSigningIn(t *testing.T) {
 }
 
 func TestSignInIsThrottledAndSaysTheSameForEveryMistake(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true)
 	for i := range 5 {
 		name := demo.Name

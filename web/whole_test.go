@@ -61,6 +61,9 @@ func TestWishesAndQuestionsOfConditions(t *testing.T) {
 
 // Every detail of every condition can be typed, is kept, and is read back as it was typed.
 func TestEveryDetailIsAskedAndKept(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	rules, err := restbend.Rules()
 	require.NoError(t, err)

@@ -106,6 +106,9 @@ func TestABackupOfABusyServerRestoresToAConsistentState(t *testing.T) {
 func itoa(i int) string { b, _ := json.Marshal(i); return string(b) }
 
 func TestDoctorAndRestoreRefuseWhatIsBroken(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	dir := t.TempDir()
 	cmd, _ := server(t, "demo", "--data", dir, "--addr", "127.0.0.1:0")
 	require.NoError(t, cmd.Process.Kill())
@@ -142,6 +145,9 @@ func TestDoctorAndRestoreRefuseWhatIsBroken(t *testing.T) {
 }
 
 func TestExportAndImport(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	dir, other := t.TempDir(), t.TempDir()
 	for _, d := range []string{dir, other} {
 		cmd, _ := server(t, "demo", "--data", d, "--addr", "127.0.0.1:0")

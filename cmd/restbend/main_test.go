@@ -51,6 +51,9 @@ func run(stdin string, args ...string) (code int, stdout, stderr string) {
 const examples = "../../docs/formats/examples/"
 
 func TestEveryCommandPrintsOneDocument(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	client, log := examples+"client.json", examples+"log.json"
 	for format, args := range map[string][]string{
 		"restbend.catalogue/1": {"catalogue", "--json"},
@@ -79,6 +82,9 @@ func TestScreenOfNamedExercises(t *testing.T) {
 }
 
 func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	client := examples + "client.json"
 	for name, c := range map[string]struct {
 		stdin, want string
@@ -116,6 +122,9 @@ func TestWrongInputExitsWithTwoAndOneLinePerProblem(t *testing.T) {
 
 // A dose is this client's: more for the tight side, their rests, their breath.
 func TestDoseOfAClient(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	base := `{"format": "restbend.client/1", "conditions": [], "breaths_per_minute": 20, "rest_s": 45, "today": {"date": "2026-11-20"%s}}`
 	seconds := func(version, today string) (first int, text string) {
 		code, out, errs := run(fmt.Sprintf(base, today), "dose", "--client", "-", "--version", version, "--school", "breaths", "--json")
@@ -134,6 +143,9 @@ func TestDoseOfAClient(t *testing.T) {
 
 // A session as a mixed integer program, for any solver that reads the LP format.
 func TestModel(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	code, out, errs := run("", "model", "--client", examples+"client.json", "--minutes", "20", "--template", "bone-safe")
 	require.Zero(t, code, errs)
 	for _, section := range []string{"Maximize\n obj:", "Subject To\n", "Bounds\n", "Binary\n", "End\n"} {
@@ -145,6 +157,9 @@ func TestModel(t *testing.T) {
 }
 
 func TestFigure(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	code, out, _ := run("", "figure", "--version", "clam", "--side", "left", "--phase", "2")
 	assert.Zero(t, code)
 	assert.True(t, strings.HasPrefix(out, "<svg "))
@@ -193,6 +208,9 @@ func server(t *testing.T, args ...string) (*exec.Cmd, string) {
 
 // A process killed while teaching loses no acknowledged log entry.
 func TestKilledWhileTeachingLosesNothing(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	dir := t.TempDir()
 	cmd, u := server(t, "demo", "--data", dir, "--addr", "127.0.0.1:0")
 	jar, _ := cookiejar.New(nil)
@@ -244,6 +262,9 @@ func TestTheDemoOnlyStartsInAnEmptyDirectory(t *testing.T) {
 // With a log a dose knows what is new, which takes longer to set up, and keeps what a
 // symptom capped at its last clean repetition.
 func TestDoseWithALog(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	dir := t.TempDir()
 	client, log := filepath.Join(dir, "client.json"), filepath.Join(dir, "log.json")
 	require.NoError(t, os.WriteFile(client, []byte(`{"format": "restbend.client/1", "conditions": [], "positions": {"floor": "yes", "supine": "yes", "kneel": "yes"}, "today": {"date": "2026-11-20"}}`), 0o600))
@@ -277,6 +298,9 @@ func TestDoseWithALog(t *testing.T) {
 // A plan document is judged by whoever has it: kept rules say nothing, changed ones are named, and
 // the command fails then.
 func TestVerifyJudgesAPlanDocument(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	client, log := examples+"client.json", examples+"log.json"
 	_, made, _ := run("", "plan", "--client", client, "--log", log, "--minutes", "30", "--template", "short-holds-trio")
 	type report struct {

@@ -139,6 +139,9 @@ func levelGround(p catalogue.SolvedPhase) bool {
 
 // A mistake in a data file names file, line, version and field.
 func TestMistakesNameFileAndLine(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	src, err := restbend.CatalogueSource()
 	require.NoError(t, err)
 	name := "core/catalogue/versions/lying.yaml"

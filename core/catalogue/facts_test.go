@@ -180,6 +180,9 @@ func TestNothingIsQuickUnsaid(t *testing.T) {
 
 // A way that a joint, or the head in space, takes too fast makes an exercise quick.
 func TestTooFastAWayIsQuick(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	for _, row := range []struct {

@@ -32,6 +32,9 @@ func TestEveryEntryMatchesItsFingerprint(t *testing.T) {
 }
 
 func TestOldRevisionsStayReadable(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	found := 0
@@ -90,6 +93,9 @@ func own(t *testing.T) (*catalogue.Catalogue, *catalogue.Version) {
 
 // A copy written as a file and read again is the same exercise with the same poses.
 func TestAnOwnVersionTravelsAsAFile(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat, mine := own(t)
 	s, found, err := catalogue.NewSolver().Solve(mine, nil, true)
 	require.NoError(t, err)
@@ -108,6 +114,9 @@ func TestAnOwnVersionTravelsAsAFile(t *testing.T) {
 
 // With adds own versions on branches of their own and leaves the shared catalogue alone.
 func TestWithAddsToACopy(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat, mine := own(t)
 	before := len(cat.Versions)
 	s, _, err := catalogue.NewSolver().Solve(mine, nil, false)

@@ -74,6 +74,9 @@ func TestKitNamedIsKitListed(t *testing.T) {
 // Where an entry is done sitting, standing or at a wall instead, that version serves one of
 // the same aims, or the entry says why none can.
 func TestEveryChairAnswerKeepsAnAim(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat := whole(t)
 	none := 0
 	for _, v := range cat.Versions {
@@ -310,6 +313,9 @@ func TestStartsAndGates(t *testing.T) {
 
 // What is wrong in the files beside the entries is named.
 func TestMistakesBesideTheEntriesAreNamed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	for change, want := range map[[3]string]string{
 		{"gates", "opens: [bird-dog]", "opens: [bird-dig]"}:                                                                     `gates.yaml:23: found "bird-dig", allowed: a version of the ladders`,
 		{"gates", "opens: [bridge-one-leg], all: [{version: bridge-march}]", "opens: [bridge-one-leg]"}:                         "needs any or all, a list of rungs",
@@ -331,6 +337,9 @@ func TestMistakesBesideTheEntriesAreNamed(t *testing.T) {
 
 // The other names of the trade lead to entries.
 func TestTradeNamesLeadSomewhere(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat := whole(t)
 	for query, want := range map[string][]string{
 		"camel": {"cat-cow"}, "Cobra": {"prone-press-hands", "low-swan"}, "side kick": {"side-leg-swing"}, "locust": {"opposite-float"}, "bound angle": {"lying-diamond"},

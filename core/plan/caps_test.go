@@ -57,6 +57,9 @@ func check(p *plan.Plan, rule string) (plan.Check, bool) {
 // A session holds no more exercises of a kind than the conditions allow, whatever it is for; one
 // added by hand is named and can be taken out.
 func TestAtMostSoManyOfAKind(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	aims := func(c *safety.Client) {
 		c.Activity, c.Aims = "trained", map[string]float64{"anti-extension": 5, "deep-core": 5}
 	}
@@ -157,6 +160,9 @@ func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
 
 // What a session leaves out of the fixed parts of its kind is said, with the reason.
 func TestWhatAKindLacksIsSaid(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	kinds, err := restbend.Templates(cat)
 	require.NoError(t, err)
 	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == "sacroiliac" })
@@ -233,6 +239,9 @@ func TestASideThatNeedsItsEase(t *testing.T) {
 // A condition that prefers lying first comes before the habit of bone loss to stand first; what is
 // recorded for the client before both.
 func TestTheOrderAConditionPrefers(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	no := false
 	bone := safety.Condition{Code: "osteoporosis", School: "strict", Fracture: &no}
 	for want, change := range map[string]func(*safety.Client){

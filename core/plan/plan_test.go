@@ -340,6 +340,9 @@ func TestHardWorkWaitsForItsFamily(t *testing.T) {
 
 // An own version is planned and screened like any other, and its plan says its revision.
 func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	rules, err := restbend.Rules()

@@ -15,6 +15,9 @@ import (
 // On a bad day there is still a session for everybody who may exercise: gentle work from a pain
 // of 5, comfort from 7.
 func TestABadDayStillHasASession(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	tr, err := plantest.Load()
 	require.NoError(t, err)
 	made, seeds := 0, 40

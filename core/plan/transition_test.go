@@ -50,6 +50,9 @@ func TestTransitions(t *testing.T) {
 
 // No detour is shorter or cheaper, and both ways take the same time.
 func TestTheTransitionTableIsMetric(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	var places []place
 	for _, p := range trade.Positions {
 		for _, s := range []string{"mat", "bed", "spring-carriage", "sofa"} {

@@ -23,6 +23,9 @@ import (
 // versions, each position is there unless the condition forbids it, and everybody has leg
 // strength, balance and a way to rise from a chair; alone and with any second condition.
 func TestEnoughIsLeft(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	rules, cat := load(t)
 	forbids := map[string]string{ // read strictly, with no side recorded
 		"low-back-pain":    "half-kneeling",                    // acute: both entries there pull hard
@@ -76,6 +79,9 @@ func TestEnoughIsLeft(t *testing.T) {
 // Every number of the limits file is held by a version made for it: at the number and just
 // below it suits, just above it does not.
 func TestEveryNumberOfTheLimits(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	rules, cat := load(t)
 	base, ok := cat.Version("low-breath-chair")
 	require.True(t, ok)
