@@ -117,7 +117,10 @@ func (j *judge) times() {
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
 		to := spotOf(it.Position, it.Surface)
-		if t := j.between(at, to); it.Transition != t {
+		if it.Role == "reset" { // the way there and back is its set-up
+			to = at
+		}
+		if t := j.between(at, to) + j.turn(i); it.Transition != t {
 			j.violation("document", "item %d (%s): transition %d s, the table says %d", i, it.Version, it.Transition, t)
 		}
 		now += it.Transition
@@ -137,6 +140,34 @@ func (j *judge) times() {
 	if j.plan.Seconds < j.least() {
 		j.wish("%d s are less than %d minutes should hold", j.plan.Seconds, j.plan.Minutes)
 	}
+}
+
+// turn is what turning over takes more than a change of sides (15 s in place of 8), once for the items of a
+// side block in lying, with the second of them.
+func (j *judge) turn(i int) int {
+	it := &j.plan.Items[i]
+	if it.Block == 0 {
+		return 0
+	}
+	if it.Side != "each" || it.Dose.By == "set" || it.Role != "main" {
+		j.violation("sides", "item %d (%s) cannot belong to a side block", i, it.Version)
+	}
+	before := func(n int) bool { return i >= n && j.plan.Items[i-n].Block == it.Block }
+	if before(1) && j.plan.Items[i-1].Position != it.Position {
+		j.violation("sides", "item %d (%s): a side block stays in one position", i, it.Version)
+	}
+	if it.Position == "side" && before(1) && !before(2) {
+		return 7
+	}
+	return 0
+}
+
+// turning is the seconds of turning over that no dose accounts for.
+func (j *judge) turning() (seconds int) {
+	for i := range j.plan.Items {
+		seconds += j.plan.Items[i].TurnS
+	}
+	return seconds
 }
 
 // doses: nothing beyond the last clean value when a symptom capped the work, no hold longer

@@ -130,7 +130,7 @@ func (j *judge) score() float64 {
 			s -= 0.2
 		}
 	}
-	return s - j.moving() - j.missing() - 0.03*float64(max(0, j.least()-j.plan.Seconds))
+	return s - j.moving() - j.missing() - 0.03*float64(max(0, j.least()-j.plan.Seconds+j.turning()))
 }
 
 // aims: the concave credit. An item's working minutes are shared among its aims, the main ones
@@ -337,7 +337,10 @@ func (j *judge) moving() (s float64) {
 	at := j.home()
 	for i := range j.plan.Items {
 		it := &j.plan.Items[i]
-		s += price(at, it.spot(), it.Transition)
+		if it.Role == "reset" {
+			continue
+		}
+		s += price(at, it.spot(), it.Transition-it.TurnS)
 		at = it.spot()
 	}
 	return s + price(at, j.home(), j.plan.Finish)

@@ -155,6 +155,8 @@ type item struct {
 	Start      int      `json:"start"`
 	End        int      `json:"end"`
 	Transition int      `json:"transition_s"`
+	Block      int      `json:"side_block"`
+	TurnS      int      `json:"turn_s"`
 	Effort     int      `json:"effort"`
 }
 
@@ -640,6 +642,9 @@ func (j *judge) numbers() {
 func (j *judge) rises() {
 	rises, at := 0, j.home()
 	for i := range j.plan.Items {
+		if j.plan.Items[i].Role == "reset" {
+			continue
+		}
 		if at.ground == "floor" && j.plan.Items[i].spot().ground != "floor" {
 			rises++
 		}

@@ -338,6 +338,9 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 				}
 			}
 		}
+		if b := pg.Plan.BlockSays(i); b != "" {
+			mind = append(mind, b)
+		}
 		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: mind, Broken: at[i], Here: i == pg.At}
 		for _, prop := range append([]string{string(it.Surface)}, it.Kit...) {
 			if prop != "" && !slices.Contains(pg.Props, prop) {

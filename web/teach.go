@@ -296,17 +296,21 @@ func (s *Server) teachData(c *gin.Context) {
 		rate = 12
 	}
 	var items []teachItem
-	for _, it := range p.Items {
+	for i, it := range p.Items {
 		v, _ := s.cat(c).Version(it.Version)
 		if v == nil {
 			continue
+		}
+		mind := minds(&it, v)
+		if b := p.BlockSays(i); b != "" {
+			mind = append(mind, b)
 		}
 		ease := ""
 		if len(it.Eases) > 0 {
 			ease = it.Eases[0]
 		}
 		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.FaultSays(), v.Stop, doseText(it), v.SideMode != trade.None, v.SideMeans,
-			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], v.EffortPhase(), append([]string{string(it.Surface)}, it.Kit...), string(it.Surface), ease, append([]string{}, minds(&it, v)...)})
+			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], v.EffortPhase(), append([]string{string(it.Surface)}, it.Kit...), string(it.Surface), ease, append([]string{}, mind...)})
 	}
 	limit, start := 0.0, (*float64)(nil)
 	if cl.Pain != nil {

@@ -170,7 +170,7 @@ func (m *Statement) Layout(r *Request, sel solve.Selection) *Plan {
 	}
 	reset := func(block int) {
 		if sweep := m.sweeps[block]; sweep >= 0 {
-			put(sweep, trade.Reset, &option{length: Normal, dose: resetDose})
+			put(sweep, trade.Reset, &option{length: Normal, dose: resetIn(m.places[block].position)})
 		}
 	}
 	ends := func(e *solve.End, role trade.Role) {

@@ -351,6 +351,9 @@ func (c *checker) gates() {
 func (p *Plan) rises() (n int) {
 	var before *Item
 	for i := range p.Items {
+		if p.Items[i].Role == trade.Reset {
+			continue
+		}
 		n += b2i(FromFloor(before, &p.Items[i]))
 		before = &p.Items[i]
 	}

@@ -58,6 +58,8 @@ type Item struct {
 	Start      int                `json:"start"`
 	End        int                `json:"end"`
 	Transition int                `json:"transition_s"`
+	Block      int                `json:"side_block,omitempty"` // the side block it belongs to: all of them to one side, then to the other
+	TurnS      int                `json:"turn_s,omitempty"`     // part of the transition: of the second of a side block in lying, turning over takes so much longer
 	Effort     int                `json:"effort"`
 	Aims       map[string]float64 `json:"aims"`
 	Fit        int                `json:"fit,omitempty"`       // points won for the client's best task
@@ -390,15 +392,23 @@ func (r *Request) retime(p *Plan) {
 	at := r.startPlace()
 	now := 0
 	for i := range p.Items {
+		r.dress(&p.Items[i])
+	}
+	r.sideBlocks(p)
+	for i := range p.Items {
 		it := &p.Items[i]
-		r.dress(it)
-		it.Transition, _ = move(at, it.place(), r.helped())
+		to := it.place()
+		if it.Role == trade.Reset { // its way there and back is its set-up
+			to = at
+		}
+		it.Transition, _ = move(at, to, r.helped())
+		it.Transition += it.TurnS
 		now += it.Transition
 		it.Start = now
 		now += it.Dose.Seconds(r.Client.BreathRate, it.Sides())
 		it.End = now
 		it.Aims = r.credit(it)
-		at = it.place()
+		at = to
 	}
 	p.UpS, _ = finish(at, r.startPlace(), r.helped())
 	if len(p.Items) == 0 {
@@ -556,15 +566,18 @@ func (r *Request) score(p *Plan) float64 {
 			s -= lengthPoints
 		}
 	}
-	return s - r.movePrice(p) - r.missing(p) - shortPoints*math.Max(0, float64(r.leastSeconds()-p.Seconds))
+	return s - r.movePrice(p) - r.missing(p) - shortPoints*math.Max(0, float64(r.leastSeconds()-p.Seconds+p.turning()))
 }
 
 // movePrice is the price of every change of posture in the order of the list.
 func (r *Request) movePrice(p *Plan) float64 {
 	at, s := r.startPlace(), 0.0
 	for i := range p.Items {
+		if p.Items[i].Role == trade.Reset {
+			continue
+		}
 		to := p.Items[i].place()
-		s += r.price(at, to, p.Items[i].Transition)
+		s += r.price(at, to, p.Items[i].Transition-p.Items[i].TurnS)
 		at = to
 	}
 	if len(p.Items) > 0 {

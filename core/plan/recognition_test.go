@@ -315,8 +315,8 @@ func (e *expected) shape(p *plan.Plan) (out []string) {
 	if last := len(p.Items) - 1; e.StandingFirst && p.Items[last].Position == trade.Standing {
 		say("ends standing")
 	}
-	if e.Resets && sweeps == 0 {
-		say("no reset sweep")
+	if e.Resets && sweeps < mains { // from the front, all fours and the side as well
+		say("%d sweeps between %d postures", sweeps, mains)
 	}
 	if e.Breaths > 0 && float64(breaths) < e.Breaths*float64(mains) {
 		say("%d of %d items by the breath", breaths, mains)

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 
 	"restbend/core/trade"
 )
@@ -22,12 +23,12 @@ type Segment struct {
 	Extra   bool       `json:"extra,omitempty"`
 }
 
-// Segments lays a plan out second by second.
+// Segments lays a plan out second by second; a side block to one side first, then to the other.
 func Segments(p *Plan, breathsPerMinute float64) []Segment {
 	var out []Segment
-	for i := range p.Items {
+	for i := 0; i < len(p.Items); i++ {
 		it := &p.Items[i]
-		if it.Transition > 0 {
+		if it.Transition > it.TurnS {
 			out = append(
 				out,
 				Segment{
@@ -39,7 +40,24 @@ func Segments(p *Plan, breathsPerMinute float64) []Segment {
 				},
 			)
 		}
-		out = append(out, itemSegments(i, it, breathsPerMinute)...)
+		var other []Segment
+		for ; ; i++ {
+			own := itemSegments(i, &p.Items[i], breathsPerMinute)
+			half := slices.IndexFunc(own, func(s Segment) bool { return s.Kind == "change" })
+			if p.Items[i].Block == 0 || half < 0 {
+				out = append(out, own...)
+				break
+			}
+			if len(other) == 0 && p.Items[i].Position.Lies() {
+				own[half].Seconds += turnOver
+				own[half].Label = "Turn over: " + string(own[half].Side)
+			}
+			out, other = append(out, own[:half]...), append(other, own[half:]...)
+			if i+1 == len(p.Items) || p.Items[i+1].Block != p.Items[i].Block {
+				break
+			}
+		}
+		out = append(out, other...)
 	}
 	if p.UpS > 0 {
 		out = append(

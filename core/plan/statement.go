@@ -106,6 +106,9 @@ func State(r *Request) *Statement {
 	}
 	m.cands = r.withLocked(r.candidates())
 	m.Candidates = len(m.cands)
+	if r.mayBlock(m.cands) {
+		m.Most -= turnOver
+	}
 	b := builder{r: r, m: m, blockOf: map[spot]int{}, family: map[string]int{}}
 	b.columns()
 	b.ends()
@@ -205,7 +208,8 @@ func (b *builder) found(p place, role trade.Role, made func(i int) solve.Block) 
 	sweep, reset := -1, 0
 	if b.r.Template.resets() {
 		if sweep = b.sweep(p); sweep >= 0 {
-			reset = resetDose.Seconds(b.r.Client.BreathRate, dose.OneSide)
+			d := resetIn(p.position)
+			reset = d.Seconds(b.r.Client.BreathRate, dose.OneSide)
 		}
 	}
 	b.m.Blocks = append(b.m.Blocks, block)
@@ -226,14 +230,33 @@ func (b *builder) ground(p place) int {
 	return len(b.grounds)
 }
 
-// resetDose is one arm sweep with one breath.
-var resetDose = dose.Dose{Sets: 1, Reps: 1, MoveS: 6}
+// resetIn is one arm sweep with one breath, with the way to the posture it is done in and back: kneeling
+// from all fours and from the front, the back from the side. It is part of the flow, neither a rise nor a
+// change of block (domain/07; the seconds are product defaults).
+func resetIn(position trade.Position) dose.Dose {
+	return dose.Dose{Sets: 1, Reps: 1, MoveS: 6, SetupS: settlesIn[position].way}
+}
 
-// sweep is the candidate that settles in a posture without leaving it, -1 when there is none
-// there.
+// settlesIn is where the sweep is taken from a position that does not allow one, and the seconds there and back.
+var settlesIn = map[trade.Position]struct {
+	position trade.Position
+	way      int
+}{
+	trade.SideLying: {trade.Supine, 8},
+	trade.Prone:     {trade.Kneeling, 12},
+	trade.AllFours:  {trade.Kneeling, 8},
+	trade.HalfKneel: {trade.Kneeling, 4},
+}
+
+// sweep is the candidate that settles in a posture, or in the one next to it that allows a sweep, -1 when
+// there is none.
 func (b *builder) sweep(p place) int {
+	position := p.position
+	if in, ok := settlesIn[position]; ok {
+		position = in.position
+	}
 	return slices.IndexFunc(b.m.cands, func(c candidate) bool {
-		return c.v.Family == resetFamily && c.v.Position == p.position && c.place().ground() == p.ground()
+		return c.v.Family == resetFamily && c.v.Position == position && c.place().ground() == p.ground()
 	})
 }
 

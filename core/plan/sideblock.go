@@ -1,0 +1,104 @@
+package plan
+
+import (
+	"restbend/core/trade"
+)
+
+// A side block (domain/07): sided items of one position that follow each other, side-lying or standing
+// on one leg, are done all on one side, easiest first, then turned over once and the same on the other.
+
+// turnOver is how much longer turning over in lying takes than a change of sides, once for a block: 15 s
+// in place of 8 (domain/07). Changing the standing leg takes 5 s, within the change of its first item.
+const turnOver = 7
+
+// sideBlocks marks the side blocks of a plan.
+func (r *Request) sideBlocks(p *Plan) {
+	n := 0
+	for i := range p.Items {
+		p.Items[i].Block, p.Items[i].TurnS = 0, 0
+	}
+	if r.Template != nil && (r.Template.Routine || r.Template.Desk) {
+		return
+	}
+	for i := 0; i < len(p.Items); {
+		k := i + 1
+		for k < len(p.Items) && r.oneBlock(&p.Items[i], &p.Items[k]) {
+			k++
+		}
+		if k > i+1 {
+			n++
+			for m := i; m < k; m++ {
+				p.Items[m].Block = n
+			}
+			if p.Items[i].Position.Lies() {
+				p.Items[i+1].TurnS = turnOver
+			}
+		}
+		i = k
+	}
+}
+
+// BlockSays says of an item of a side block when its sides are done; empty for any other.
+func (p *Plan) BlockSays(i int) string {
+	it := &p.Items[i]
+	if it.Block == 0 {
+		return ""
+	}
+	side := string(itemSides(it)[0])
+	if i > 0 && p.Items[i-1].Block == it.Block {
+		return "Side block: follows on the " + side + " before the sides change."
+	}
+	turn := "change the leg"
+	if it.Position.Lies() {
+		turn = "turn over"
+	}
+	return "Side block: all of it on the " + side + " first, then " + turn + " once and the same on the other side."
+}
+
+// oneBlock tells whether two items belong to one side block.
+func (r *Request) oneBlock(a, b *Item) bool {
+	return r.turns(a) != "" && r.turns(a) == r.turns(b) && a.place() == b.place() && itemSides(a)[0] == itemSides(b)[0]
+}
+
+// onOneLeg are the standing versions that stay on one leg, by what their left and right name, and which leg
+// that is.
+var onOneLeg = map[string]string{
+	"the leg that stands":   "stands on it",
+	"the leg that rises":    "stands on it",
+	"the leg that lifts":    "stands on the other",
+	"the knee that lifts":   "stands on the other",
+	"the knee that circles": "stands on the other",
+}
+
+// turns tells how an item is done to one side whole and then, after turning over or changing the leg, to
+// the other; empty when it is not.
+func (r *Request) turns(it *Item) string {
+	v, ok := r.Catalogue.Version(it.Version)
+	if !ok || it.Role != trade.Main || it.Side != trade.Each || it.Dose.By == "set" {
+		return ""
+	}
+	if it.Position == trade.SideLying {
+		return "turns over"
+	}
+	if it.Position == trade.Standing {
+		return onOneLeg[v.SideMeans]
+	}
+	return ""
+}
+
+// mayBlock tells whether a session may hold a side block in lying, whose turning over takes room.
+func (r *Request) mayBlock(cs []candidate) bool {
+	n := 0
+	for i := range cs {
+		n += b2i(cs[i].side == trade.Each && cs[i].v.Position == trade.SideLying)
+	}
+	return n > 1 && (r.Template == nil || !r.Template.Routine && !r.Template.Desk && !r.Template.Resets)
+}
+
+// turning is the seconds of turning over that no dose accounts for; they do not fill the time.
+func (p *Plan) turning() (seconds int) {
+	for i := range p.Items {
+		seconds += p.Items[i].TurnS
+	}
+	return seconds
+}
