@@ -1,6 +1,7 @@
 package verify
 
 import (
+	"maps"
 	"math"
 	"slices"
 )
@@ -11,8 +12,42 @@ type preferences struct {
 	Usual map[string][]string           `yaml:"usual"`
 }
 
-// wanted are the aims with their weights: of the kind, of the client, else those that are proposed.
+// wanted are the aims with their weights; those of the plan's character are 60 % of them at least.
 func (j *judge) wanted() map[string]float64 {
+	of := map[string][]string{
+		"more-mobility": {"spinal-mobility", "thoracic-mobility", "hip-mobility"},
+		"more-strength": {"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength", "hip-strength",
+			"leg-strength", "balance", "bone-loading", "ankle-foot", "arm-strength"},
+	}[j.plan.Character]
+	all := j.plain()
+	if of == nil || len(all) == 0 {
+		return all
+	}
+	out, some, others := map[string]float64{}, 0.0, 0.0
+	for a, w := range all {
+		out[a] = w
+		if slices.Contains(of, a) {
+			some += w
+		} else {
+			others += w
+		}
+	}
+	if some == 0 && j.plan.Character == "more-mobility" {
+		some = slices.Max(slices.Collect(maps.Values(all)))
+		out["spinal-mobility"] = some
+	}
+	if some > 0 && 1.5*others > some {
+		for _, a := range of {
+			if w, ok := out[a]; ok {
+				out[a] = math.Round(1e6*w*1.5*others/some) / 1e6
+			}
+		}
+	}
+	return out
+}
+
+// plain are the aims of the kind, of the client, else those that are proposed.
+func (j *judge) plain() map[string]float64 {
 	if len(j.template.Aims) > 0 {
 		return j.template.Aims
 	}

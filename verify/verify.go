@@ -167,6 +167,7 @@ type session struct {
 	Finish      int      `json:"finish_s"`
 	Place       string   `json:"place"`
 	Skill       string   `json:"skill"`
+	Character   string   `json:"character"`
 	AllowNew    int      `json:"allow_new"`
 	Items       []item   `json:"items"`
 	Banned      []string `json:"banned"`

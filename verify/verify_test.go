@@ -81,6 +81,14 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, report.Violations, "seed %d, %d minutes, template %s", seed, r.Minutes, p.Template)
 		assert.InDelta(t, report.Score, p.Score, 1e-3, "seed %d", seed)
+		if made%10 == 0 { // a proposal of another character is judged by its own aims
+			for _, a := range r.Alternatives(p) {
+				report, err := verify.Session(documents(t, tr, catalogue, r, a.Plan))
+				require.NoError(t, err)
+				assert.Empty(t, report.Violations, "seed %d, %s", seed, a.Character)
+				assert.InDelta(t, report.Score, a.Plan.Score, 1e-3, "seed %d, %s", seed, a.Character)
+			}
+		}
 		assert.Greater(t, len(p.Items), 2, "seed %d: something between opener and closer", seed)
 		for _, k := range p.Checks {
 			wish := slices.Contains([]string{"six-directions", "three-sides", "place", "gentle-steps"}, k.Rule) // priced, not a limit

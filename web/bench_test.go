@@ -138,6 +138,33 @@ func TestTheBenchThroughTheServer(t *testing.T) {
 	assert.Contains(t, page, "allowed: a whole number from 2 to 60")
 }
 
+// Other proposals stand one tap away, each with what it is worth beside the best; taking one is an edit
+// like any other, and the best one can be taken again.
+func TestOtherProposals(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
+	p.do("POST", "/plans/1/best", url.Values{})
+	best, _ := p.stored(1)
+	_, page := p.do("GET", "/plans/1/others", nil)
+	assert.Contains(t, page, "More mobility")
+	assert.Contains(t, page, "less than the best")
+	take := func(character string) plan.Plan {
+		code, _ := p.do("POST", "/plans/1/rebuild", url.Values{"minutes": {"30"}, "template": {""}, "character": {character}})
+		require.Equal(t, 200, code)
+		q, _ := p.stored(1)
+		return q
+	}
+	more := take("more-mobility")
+	assert.Equal(t, "more-mobility", more.Character)
+	assert.NotEqual(t, slugs(best), slugs(more))
+	_, page = p.do("GET", "/plans/1/others", nil)
+	assert.Contains(t, page, `value="best"`, "back again is one tap")
+	assert.Equal(t, slugs(best), slugs(take("best")))
+	code, page := p.do("POST", "/plans/1/rebuild", url.Values{"minutes": {"30"}, "template": {""}, "character": {"louder"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "louder")
+}
+
 // The whole bench by keyboard: choose, move, lengthen, lock, swap, undo, rebuild.
 func TestTheBenchByKeyboardAlone(t *testing.T) {
 	p := start(t, true).signIn()

@@ -234,6 +234,9 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 		if n, no := strconv.Atoi(c.PostForm("allow_new")); no == nil && n > 0 && n <= mostAllowed {
 			pg.Plan.AllowNew = n
 		}
+		if lean := c.PostForm("character"); lean != "" && err == nil {
+			err = pg.Person.Req.Lean(pg.Plan, lean)
+		}
 		if err == nil {
 			var q *plan.Plan
 			if q, err = pg.Person.Req.Rebuild(pg.Plan); err == nil {

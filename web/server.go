@@ -145,6 +145,7 @@ func (s *Server) routes() {
 	in.POST("/plans/:id/step/:way", s.stepPlan)
 	in.POST("/plans/:id/best", s.bestPlan)
 	in.POST("/plans/:id/rebuild", s.rebuildPlan)
+	in.GET("/plans/:id/others", s.showOthers)
 	in.POST("/plans/:id/refresh", s.refreshPlan)
 	in.POST("/plans/:id/day", s.planDay)
 	in.POST("/plans/:id/delete", s.deletePlan)

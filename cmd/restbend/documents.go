@@ -313,7 +313,16 @@ func (t content) template(slug string) (*plan.Template, error) {
 }
 
 func planCmd() *cobra.Command {
-	return sessionCommand("plan", "One session", func(_ *cobra.Command, r *plan.Request) (any, error) { return plan.Build(r) })
+	others := false
+	cmd := sessionCommand("plan", "One session", func(_ *cobra.Command, r *plan.Request) (any, error) {
+		p, err := plan.Build(r)
+		if err == nil && others {
+			p.Alternatives = r.Alternatives(p)
+		}
+		return p, err
+	})
+	cmd.Flags().BoolVar(&others, "alternatives", false, "with proposals of another character: "+strings.Join(plan.Characters, ", "))
+	return cmd
 }
 
 // modelCmd writes the session as a mixed integer program, for a general solver.

@@ -32,11 +32,14 @@ type Plan struct {
 	Rules      int            `json:"rules,omitempty"`  // the rules it was made under: RulesNow
 	Place      string         `json:"place,omitempty"`  // where it takes place
 	Where      string         `json:"place_asked,omitempty"`
+	Character  string         `json:"character,omitempty"` // of which character the proposal is; empty: the best
 	Skill      string         `json:"skill,omitempty"`     // the family a lesson is about
 	AllowNew   int            `json:"allow_new,omitempty"` // new items that the instructor allowed
 	Directions []Direction    `json:"directions,omitempty"`
 	Served     []Serving      `json:"served,omitempty"`
 	Asked      []Asked        `json:"composition,omitempty"` // what the composition asks for
+
+	Alternatives []Alternative `json:"alternatives,omitempty"` // proposals of another character, when asked for
 }
 
 // Item is one exercise of a session.
@@ -144,6 +147,8 @@ type ask struct {
 	allowNew int    // so many new items at least, when the instructor says so
 	place    string // ... where, for one session
 	skill    string // ... and of which family a lesson is
+
+	character string // of which character a further proposal is
 }
 
 // memo is what follows from the facts, worked out when first asked for.
@@ -162,8 +167,8 @@ type memo struct {
 // about is the request for changes of a plan: what was taken out of it stays out.
 func (r *Request) about(p *Plan) *Request {
 	t := *r
-	t.ask = ask{banned: p.Banned, allowNew: p.AllowNew, place: p.Where, skill: p.Skill}
-	if t.memo = r.known(); p.Where != r.ask.place || p.Skill != "" && p.Skill != r.skill() {
+	t.ask = ask{banned: p.Banned, allowNew: p.AllowNew, place: p.Where, skill: p.Skill, character: p.Character}
+	if t.memo = r.known(); p.Where != r.ask.place || p.Character != r.ask.character || p.Skill != "" && p.Skill != r.skill() {
 		t.memo = &memo{} // what may be done there is another thing
 	}
 	return &t
@@ -221,6 +226,13 @@ const maxFamily = 2
 
 // aims returns the wanted aims and their weights.
 func (r *Request) aims() map[string]float64 {
+	if r.ask.character != "" {
+		return leaning(r.plainAims(), r.ask.character)
+	}
+	return r.plainAims()
+}
+
+func (r *Request) plainAims() map[string]float64 {
 	if r.Template != nil && len(r.Template.Aims) > 0 {
 		return r.Template.Aims
 	}
@@ -417,7 +429,7 @@ func (r *Request) retime(p *Plan) {
 	p.Seconds = now + p.UpS
 	p.Template = r.Template.slug()
 	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.skill()
-	p.Place = r.Place()
+	p.Place, p.Character = r.Place(), r.ask.character
 	p.Directions = r.sessionDirections(p)
 	p.Served = r.served(p)
 	p.Score = math.Round(1e4*r.score(p)) / 1e4
