@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -35,7 +36,7 @@ var intakeSteps = []intakeStep{
 	{"pain", "Pain and directions", "What bending, arching and turning do to the pain decides more than its name.", (*filler).pain},
 	{"positions", "Positions", "A position nobody confirmed counts as not available.", (*filler).positions},
 	{"place", "Place and kit", "One of the places is enough for an exercise; all of its kit is needed.", (*filler).place},
-	{"aims", "Aims and real tasks", "What should be possible again? Weigh the aims from 0 to 10; empty is 0.", (*filler).aims},
+	{"aims", "Aims and real tasks", "What should be possible again? The aims are proposed from conditions, age and tasks: ask for less or more where the client wants it otherwise.", (*filler).aims},
 	{"schools", "How to work", "Where practice differs, the choice is yours for this client.", (*filler).schools},
 }
 
@@ -67,11 +68,32 @@ type intakePage struct {
 	Places   []placeAsk
 	Kit      []string
 	Surfaces []string
-	Aims     []string
+	Aims     []aimAsk
+	Unknown  []catalogue.UnknownTask // named by the client, and no task of the list
 	Builds   []string
 	Tasks    []catalogue.Task
 	Schools  []schoolAsk
 	Today    string
+}
+
+// aimAsk is one aim, how much of it is proposed and how much is asked for, in words.
+type aimAsk struct{ Name, Proposed, Asked string }
+
+// aimAsks are the aims with a proposal from conditions, age and tasks, which stands until another is chosen.
+func (s *Server) aimAsks(cl *safety.Client, v url.Values) (out []aimAsk) {
+	weights := map[string]float64{}
+	if r, err := plan.NewRequest(s.Cat, s.limits(), s.Tasks, cl, nil, 30, s.Today()); err == nil {
+		_, weights = r.Proposed()
+	}
+	typed := slices.ContainsFunc(catalogue.Aims, func(a string) bool { return v.Has("aims." + a) })
+	for _, a := range catalogue.Aims {
+		ask := aimAsk{a, plan.AmountOf(weights[a]), v.Get("aims." + a)}
+		if !typed && len(cl.Aims) == 0 {
+			ask.Asked = ask.Proposed
+		}
+		out = append(out, ask)
+	}
+	return out
 }
 
 type conditionGroup struct {
@@ -124,8 +146,11 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 	rules := s.limits()
 	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) })
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
-		Values: v, Problems: problems, Client: cl, Flags: flagGroups(rules), Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Aims: catalogue.Aims,
+		Values: v, Problems: problems, Client: cl, Flags: flagGroups(rules), Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Unknown: catalogue.UnknownTasks(s.Tasks, cl.Tasks),
 		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().String()}
+	if pg.Step.Name == "aims" {
+		pg.Aims = s.aimAsks(cl, v)
+	}
 	if sc, err := safety.NewScreener(rules, s.Cat, cl, s.Today()); err == nil && row.ID > 0 {
 		if pg.Refer = sc.Referral(); pg.Refer != nil && pg.Refer.Do == nil {
 			pg.Refer = nil // what a condition asks for is said when the intake is done
@@ -364,6 +389,11 @@ func (s *Server) saveIntake(c *gin.Context) {
 	}
 	if err != nil {
 		s.failed(c, err)
+		return
+	}
+	if intakeSteps[step].Name == "aims" && slices.ContainsFunc(catalogue.UnknownTasks(s.Tasks, cl.Tasks),
+		func(u catalogue.UnknownTask) bool { return !slices.Contains(f.v["asked"], u.Text) }) { // once: what does it mean?
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/intake/aims", row.ID))
 		return
 	}
 	if step+1 < len(intakeSteps) && f.v.Get("go") != "client" {

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -266,11 +267,25 @@ func (f *filler) place() {
 
 func (f *filler) aims() {
 	c := f.c
+	was, proposal := c.Aims, true
 	c.Aims = map[string]float64{}
 	for _, a := range catalogue.Aims {
-		if w := f.number("aims." + a); w != 0 {
-			c.Aims[a] = w
+		amount := f.text("aims." + a)
+		proposal = proposal && amount == f.text("proposed."+a)
+		if amount == "" {
+			continue
 		}
+		w, ok := plan.WeightOf(amount)
+		if !ok {
+			f.wrong("aims."+a, "found %q, allowed: %s", amount, strings.Join(plan.Amounts, ", "))
+		}
+		if plan.AmountOf(was[a]) == amount { // the same in words: its weight stays
+			w = was[a]
+		}
+		c.Aims[a] = w
+	}
+	if proposal && len(was) == 0 { // what is proposed goes on following conditions, age and tasks
+		c.Aims = map[string]float64{}
 	}
 	c.Tasks = nil
 	for _, t := range append(strings.Split(f.v.Get("tasks"), "\n"), f.v["task"]...) {
@@ -352,7 +367,7 @@ func valuesOf(c *safety.Client) url.Values {
 		v.Set("positions."+k, a)
 	}
 	for a, w := range c.Aims {
-		num("aims."+a, w)
+		v.Set("aims."+a, plan.AmountOf(w))
 	}
 	v.Set("tasks", strings.Join(c.Tasks, "\n"))
 	set("core", c.Schools.Core)

@@ -282,7 +282,7 @@ func TestBadInputNamesTheFieldAndLosesNothing(t *testing.T) {
 		{"pain", url.Values{"pain.now": {"12"}}, []string{"pain, now", "found 12, allowed: 10 or less", `value="12"`}},
 		{"positions", url.Values{"positions.floor": {"maybe"}}, []string{"positions, floor", "allowed: yes, help"}},
 		{"place", url.Values{"kit": {"towel"}}, []string{"tick at least one place"}},
-		{"aims", url.Values{"aims.balance": {"much"}, "tasks": {"climb the tower"}}, []string{"aims, balance", "found &#34;much&#34;, allowed: a number", "climb the tower"}},
+		{"aims", url.Values{"aims.balance": {"much"}, "tasks": {"climb the tower"}}, []string{"aims, balance", "found &#34;much&#34;, allowed: less, normal, more", "climb the tower"}},
 		{"schools", url.Values{"effort_cap": {"11"}}, []string{"effort cap", "allowed: 10 or less"}},
 	} {
 		code, page := p.do("POST", "/clients/5/intake/"+c.step, c.form)

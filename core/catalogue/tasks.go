@@ -3,7 +3,9 @@ package catalogue
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
+	"unicode"
 
 	"restbend/core/trade"
 )
@@ -35,6 +37,66 @@ func ReadTasks(data []byte) ([]Task, error) {
 		}
 	}
 	return tasks, nil
+}
+
+// NearestTasks are the tasks whose names share the most words with a text, three at most. Words of up to
+// two letters and endings do not count.
+func NearestTasks(tasks []Task, text string) (near []Task) {
+	stems := func(s string) (out []string) {
+		for _, w := range strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) }) {
+			if len(w) > 2 && !slices.Contains([]string{"the", "and", "for", "with", "without", "from", "again"}, w) {
+				for _, end := range []string{"ing", "es", "s"} {
+					if cut, ok := strings.CutSuffix(w, end); ok && len(cut) > 2 {
+						w = cut
+						break
+					}
+				}
+				out = append(out, w)
+			}
+		}
+		return out
+	}
+	said := stems(text)
+	shared := map[string]int{}
+	for _, t := range tasks {
+		for _, w := range stems(t.Name) {
+			if slices.ContainsFunc(said, func(s string) bool {
+				return s == w || len(w) > 3 && strings.HasPrefix(s, w) || len(s) > 3 && strings.HasPrefix(w, s)
+			}) {
+				shared[t.Name]++
+			}
+		}
+		if shared[t.Name] > 0 {
+			near = append(near, t)
+		}
+	}
+	slices.SortStableFunc(near, func(a, b Task) int { return shared[b.Name] - shared[a.Name] })
+	return near[:min(nearest, len(near))]
+}
+
+// nearest is how many tasks a text may mean.
+const nearest = 3
+
+// An UnknownTask is what a client said that is no task of the list, and what it may mean.
+type UnknownTask struct {
+	Text    string
+	Nearest []Task
+}
+
+// UnknownTasks are what a client named that is no task of the list, as long as none of those it may mean
+// was chosen besides: it carries nothing over until somebody says what it means.
+func UnknownTasks(tasks []Task, named []string) (out []UnknownTask) {
+	chosen := func(t Task) bool { return slices.Contains(named, t.Name) }
+	for _, text := range named {
+		if slices.ContainsFunc(tasks, func(t Task) bool { return t.Name == text }) {
+			continue
+		}
+		near := NearestTasks(tasks, text)
+		if !slices.ContainsFunc(near, chosen) {
+			out = append(out, UnknownTask{text, near})
+		}
+	}
+	return out
 }
 
 // Point is one step of the argument for an exercise: does it match the task?

@@ -93,3 +93,25 @@ func (r *Request) Proposed() (aims []string, weights map[string]float64) {
 	slices.SortStableFunc(aims, func(a, b string) int { return int(weights[b] - weights[a]) })
 	return aims, weights
 }
+
+// Amounts are how much of an aim is asked for, in words (domain/07): weights 1, 2 and 3.
+var Amounts = []string{"less", "normal", "more"}
+
+// AmountOf is a weight in words; empty for an aim that is not asked for.
+func AmountOf(weight float64) string {
+	switch {
+	case weight <= 0:
+		return ""
+	case weight <= 1:
+		return Amounts[0]
+	case weight <= 2:
+		return Amounts[1]
+	}
+	return Amounts[2]
+}
+
+// WeightOf is the weight of an amount in words; ok is false for another word.
+func WeightOf(amount string) (weight float64, ok bool) {
+	i := slices.Index(Amounts, amount)
+	return float64(i + 1), i >= 0
+}

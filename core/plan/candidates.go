@@ -368,3 +368,8 @@ func (r *Request) tasks() []catalogue.Task {
 	}
 	return r.memo.wanted
 }
+
+// UnknownTasks are what the client named that is no task of the list and changes no plan.
+func (r *Request) UnknownTasks() []catalogue.UnknownTask {
+	return catalogue.UnknownTasks(r.Tasks, r.Client.Tasks)
+}
