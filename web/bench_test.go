@@ -138,6 +138,27 @@ func TestTheBenchThroughTheServer(t *testing.T) {
 	assert.Contains(t, page, "allowed: a whole number from 2 to 60")
 }
 
+// The place and the slot that were asked for hold when the best session replaces the quick one.
+func TestTheBestKeepsWhatWasAskedFor(t *testing.T) {
+	p := start(t, true).signIn()
+	code, page := p.do("POST", "/practice/minutes", url.Values{"minutes_mean": {"slot"}})
+	require.Equal(t, 200, code)
+	assert.Contains(t, page, "are the whole slot")
+	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}, "place": {"upright"}})
+	_, page = p.do("POST", "/plans/1/best", url.Values{})
+	best, _ := p.stored(1)
+	assert.Equal(t, "upright", best.Place)
+	assert.Equal(t, "upright", best.Where)
+	assert.Equal(t, 23, best.Minutes)
+	assert.Equal(t, 30*60, best.SlotS)
+	assert.Contains(t, page, "of 23:00 of work")
+	p.do("POST", "/practice/minutes", url.Values{"minutes_mean": {""}})
+	p.do("POST", "/plans/1/rebuild", url.Values{"minutes": {"30"}, "template": {""}, "place": {"upright"}})
+	work, _ := p.stored(1)
+	assert.Equal(t, 30, work.Minutes)
+	assert.Zero(t, work.SlotS)
+}
+
 // Other proposals stand one tap away, each with what it is worth beside the best; taking one is an edit
 // like any other, and the best one can be taken again.
 func TestOtherProposals(t *testing.T) {

@@ -273,7 +273,7 @@ func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind stri
 	if err != nil {
 		return err
 	}
-	built, err := plan.Build(p.Req)
+	built, err := plan.Build(s.lasting(c, p.Req, minutes))
 	var refused *plan.Refused
 	if errors.As(err, &refused) {
 		row.Problem = refused.Reason

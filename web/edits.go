@@ -198,7 +198,7 @@ func (s *Server) bestPlan(c *gin.Context) {
 			s.answerPlan(c, pg)
 			return
 		}
-		best, err := plan.Build(pg.Person.Req)
+		best, err := pg.Person.Req.Rebuild(pg.Plan)
 		if err != nil || best.Score < pg.Plan.Score {
 			best = pg.Plan
 		}
@@ -222,7 +222,8 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 		if err == nil {
 			var kind *plan.Template
 			if kind, err = s.kind(c, c.PostForm("template")); err == nil {
-				pg.Person.Req = pg.Person.Req.Lasting(minutes).For(kind)
+				pg.Person.Req = s.lasting(c, pg.Person.Req, minutes).For(kind)
+				pg.Plan.SlotS = pg.Person.Req.SlotSeconds()
 			}
 		}
 		if err == nil {

@@ -111,7 +111,7 @@ func (s *Server) createPlan(c *gin.Context) {
 	if !ok {
 		return
 	}
-	p.Req = p.Req.In(place).Learning(skill)
+	p.Req = s.lasting(c, p.Req, minutes).In(place).Learning(skill)
 	built, err := plan.Quick(p.Req) // the page replaces it with the best
 	quick := err == nil
 	if !quick {

@@ -9,6 +9,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/plan"
 	"restbend/store"
 )
 
@@ -21,6 +22,8 @@ type practicePage struct {
 
 	Zone, ZoneWrong string // typed, and what is wrong with it
 	Today           string // in that zone
+
+	Slot bool // minutes mean the whole slot
 }
 
 // practice shows who works here; the account that keeps the practice adds others.
@@ -39,6 +42,7 @@ func (s *Server) showPractice(c *gin.Context, status int, pg practicePage) {
 		}
 	}
 	pg.Today = s.Today().String()
+	pg.Slot = s.slots(c)
 	for _, m := range pg.Members {
 		if m.ID == s.account(c) {
 			pg.Me = m
@@ -103,4 +107,36 @@ func (s *Server) shareClient(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d#sharing", row.ID))
+}
+
+// minutesSetting names what the minutes of a session mean: work (empty), or the whole slot.
+const minutesSetting = "minutes_mean"
+
+const meansSlot = "slot"
+
+// slots tells whether minutes mean the whole slot in this practice.
+func (s *Server) slots(c *gin.Context) bool {
+	mean, err := s.Store.Setting(c, minutesSetting)
+	return err == nil && mean == meansSlot
+}
+
+// lasting is the request for so many minutes, as the practice means them.
+func (s *Server) lasting(c *gin.Context, r *plan.Request, minutes int) *plan.Request {
+	if s.slots(c) {
+		return r.InSlot(minutes)
+	}
+	return r.Lasting(minutes)
+}
+
+// saveMinutes sets what minutes mean.
+func (s *Server) saveMinutes(c *gin.Context) {
+	mean := ""
+	if c.PostForm(minutesSetting) == meansSlot {
+		mean = meansSlot
+	}
+	if err := s.Store.Set(c, minutesSetting, mean); err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/practice")
 }

@@ -180,6 +180,7 @@ func (s *Server) routes() {
 	in.GET("/practice", s.practice)
 	in.POST("/practice/accounts", s.keeperOnly, s.addAccount)
 	in.POST("/practice/zone", s.keeperOnly, s.saveZone)
+	in.POST("/practice/minutes", s.keeperOnly, s.saveMinutes)
 	in.GET("/own", s.ownList)
 	in.POST("/own/import", s.ownImport)
 	in.GET("/own/:id", s.ownEdit)

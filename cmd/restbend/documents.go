@@ -271,6 +271,7 @@ func (t content) request(cmd *cobra.Command, c *safety.Client, logFile string, m
 func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.Request) (any, error)) *cobra.Command {
 	var logFile, template, place, skill string
 	var minutes, fresh int
+	slot := false
 	cmd := clientCommand(use, short, func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, minutes)
 		if err != nil {
@@ -286,10 +287,14 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 		if _, ok := t.cat.Family(skill); skill != "" && !ok {
 			return nil, exchange.Problems{{Path: "skill", Text: fmt.Sprintf("there is no family %q", skill)}}
 		}
+		if slot {
+			r = r.InSlot(minutes)
+		}
 		return answer(cmd, r.For(kind).In(place).Learning(skill).Allowing(max(0, fresh)))
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", plan.MinMinutes, plan.MaxMinutes))
+	cmd.Flags().BoolVar(&slot, "slot", false, "the minutes are the whole slot, with arriving, talk and after")
 	cmd.Flags().StringVar(&template, "template", "", "kind of session; free when absent")
 	cmd.Flags().StringVar(&place, "place", "", "where it takes place: "+strings.Join(safety.Places, ", ")+"; as recorded when absent")
 	cmd.Flags().StringVar(&skill, "skill", "", "family that a lesson of one skill is about")

@@ -18,6 +18,7 @@ import (
 type Plan struct {
 	Format     string         `json:"format"`
 	Minutes    int            `json:"minutes"`
+	SlotS      int            `json:"slot_s,omitempty"` // the whole slot, when its minutes were asked for
 	Seconds    int            `json:"seconds"`
 	Score      float64        `json:"score"`
 	Proven     bool           `json:"proven,omitempty"` // no session of these items and rules is worth more
@@ -148,6 +149,7 @@ type ask struct {
 	place    string // ... where, for one session
 	skill    string // ... and of which family a lesson is
 
+	slot      int    // minutes of the whole slot, 0 when they mean work
 	character string // of which character a further proposal is
 }
 
@@ -167,7 +169,7 @@ type memo struct {
 // about is the request for changes of a plan: what was taken out of it stays out.
 func (r *Request) about(p *Plan) *Request {
 	t := *r
-	t.ask = ask{banned: p.Banned, allowNew: p.AllowNew, place: p.Where, skill: p.Skill, character: p.Character}
+	t.ask = ask{banned: p.Banned, allowNew: p.AllowNew, place: p.Where, skill: p.Skill, character: p.Character, slot: p.SlotS / 60}
 	if t.memo = r.known(); p.Where != r.ask.place || p.Character != r.ask.character || p.Skill != "" && p.Skill != r.skill() {
 		t.memo = &memo{} // what may be done there is another thing
 	}
@@ -427,6 +429,7 @@ func (r *Request) retime(p *Plan) {
 		p.UpS = 0
 	}
 	p.Seconds = now + p.UpS
+	p.SlotS = 60 * r.ask.slot
 	p.Template = r.Template.slug()
 	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.skill()
 	p.Place, p.Character = r.Place(), r.ask.character
