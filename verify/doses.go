@@ -38,6 +38,16 @@ func (j *judge) seconds(d *dose, side string) int {
 	return total
 }
 
+// lasts is the seconds of an item: of both sides one after the other where they are dosed apart.
+func (j *judge) lasts(it *item) int {
+	if it.Left == nil || it.Right == nil {
+		return j.seconds(&it.Dose, it.Side)
+	}
+	left, right := *it.Left, *it.Right
+	left.SetupS, right.SetupS = it.Dose.SetupS, 0
+	return j.seconds(&left, "left") + it.Dose.ChangeS + j.seconds(&right, "right")
+}
+
 // hold is the seconds of one hold.
 func (j *judge) hold(d *dose) int {
 	if d.HoldBreaths > 0 && d.Rate > 0 {
@@ -124,9 +134,9 @@ func (j *judge) times() {
 			j.violation("document", "item %d (%s): transition %d s, the table says %d", i, it.Version, it.Transition, t)
 		}
 		now += it.Transition
-		if it.Start != now || it.End != now+j.seconds(&it.Dose, it.Side) {
+		if it.Start != now || it.End != now+j.lasts(it) {
 			j.violation("document", "item %d (%s): %d to %d, the dose says %d to %d", i, it.Version, it.Start, it.End, now,
-				now+j.seconds(&it.Dose, it.Side))
+				now+j.lasts(it))
 		}
 		now, at = it.End, to
 	}

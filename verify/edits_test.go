@@ -67,6 +67,16 @@ func edit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan) plan
 		}
 	case "add", "begin", "finish":
 		e.With = []string{any, suits, suits}[rng.IntN(3)]
+	case "dose":
+		n, sets := rng.IntN(20), rng.IntN(4)
+		e.Dose = &plan.Typed{Reps: &n, Sets: &sets, Why: "drawn"}
+		if rng.IntN(2) > 0 {
+			hold := rng.IntN(30)
+			e.Dose.HoldS = &hold
+		}
+		if rng.IntN(2) > 0 {
+			e.Dose.Side = trade.BothSides[rng.IntN(2)]
+		}
 	case "allow":
 		if len(p.Banned) > 0 {
 			e.With = p.Banned[rng.IntN(len(p.Banned))]

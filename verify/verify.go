@@ -151,6 +151,8 @@ type item struct {
 	Side       string   `json:"side"`
 	Eases      []string `json:"eases"`
 	Dose       dose     `json:"dose"`
+	Left       *dose    `json:"dose_left"` // the sides dosed apart
+	Right      *dose    `json:"dose_right"`
 	Length     string   `json:"length"`
 	Start      int      `json:"start"`
 	End        int      `json:"end"`

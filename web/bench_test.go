@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -157,6 +158,35 @@ func TestTheBestKeepsWhatWasAskedFor(t *testing.T) {
 	work, _ := p.stored(1)
 	assert.Equal(t, 30, work.Minutes)
 	assert.Zero(t, work.SlotS)
+}
+
+// A dose is typed on the bench, for both sides or for one with a reason; what is out of range is said.
+func TestADoseIsTypedOnTheBench(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	p.do("POST", "/plans/1/edit", url.Values{"do": {"add"}, "add": {"clam"}})
+	q, _ := p.stored(1)
+	n := slices.Index(slugs(q), "clam")
+	require.GreaterOrEqual(t, n, 0)
+	typed := func(f url.Values) (int, string) {
+		f.Set("do", fmt.Sprintf("dose:%d", n))
+		return p.do("POST", "/plans/1/edit", f, "HX-Request", "true")
+	}
+	code, page := typed(url.Values{"dose_sets": {"2"}, "dose_reps": {"9"}, "dose_hold": {""}})
+	require.Equal(t, 200, code)
+	assert.Contains(t, page, "dose typed")
+	q, _ = p.stored(1)
+	assert.Equal(t, []int{2, 9}, []int{q.Items[n].Dose.Sets, q.Items[n].Dose.Reps})
+	code, page = typed(url.Values{"dose_reps": {"12"}, "dose_side": {"left"}, "dose_why": {"the weaker one"}})
+	require.Equal(t, 200, code)
+	assert.Contains(t, page, "Sides dosed apart: the weaker one")
+	q, _ = p.stored(1)
+	assert.Equal(t, 12, q.Items[n].DoseLeft.Reps)
+	for _, f := range []url.Values{{"dose_reps": {"many"}}, {"dose_reps": {"999"}}, {"dose_reps": {"12"}, "dose_side": {"left"}}} {
+		code, page = typed(f)
+		assert.Equal(t, 422, code, "%v", f)
+		assert.Contains(t, page, "alert")
+	}
 }
 
 // Other proposals stand one tap away, each with what it is worth beside the best; taking one is an edit

@@ -93,7 +93,28 @@ func editAsked(c *gin.Context) plan.Edit {
 	if n, err := strconv.Atoi(c.PostForm("to")); err == nil {
 		e.To = n
 	}
+	if e.Op == "dose" {
+		e.Dose = typedDose(c)
+	}
 	return e
+}
+
+// typedDose reads a dose typed by hand; what was left empty stays as it is, and what is no whole number is
+// out of every range.
+func typedDose(c *gin.Context) *plan.Typed {
+	number := func(name string) *int {
+		typed := strings.TrimSpace(c.PostForm(name))
+		if typed == "" {
+			return nil
+		}
+		n, err := strconv.Atoi(typed)
+		if err != nil {
+			n = -1
+		}
+		return &n
+	}
+	return &plan.Typed{Sets: number("dose_sets"), Reps: number("dose_reps"), HoldS: number("dose_hold"), HoldBreaths: number("dose_breaths"),
+		RestS: number("dose_rest"), Side: trade.Side(c.PostForm("dose_side")), Why: c.PostForm("dose_why")}
 }
 
 // follow keeps the item in view that was changed.
@@ -108,7 +129,7 @@ func follow(pg *planPage, e plan.Edit) int {
 		at = e.To
 	case "add", "begin", "finish":
 		at = slices.IndexFunc(pg.Plan.Items, func(it plan.Item) bool { return it.Version == e.With && it.Role != trade.Reset })
-	case "swap", "harder", "easier", "longer", "shorter", "side", "lock", "unlock":
+	case "swap", "harder", "easier", "longer", "shorter", "side", "dose", "lock", "unlock":
 		at = e.Item
 	}
 	return max(0, min(at, len(pg.Plan.Items)-1))
@@ -127,7 +148,7 @@ func (s *Server) itemName(c *gin.Context, pg *planPage, e plan.Edit) string {
 
 func editWords(op, name string) string {
 	words := map[string]string{"up": "%s moved earlier", "down": "%s moved later", "move": "%s moved", "remove": "%s removed", "ban": "%s taken out for good", "allow": "%s allowed again", "longer": "%s made longer", "shorter": "%s made shorter",
-		"swap": "%s swapped", "add": "%s added", "harder": "%s one rung up", "easier": "%s one rung down", "side": "%s: side changed", "lock": "%s locked", "unlock": "%s unlocked", "begin": "begins with %s", "finish": "ends with %s"}
+		"swap": "%s swapped", "add": "%s added", "harder": "%s one rung up", "easier": "%s one rung down", "side": "%s: side changed", "dose": "%s: dose typed", "lock": "%s locked", "unlock": "%s unlocked", "begin": "begins with %s", "finish": "ends with %s"}
 	if w, ok := words[op]; ok {
 		return fmt.Sprintf(w, name)
 	}

@@ -189,6 +189,11 @@ type planPage struct {
 	Conditions []string
 }
 
+// DoseAsks label what may be typed of a dose.
+func (*planPage) DoseAsks() map[string]string {
+	return map[string]string{"sets": "Sets", "reps": "Repetitions", "hold": "Hold, s", "breaths": "or breaths", "rest": "Rest, s"}
+}
+
 type planItem struct {
 	plan.Item
 	N          int

@@ -36,6 +36,18 @@ type Dose struct {
 	Beats       int     `yaml:"beats" json:"beats,omitempty"`           // beats in one repetition, which is a breath
 	Hours       []int   `yaml:"hours,omitempty" json:"hours,omitempty"` // weak hours of the clock, passed again slower
 	Extra       *Extra  `yaml:"extra" json:"extra,omitempty"`
+
+	// Apart is what each side does when the instructor dosed them apart, left and right; one side is
+	// finished first. Documents carry it beside the dose.
+	Apart *[2]Dose `yaml:"-" json:"-"`
+}
+
+// of is what one side does.
+func (d Dose) of(side int) Dose {
+	if d.Apart == nil {
+		return d
+	}
+	return d.Apart[side]
 }
 
 // Slower passes over a weak hour, and how much slower (shared ruling 50; product defaults).
@@ -161,11 +173,13 @@ func (d Dose) Stretches(breathsPerMinute float64, sides Sides) []Stretch {
 			out = append(out, Stretch{kind, side, set, reps, seconds})
 		}
 	}
-	n, each := 1, d.MoveS+d.HoldSeconds(breathsPerMinute)
+	n := 1
 	if sides == EachSide {
 		n = 2
 	}
 	work := func(side, set int) {
+		d := d.of(side)
+		each := d.MoveS + d.HoldSeconds(breathsPerMinute)
 		add("work", side, set, d.setReps(set), d.setReps(set)*each)
 		if extra := d.ExtraSeconds(breathsPerMinute); side == 0 && set == d.SetCount()-1 && extra > 0 {
 			reps := 1
@@ -176,7 +190,7 @@ func (d Dose) Stretches(breathsPerMinute float64, sides Sides) []Stretch {
 		}
 	}
 	add("setup", 0, 0, 0, d.SetupS)
-	if n == 2 && d.By == "set" {
+	if n == 2 && d.By == "set" && d.Apart == nil {
 		for set := range d.SetCount() {
 			for side := range n {
 				if set+side > 0 {
@@ -190,9 +204,9 @@ func (d Dose) Stretches(breathsPerMinute float64, sides Sides) []Stretch {
 			if side == 1 {
 				add("change", side, 0, 0, d.ChangeS)
 			}
-			for set := range d.SetCount() {
+			for set := range d.of(side).SetCount() {
 				if set > 0 {
-					add("rest", side, set, 0, d.RestS)
+					add("rest", side, set, 0, d.of(side).RestS)
 				}
 				work(side, set)
 			}
@@ -206,11 +220,12 @@ func (d Dose) Stretches(breathsPerMinute float64, sides Sides) []Stretch {
 // between sets, the change of sides, the extra and the weak hours.
 func (d Dose) Sum(breathsPerMinute float64, sides Sides) []Line {
 	var out []Line
-	hold := d.HoldSeconds(breathsPerMinute)
 	for _, s := range d.Stretches(breathsPerMinute, sides) {
 		if s.Seconds == 0 {
 			continue
 		}
+		d := d.of(s.Side)
+		hold := d.HoldSeconds(breathsPerMinute)
 		say := map[string]string{"setup": "set up", "rest": "rest", "change": "change sides"}[s.Kind]
 		switch s.Kind {
 		case "work":
@@ -231,6 +246,13 @@ func (d Dose) Sum(breathsPerMinute float64, sides Sides) []Line {
 
 // Seconds is the total of Sum, without the words.
 func (d Dose) Seconds(breathsPerMinute float64, sides Sides) int {
+	if d.Apart != nil && sides == EachSide {
+		total := 0
+		for _, s := range d.Stretches(breathsPerMinute, sides) {
+			total += s.Seconds
+		}
+		return total
+	}
 	n, between := 1, (d.SetCount()-1)*d.RestS
 	change := 0
 	if sides == EachSide {
@@ -246,8 +268,17 @@ func (d Dose) Seconds(breathsPerMinute float64, sides Sides) int {
 
 // CapHold shortens every hold to at most s seconds; capped tells whether it did.
 func (d Dose) CapHold(s int, breathsPerMinute float64) (out Dose, capped bool) {
+	if d.Apart != nil {
+		apart := *d.Apart
+		for i := range apart {
+			was := false
+			apart[i], was = apart[i].CapHold(s, breathsPerMinute)
+			capped = capped || was
+		}
+		d.Apart = &apart
+	}
 	if s <= 0 || d.HoldSeconds(breathsPerMinute) <= s {
-		return d, false
+		return d, capped
 	}
 	d.HoldS, d.HoldBreaths, d.HoldCounts, d.WindowS, d.Rate, d.HoldFrom = s, 0, 0, 0, 0, 0
 	return d, true
@@ -256,6 +287,9 @@ func (d Dose) CapHold(s int, breathsPerMinute float64) (out Dose, capped bool) {
 // CapReps limits the repetitions of a set, or for a single hold its seconds, to the
 // last clean value.
 func (d Dose) CapReps(n int) Dose {
+	if d.Apart != nil {
+		d.Apart = &[2]Dose{d.Apart[0].CapReps(n), d.Apart[1].CapReps(n)}
+	}
 	n = max(n, 1)
 	if d.Turn != "" && d.Reps > 1 && n > 1 {
 		n -= n % 2 // the same number on both sides or both ways round
@@ -344,6 +378,9 @@ func (d Dose) Volume(breathsPerMinute float64) int {
 // Words says a dose as an instructor would. Of work that changes sides or directions at
 // half it says half: "6-4-2 times, each side".
 func (d Dose) Words() string {
+	if d.Apart != nil {
+		return "left " + d.Apart[0].Words() + "; right " + d.Apart[1].Words()
+	}
 	hold := ""
 	unit := func(n int, one, many string) string {
 		from := ""

@@ -200,8 +200,20 @@ func (m *Statement) Layout(r *Request, sel solve.Selection) *Plan {
 		}
 	}
 	ends(&m.Closes[sel.Close], trade.Close)
+	r.asLocked(p)
 	r.retime(p)
 	return p
+}
+
+// asLocked gives what was kept its marks again: locked or only changed by hand, and why its sides differ.
+func (r *Request) asLocked(p *Plan) {
+	for i := range p.Items {
+		for k := range r.ask.locked {
+			if was := &r.ask.locked[k]; was.Version == p.Items[i].Version && p.Items[i].Role != trade.Reset {
+				p.Items[i].Locked, p.Items[i].ByHand, p.Items[i].SidesWhy = was.Locked, was.ByHand, was.SidesWhy
+			}
+		}
+	}
 }
 
 // withLocked puts what the instructor locked among the candidates, in the dose it has, in

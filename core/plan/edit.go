@@ -9,7 +9,7 @@ import (
 )
 
 // Edit is one change by hand. Op is up, down, move, remove, longer, shorter, swap, add,
-// harder, easier, side, lock, unlock, ban, allow, begin, finish, arrange or rebuild. With
+// harder, easier, side, dose, lock, unlock, ban, allow, begin, finish, arrange or rebuild. With
 // names the version of a swap or of what is added, allowed again or begins or ends the
 // session, or the side; To is where a moved item goes, counted without it.
 type Edit struct {
@@ -17,6 +17,7 @@ type Edit struct {
 	Item int
 	To   int
 	With string
+	Dose *Typed // of a dose by hand
 }
 
 // Ops are the changes by hand.
@@ -32,6 +33,7 @@ var Ops = []string{
 	"harder",
 	"easier",
 	"side",
+	"dose",
 	"lock",
 	"unlock",
 	"ban",
@@ -58,6 +60,14 @@ func (r *Request) applied(p *Plan, e Edit) error {
 	}
 	if err := r.apply(p, e); err != nil {
 		return err
+	}
+	switch e.Op { // what was changed by hand stays when the rest is rebuilt
+	case "longer", "shorter", "dose", "side", "swap", "harder", "easier":
+		p.Items[e.Item].ByHand = true
+	case "add", "begin", "finish":
+		for i := range p.Items {
+			p.Items[i].ByHand = p.Items[i].ByHand || p.Items[i].Version == e.With && p.Items[i].Role != trade.Reset
+		}
 	}
 	p.Proven = p.Proven &&
 		(e.Op == "lock" || e.Op == "rebuild") // a lock takes nothing better away from what is the best
@@ -94,6 +104,8 @@ func (r *Request) apply(p *Plan, e Edit) error {
 		return r.rungs(p, e)
 	case "side":
 		return r.setSide(&p.Items[e.Item], trade.Side(e.With))
+	case "dose":
+		return r.typeDose(&p.Items[e.Item], e.Dose)
 	case "lock", "unlock":
 		p.Items[e.Item].Locked = e.Op == "lock"
 	case "add":

@@ -9,7 +9,7 @@ import (
 )
 
 // Fit brings an item within what holds now: where it is done, with which ease, which side it works
-// and how much of it. What is locked keeps its side and dose as far as they are allowed; anything
+// and how much of it. What is locked, or was changed by hand, keeps its side and dose as far as they are allowed; anything
 // else takes the side and the normal dose that hold now when its own do not. The changes are what
 // was done; the error says why the item may not be in this session at all.
 func (r *Request) Fit(it *Item) (changes []Change, err error) {
@@ -38,7 +38,7 @@ func (r *Request) Fit(it *Item) (changes []Change, err error) {
 	it.Surface, it.Eases, it.Revision = c.surface, c.eases, c.v.Revision
 	it.Fit, it.Continues, it.New = c.fit, c.continuous, !c.seen
 	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
-	if it.Locked {
+	if it.Locked || it.ByHand {
 		r.fitLocked(it, &c)
 	} else {
 		if c.v.SideMode == trade.Each && it.Side != c.side {
@@ -49,7 +49,7 @@ func (r *Request) Fit(it *Item) (changes []Change, err error) {
 	}
 	if it.Dose.Seconds(r.Client.BreathRate, it.Sides()) != before {
 		change("dose", it.Dose.Words())
-		if it.Locked {
+		if it.Locked || it.ByHand {
 			it.Why += " As far as the log and the limits allow now."
 		}
 	}

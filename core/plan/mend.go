@@ -363,7 +363,7 @@ func (r *Request) Rebuild(p *Plan) (*Plan, error) {
 func (r *Request) Around(p *Plan) (*Request, error) {
 	t := r.about(p)
 	for _, it := range p.Items {
-		if !it.Locked || it.Role == trade.Reset {
+		if !it.Locked && !it.ByHand || it.Role == trade.Reset {
 			continue
 		}
 		if _, err := t.Fit(&it); err != nil {
@@ -385,7 +385,7 @@ func (r *Request) Repeat(last *Plan, withProgress bool) (p *Plan, said []string,
 	p.Items = slices.DeleteFunc(p.Items, func(it Item) bool { return it.Role == trade.Reset })
 	for i := range p.Items {
 		it := &p.Items[i]
-		it.Locked = false
+		it.Locked, it.ByHand = false, false
 		v, ok := r.Catalogue.Version(it.Version)
 		if !ok {
 			continue

@@ -57,6 +57,9 @@ type Item struct {
 	Kit        []string           `json:"kit,omitempty"`   // props to fetch
 	Load       *progress.Load     `json:"load,omitempty"`  // settings of the last time
 	Dose       dose.Dose          `json:"dose"`
+	DoseLeft   *dose.Dose         `json:"dose_left,omitempty"`  // what each side does, when they are dosed apart
+	DoseRight  *dose.Dose         `json:"dose_right,omitempty"` //
+	SidesWhy   string             `json:"sides_why,omitempty"`  // why they are
 	Step       int                `json:"step"`
 	Length     string             `json:"length,omitempty"` // short, normal or long
 	Start      int                `json:"start"`
@@ -72,6 +75,7 @@ type Item struct {
 	Why        string             `json:"why"`
 	Cues       []string           `json:"cues"`
 	Locked     bool               `json:"locked,omitempty"`
+	ByHand     bool               `json:"by_hand,omitempty"`  // added or changed by hand: stays when the rest is rebuilt
 	Watch      []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
 	Override   *safety.Override   `json:"override,omitempty"` // left out, but in by hand: why and until when
 }
@@ -407,6 +411,7 @@ func (r *Request) retime(p *Plan) {
 	now := 0
 	for i := range p.Items {
 		r.dress(&p.Items[i])
+		p.Items[i].apart()
 	}
 	r.sideBlocks(p)
 	for i := range p.Items {

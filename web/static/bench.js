@@ -48,6 +48,13 @@
     if (next) { next.focus({ preventScroll: true }); htmx.ajax("GET", next.getAttribute("href"), { source: next, target: "#said", swap: "innerHTML" }); }
   };
   const keys = { "+": "longer", "-": "shorter", k: "lock", Delete: "remove", t: "ban", h: "harder", g: "easier", u: "undo", y: "redo", b: "rebuild" };
+  // Enter in a typed dose takes that dose, and not whatever button comes first in the form.
+  document.addEventListener("keydown", e => {
+    if (e.key === "Enter" && e.target.closest(".typed input")) {
+      e.preventDefault();
+      document.getElementById("op-dose")?.click();
+    }
+  });
   document.addEventListener("keydown", e => {
     if (/^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName) || e.ctrlKey || e.metaKey) return;
     if (e.key === "ArrowRight" || e.key === "ArrowLeft") {
