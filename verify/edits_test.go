@@ -128,6 +128,9 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 			if e.Op == "harder" {
 				back = plan.Edit{Op: "easier", Item: e.Item}
 			}
+			if e.Op == "layer" && n%2 > 0 {
+				back = plan.Edit{Op: "unlayer", Item: e.Item}
+			}
 			judgedAlike(t, tr, catalogue, r, p, where)
 			if t.Failed() {
 				return

@@ -151,6 +151,7 @@ type item struct {
 	Side       string   `json:"side"`
 	Eases      []string `json:"eases"`
 	Dose       dose     `json:"dose"`
+	Layers     []string `json:"layers"`
 	Left       *dose    `json:"dose_left"` // the sides dosed apart
 	Right      *dose    `json:"dose_right"`
 	Length     string   `json:"length"`
@@ -409,6 +410,12 @@ func (j *judge) safety() {
 		}
 		if !it.suits(r) {
 			j.violation("safe", "item %d: %s is %s", i, it.Version, r.Verdict)
+		}
+		for n, layer := range it.Layers {
+			w, res := j.versions[layer], j.results[layer]
+			if w == nil || res == nil || n == 0 && layer != it.Version || n > 0 && (res.Verdict != "suits" || w.branch() != v.branch() || w.Rung != v.Rung+n || w.Position != it.Position) {
+				j.violation("safe", "item %d: %s cannot be layer %d of %s", i, layer, n+1, it.Version)
+			}
 		}
 		j.sides(i, it, v, r)
 		d, known := j.decided[v.branch()]

@@ -31,6 +31,8 @@ type itemPanel struct {
 	Serves    []aimRow
 	Others    []otherChoice
 	Last      bool
+
+	LayerNames []string
 }
 
 // ItemDose, ItemLocked and ItemNew are of the item, not of what the panel adds.
@@ -62,6 +64,11 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 	}
 	rate := pg.Person.Client.BreathRate
 	out := &itemPanel{V: v, Position: catalogue.PositionWords(it.Position), SideMeans: v.SideMeans, SaySides: v.SaySide(it.Side), Lines: it.Dose.Sum(rate, it.Sides()), Last: pg.At == len(p.Items)-1}
+	for _, slug := range it.Layers {
+		if w, ok := cat.Version(slug); ok {
+			out.LayerNames = append(out.LayerNames, w.Name)
+		}
+	}
 	for _, pi := range pg.Items {
 		if pi.N == pg.At {
 			out.planItem = pi

@@ -129,7 +129,7 @@ func follow(pg *planPage, e plan.Edit) int {
 		at = e.To
 	case "add", "begin", "finish":
 		at = slices.IndexFunc(pg.Plan.Items, func(it plan.Item) bool { return it.Version == e.With && it.Role != trade.Reset })
-	case "swap", "harder", "easier", "longer", "shorter", "side", "dose", "lock", "unlock":
+	case "swap", "harder", "easier", "longer", "shorter", "side", "dose", "layer", "unlayer", "lock", "unlock":
 		at = e.Item
 	}
 	return max(0, min(at, len(pg.Plan.Items)-1))
@@ -148,7 +148,7 @@ func (s *Server) itemName(c *gin.Context, pg *planPage, e plan.Edit) string {
 
 func editWords(op, name string) string {
 	words := map[string]string{"up": "%s moved earlier", "down": "%s moved later", "move": "%s moved", "remove": "%s removed", "ban": "%s taken out for good", "allow": "%s allowed again", "longer": "%s made longer", "shorter": "%s made shorter",
-		"swap": "%s swapped", "add": "%s added", "harder": "%s one rung up", "easier": "%s one rung down", "side": "%s: side changed", "dose": "%s: dose typed", "lock": "%s locked", "unlock": "%s unlocked", "begin": "begins with %s", "finish": "ends with %s"}
+		"swap": "%s swapped", "add": "%s added", "harder": "%s one rung up", "easier": "%s one rung down", "side": "%s: side changed", "dose": "%s: dose typed", "layer": "%s: a layer more", "unlayer": "%s: a layer less", "lock": "%s locked", "unlock": "%s unlocked", "begin": "begins with %s", "finish": "ends with %s"}
 	if w, ok := words[op]; ok {
 		return fmt.Sprintf(w, name)
 	}

@@ -211,6 +211,7 @@ func (r *Request) asLocked(p *Plan) {
 		for k := range r.ask.locked {
 			if was := &r.ask.locked[k]; was.Version == p.Items[i].Version && p.Items[i].Role != trade.Reset {
 				p.Items[i].Locked, p.Items[i].ByHand, p.Items[i].SidesWhy = was.Locked, was.ByHand, was.SidesWhy
+				p.Items[i].Layers = was.Layers
 			}
 		}
 	}

@@ -488,7 +488,7 @@ func (r *Request) wrongSide(it *Item) bool {
 // Safe tells whether an item may be in this client's session as it stands.
 func (r *Request) Safe(it *Item) bool {
 	res, ok := r.Screening.Result(it.Version)
-	if !ok {
+	if !ok || !r.layersHold(it) {
 		return false
 	}
 	switch res.Verdict {

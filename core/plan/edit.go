@@ -9,7 +9,7 @@ import (
 )
 
 // Edit is one change by hand. Op is up, down, move, remove, longer, shorter, swap, add,
-// harder, easier, side, dose, lock, unlock, ban, allow, begin, finish, arrange or rebuild. With
+// harder, easier, side, dose, layer, unlayer, lock, unlock, ban, allow, begin, finish, arrange or rebuild. With
 // names the version of a swap or of what is added, allowed again or begins or ends the
 // session, or the side; To is where a moved item goes, counted without it.
 type Edit struct {
@@ -34,6 +34,8 @@ var Ops = []string{
 	"easier",
 	"side",
 	"dose",
+	"layer",
+	"unlayer",
 	"lock",
 	"unlock",
 	"ban",
@@ -62,7 +64,7 @@ func (r *Request) applied(p *Plan, e Edit) error {
 		return err
 	}
 	switch e.Op { // what was changed by hand stays when the rest is rebuilt
-	case "longer", "shorter", "dose", "side", "swap", "harder", "easier":
+	case "longer", "shorter", "dose", "layer", "unlayer", "side", "swap", "harder", "easier":
 		p.Items[e.Item].ByHand = true
 	case "add", "begin", "finish":
 		for i := range p.Items {
@@ -106,6 +108,10 @@ func (r *Request) apply(p *Plan, e Edit) error {
 		return r.setSide(&p.Items[e.Item], trade.Side(e.With))
 	case "dose":
 		return r.typeDose(&p.Items[e.Item], e.Dose)
+	case "layer":
+		return r.layer(&p.Items[e.Item])
+	case "unlayer":
+		return r.unlayer(&p.Items[e.Item])
 	case "lock", "unlock":
 		p.Items[e.Item].Locked = e.Op == "lock"
 	case "add":

@@ -35,6 +35,9 @@ func (r *Request) Fit(it *Item) (changes []Change, err error) {
 			change("ease", c.v.Ease(ease).Name)
 		}
 	}
+	if r.dropLayers(it) {
+		change("layers", "fewer layers")
+	}
 	it.Surface, it.Eases, it.Revision = c.surface, c.eases, c.v.Revision
 	it.Fit, it.Continues, it.New = c.fit, c.continuous, !c.seen
 	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
@@ -84,7 +87,7 @@ func (r *Request) fitNormal(it *Item, c *candidate) {
 // Change is one thing that was changed of an item.
 type Change struct {
 	Name string // of the exercise
-	What string // place, ease, side or dose
+	What string // place, ease, layers, side or dose
 	To   string // what it is now, in words
 }
 

@@ -74,6 +74,7 @@ type Item struct {
 	New        bool               `json:"new,omitempty"`       // its branch was never done
 	Why        string             `json:"why"`
 	Cues       []string           `json:"cues"`
+	Layers     []string           `json:"layers,omitempty"` // neighbouring rungs in one set-up, the item's own first
 	Locked     bool               `json:"locked,omitempty"`
 	ByHand     bool               `json:"by_hand,omitempty"`  // added or changed by hand: stays when the rest is rebuilt
 	Watch      []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
@@ -412,6 +413,7 @@ func (r *Request) retime(p *Plan) {
 	for i := range p.Items {
 		r.dress(&p.Items[i])
 		p.Items[i].apart()
+		r.setUpLayers(&p.Items[i])
 	}
 	r.sideBlocks(p)
 	for i := range p.Items {

@@ -1,0 +1,44 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+)
+
+// Neighbouring rungs are layers of one item, as far as they suit in the same set-up.
+func TestLayersShareASetUp(t *testing.T) {
+	r := request(t, able(), nil, 30)
+	p, err := plan.Build(r)
+	require.NoError(t, err)
+	if index(p, "dead-bug-arm") < 0 {
+		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "dead-bug-arm"}))
+	}
+	at := func() *plan.Item { return &p.Items[index(p, "dead-bug-arm")] }
+	change := func(op string) error { return r.Apply(p, plan.Edit{Op: op, Item: index(p, "dead-bug-arm")}) }
+	before := at().End - at().Start
+	require.NoError(t, change("layer"))
+	it := at()
+	require.Len(t, it.Layers, 2)
+	assert.Equal(t, "dead-bug-arm", it.Layers[0])
+	assert.Equal(t, before+catalogue.Explain(0)/2, it.End-it.Start, "a further layer is half the explaining")
+	assert.True(t, it.ByHand)
+	v, _ := cat.Version(it.Layers[1])
+	assert.Equal(t, "dead-bug", v.Family)
+	q, err := r.Rebuild(p)
+	require.NoError(t, err)
+	p = q
+	assert.Len(t, at().Layers, 2, "stays when the rest is rebuilt")
+	require.NoError(t, change("unlayer"))
+	assert.Empty(t, at().Layers)
+	assert.Equal(t, before, at().End-at().Start)
+	assert.ErrorContains(t, change("unlayer"), "no layers")
+	for range 3 {
+		err = change("layer")
+	}
+	assert.Error(t, err, "three layers at most, and a trial stays the last")
+}
