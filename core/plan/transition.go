@@ -18,9 +18,23 @@ type place struct {
 	surface  trade.Surface
 }
 
+// Upright is the ground of sitting on a chair and of standing.
+const Upright = "upright"
+
+// Ground is what carries a position on a surface: upright, floor, bed or the carriage.
+func Ground(position trade.Position, surface trade.Surface) string {
+	return place{position, surface}.ground()
+}
+
+// TransitionSeconds is the time from one position to another on their surfaces.
+func TransitionSeconds(from trade.Position, on trade.Surface, to trade.Position, onto trade.Surface, helped bool) int {
+	s, _ := move(place{from, on}, place{to, onto}, helped)
+	return s
+}
+
 // What carries a posture. Leaning on a sofa from the floor is still down on the floor.
 const (
-	upright  = "upright" // sitting on a chair or standing
+	upright  = Upright // sitting on a chair or standing
 	floor    = "floor"
 	bed      = "bed"
 	carriage = "carriage"

@@ -1,0 +1,82 @@
+package score_test
+
+import (
+	"os"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/body"
+	"restbend/core/plan"
+	"restbend/core/score"
+	"restbend/core/trade"
+)
+
+func ways(t testing.TB) *score.Ways {
+	data, err := os.ReadFile("transitions.yaml")
+	require.NoError(t, err)
+	w, err := score.ReadWays(data)
+	require.NoError(t, err)
+	return w
+}
+
+// The steps of every way add up to the planner's table, lead to the position that is meant, and are drawn
+// by poses that exist.
+func TestWaysAddUpToTheTable(t *testing.T) {
+	w := ways(t)
+	solver := body.NewSolver(body.NewBody(body.Female, 0))
+	var places []score.Place
+	for _, p := range trade.Positions {
+		surfaces := []trade.Surface{trade.Mat, trade.Bed, trade.Carriage}
+		if p.Upright() {
+			surfaces = []trade.Surface{trade.Chair}
+		}
+		for _, s := range surfaces {
+			places = append(places, score.Place{Position: p, Surface: s})
+		}
+	}
+	poses := map[string]bool{}
+	n := 0
+	for _, from := range places {
+		for _, to := range places {
+			for _, who := range []score.Who{{}, {Help: true}, {Forearm: true, Hold: true}, {OnLeft: true}} {
+				steps, seconds := w.Way(from, to, who)
+				want := plan.TransitionSeconds(from.Position, from.Surface, to.Position, to.Surface, who.Help)
+				require.Equal(t, want, seconds, "%v to %v, help %v", from, to, who.Help)
+				assert.Equal(t, from == to || want == 0, len(steps) == 0, "%v to %v", from, to)
+				at := -1.0
+				for _, s := range steps {
+					assert.Greater(t, s.At, at)
+					at, poses[s.Pose] = s.At, true
+					assert.NotEmpty(t, s.Say)
+					if who.Forearm {
+						assert.False(t, strings.Contains(s.Say, "Push with the hands") || strings.Contains(s.Say, "Hands under"), "%v to %v: %s", from, to, s.Say)
+					}
+				}
+				n++
+			}
+		}
+	}
+	assert.Greater(t, n, 1000)
+	for pose := range poses {
+		_, err := solver.Base(pose)
+		assert.NoError(t, err, pose)
+	}
+	assert.True(t, slices.Contains(body.BaseNames(), "hook-lying"))
+}
+
+func TestMistakesInTheWaysAreNamed(t *testing.T) {
+	step := "{say: Up., seconds: 4, pose: standing}"
+	for text, want := range map[string]string{
+		"- {from: roof, to: standing, surface: up, steps: [" + step + ", " + step + "]}":                               "allowed: positions",
+		"- {from: sitting, to: standing, surface: up, steps: [" + step + "]}":                                          "allowed: 2 to 4",
+		"- {from: sitting, to: standing, surface: up, steps: [" + step + ", {say: Up., seconds: 0, pose: standing}]}": "needs words, seconds and a pose",
+		"- {from: sitting, by: hand}": "field by not found",
+	} {
+		_, err := score.ReadWays([]byte(text))
+		assert.ErrorContains(t, err, want)
+	}
+}
