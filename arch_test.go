@@ -31,6 +31,8 @@ func TestLayers(t *testing.T) {
 		"restbend/core/assess":    {"restbend/core/plan", "restbend/core/progress", "restbend/core/solve", "restbend/core/teach"},
 		"restbend/core/catalogue": {"restbend/core/safety", "restbend/core/plan", "restbend/core/progress", "restbend/core/solve", "restbend/core/assess", "restbend/core/teach"},
 		"restbend/core/safety":    {"restbend/core/plan", "restbend/core/progress", "restbend/core/solve", "restbend/core/assess", "restbend/core/teach"},
+		"restbend/core/plan":      {"restbend/core/score", "restbend/core/teach"},
+		"restbend/core/score":     {"restbend/core/teach", "restbend/core/solve/"},
 		"restbend/core/progress":  {"restbend/core/plan", "restbend/core/safety", "restbend/core/solve", "restbend/core/assess", "restbend/core/teach"},
 		"restbend/store":          {"restbend/archive", "restbend/core/body", "restbend/core/catalogue", "restbend/core/safety", "restbend/core/plan", "restbend/core/progress", "restbend/core/dose", "restbend/core/assess", "restbend/core/teach", "restbend/exchange", "restbend/figure", "restbend/web"},
 		"restbend/figure":         {"restbend/web", "restbend/store", "restbend/exchange", "restbend/archive", "restbend/core/safety", "restbend/core/plan"},

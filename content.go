@@ -17,9 +17,10 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/score"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/catalogue/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/score/transitions.yaml core/catalogue/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -286,3 +287,12 @@ func WithConditions(schema []byte, rules *safety.Rules) ([]byte, error) {
 	}
 	return json.Marshal(doc)
 }
+
+// Ways are how a client leaves one position and reaches the next.
+var Ways = sync.OnceValues(func() (*score.Ways, error) {
+	data, err := files.ReadFile("core/score/transitions.yaml")
+	if err != nil {
+		return nil, err
+	}
+	return score.ReadWays(data)
+})

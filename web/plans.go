@@ -427,13 +427,7 @@ func choices(versions []*catalogue.Version) (out []familyChoice) {
 }
 
 // doseText says a dose and its sides as an instructor would.
-func doseText(it plan.Item) string {
-	side := map[trade.Side]string{trade.Each: ", each side", trade.Alternate: ", sides in turn", trade.Left: ", left only", trade.Right: ", right only"}[it.Side]
-	if it.Dose.Extra != nil {
-		side += ", extra on the " + string(it.Dose.Extra.Side)
-	}
-	return it.Dose.Words() + side
-}
+func doseText(it plan.Item) string { return it.DoseWords() }
 
 func (s *Server) plan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {

@@ -89,6 +89,9 @@ func itemSides(it *Item) []trade.Side {
 	return []trade.Side{it.Side}
 }
 
+// SideOrder is the order in which an item's sides are done; none for one that has no sides.
+func SideOrder(it *Item) []trade.Side { return itemSides(it) }
+
 func itemSegments(i int, it *Item, bpm float64) []Segment {
 	d, sides := it.Dose, itemSides(it)
 	hold := d.HoldSeconds(bpm)

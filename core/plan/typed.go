@@ -146,3 +146,17 @@ func (it *Item) UnmarshalJSON(data []byte) error {
 	}
 	return nil
 }
+
+// DoseWords says what is done of an item, and on which side.
+func (it *Item) DoseWords() string {
+	side := map[trade.Side]string{
+		trade.Each: ", each side", trade.Alternate: ", sides in turn", trade.Left: ", left only", trade.Right: ", right only",
+	}[it.Side]
+	if it.Dose.Apart != nil {
+		side = ""
+	}
+	if it.Dose.Extra != nil {
+		side += ", extra on the " + string(it.Dose.Extra.Side)
+	}
+	return it.Dose.Words() + side
+}

@@ -4,6 +4,7 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -15,10 +16,16 @@ import (
 	"restbend/core/trade"
 )
 
-func ways(t testing.TB) *score.Ways {
+var readWays = sync.OnceValues(func() (*score.Ways, error) {
 	data, err := os.ReadFile("transitions.yaml")
-	require.NoError(t, err)
-	w, err := score.ReadWays(data)
+	if err != nil {
+		return nil, err
+	}
+	return score.ReadWays(data)
+})
+
+func ways(t testing.TB) *score.Ways {
+	w, err := readWays()
 	require.NoError(t, err)
 	return w
 }
@@ -71,8 +78,8 @@ func TestWaysAddUpToTheTable(t *testing.T) {
 func TestMistakesInTheWaysAreNamed(t *testing.T) {
 	step := "{say: Up., seconds: 4, pose: standing}"
 	for text, want := range map[string]string{
-		"- {from: roof, to: standing, surface: up, steps: [" + step + ", " + step + "]}":                               "allowed: positions",
-		"- {from: sitting, to: standing, surface: up, steps: [" + step + "]}":                                          "allowed: 2 to 4",
+		"- {from: roof, to: standing, surface: up, steps: [" + step + ", " + step + "]}":                              "allowed: positions",
+		"- {from: sitting, to: standing, surface: up, steps: [" + step + "]}":                                         "allowed: 2 to 4",
 		"- {from: sitting, to: standing, surface: up, steps: [" + step + ", {say: Up., seconds: 0, pose: standing}]}": "needs words, seconds and a pose",
 		"- {from: sitting, by: hand}": "field by not found",
 	} {

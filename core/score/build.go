@@ -1,0 +1,338 @@
+package score
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+	"restbend/core/trade"
+)
+
+// Facts are what a score is made from besides the plan.
+type Facts struct {
+	Catalogue *catalogue.Catalogue
+	Client    *safety.Client
+	Log       *progress.Log // nil for none
+	Ways      *Ways
+	Mode      string // Led when empty
+}
+
+// Bounds of a plan that can be scored: what comes from outside is judged before anything is laid out.
+const (
+	mostItems   = 100
+	mostSets    = 20
+	mostReps    = 200
+	mostHold    = 3600 // seconds
+	mostSeconds = 4 * 3600
+)
+
+// Build lays a plan out second by second. It fails on a plan that names a version the catalogue does not
+// have, or whose doses are beyond every bound.
+func Build(p *plan.Plan, f Facts) (*Score, error) {
+	if err := check(p, f); err != nil {
+		return nil, err
+	}
+	b := newBuilder(f)
+	b.out.Cautions = append([]string{}, p.Cautions...)
+	for i := range p.Items {
+		b.item(&p.Items[i])
+	}
+	b.all(0, b.home())
+	return b.done(), nil
+}
+
+// check refuses what no clock could run.
+func check(p *plan.Plan, f Facts) error {
+	if len(p.Items) > mostItems {
+		return fmt.Errorf("items: found %d, allowed: up to %d", len(p.Items), mostItems)
+	}
+	total := 0
+	for i := range p.Items {
+		it := &p.Items[i]
+		if _, ok := f.Catalogue.Version(it.Version); !ok {
+			return fmt.Errorf("items[%d].version: there is no %q", i, it.Version)
+		}
+		doses := []dose.Dose{it.Dose}
+		if it.Dose.Apart != nil {
+			doses = append(doses, it.Dose.Apart[:]...)
+		}
+		for _, d := range doses {
+			if err := bounded(&d); err != nil {
+				return fmt.Errorf("items[%d].dose: %w", i, err)
+			}
+		}
+		total += it.Dose.Seconds(f.Client.BreathRate, it.Sides())
+	}
+	if total > mostSeconds {
+		return fmt.Errorf("items: found %d s of work, allowed: up to %d", total, mostSeconds)
+	}
+	return nil
+}
+
+func bounded(d *dose.Dose) error {
+	reps := d.Reps
+	for _, n := range d.Pattern {
+		if n < 1 {
+			return fmt.Errorf("pattern: found %d, allowed: 1 to %d", n, mostReps)
+		}
+		reps = max(reps, n)
+	}
+	for _, x := range []struct {
+		name        string
+		n, from, to int
+	}{
+		{"sets", max(d.Sets, len(d.Pattern)), 1, mostSets}, {"reps", reps, 1, mostReps}, {"hold_s", d.HoldS, 0, mostHold},
+		{"hold_breaths", d.HoldBreaths, 0, mostReps}, {"hold_counts", d.HoldCounts, 0, mostHold}, {"window_s", d.WindowS, 0, mostHold},
+		{"move_s", d.MoveS, 0, mostHold}, {"setup_s", d.SetupS, 0, mostHold}, {"rest_s", d.RestS, 0, mostHold},
+		{"change_s", d.ChangeS, 0, mostHold}, {"beats", d.Beats, 0, mostReps}, {"hours", len(d.Hours), 0, 12},
+	} {
+		if x.n < x.from || x.n > x.to {
+			return fmt.Errorf("%s: found %d, allowed: %d to %d", x.name, x.n, x.from, x.to)
+		}
+	}
+	for _, h := range d.Hours {
+		if h < 1 || h > 12 {
+			return fmt.Errorf("hours: found %d, allowed: 1 to 12", h)
+		}
+	}
+	if d.Extra != nil && (d.Extra.Share < 0 || d.Extra.Share > 2 || !d.Extra.Side.One()) {
+		return fmt.Errorf("extra: found %g on the %s, allowed: up to 2 on the left or right", d.Extra.Share, d.Extra.Side)
+	}
+	if d.Rate < 0 || d.Rate > 60 {
+		return fmt.Errorf("rate: found %g, allowed: 0 to 60", d.Rate)
+	}
+	return nil
+}
+
+// builder writes a score; now is in milliseconds.
+type builder struct {
+	f    Facts
+	who  Who
+	rate float64
+	out  *Score
+	work []*worked // of the items
+	at   Place
+	now  int
+}
+
+// worked is an item with what its segments need.
+type worked struct {
+	it    plan.Item
+	v     *catalogue.Version
+	order []trade.Side
+	best  float64 // of an open hold
+	was   float64
+}
+
+func newBuilder(f Facts) *builder {
+	b := &builder{f: f, rate: f.Client.BreathRate, out: &Score{Format: Format, Rev: 1, Mode: f.Mode, Cautions: []string{}, Items: []Item{}, Segments: []Segment{}}}
+	if b.rate <= 0 {
+		b.rate = dose.DefaultBreaths
+	}
+	if b.out.Mode == "" {
+		b.out.Mode = Led
+	}
+	b.out.Breaths = b.rate
+	c := f.Client
+	hands, free, right, left := c.Positions["hands"], c.Positions["stand_free"], c.Positions["side_right"], c.Positions["side_left"]
+	b.who = Who{Help: c.Positions["floor"] == "help", Forearm: hands == "no" || hands == "forearm" || hands == "help",
+		Hold: free == "held" || free == "no", OnLeft: right == "no" && left != "no"}
+	b.at = b.home()
+	return b
+}
+
+// home is where a session starts and ends.
+func (b *builder) home() Place {
+	if b.f.Client.Positions["stand_free"] == "no" {
+		return Place{trade.Sitting, trade.Chair}
+	}
+	return Place{trade.Standing, ""}
+}
+
+func (b *builder) done() *Score {
+	b.out.Seconds = seconds(b.now)
+	return b.out
+}
+
+func seconds(ms int) float64 { return float64(ms) / 1000 }
+
+// add writes a segment of so many milliseconds.
+func (b *builder) add(ms int, s Segment) {
+	if ms <= 0 {
+		return
+	}
+	if s.Side == "" {
+		s.Side = trade.None
+	}
+	s.Start = seconds(b.now)
+	b.now += ms
+	s.End = seconds(b.now)
+	b.out.Segments = append(b.out.Segments, s)
+}
+
+// checks are what is tested inside a session, by family.
+var checks = map[string]string{"side-check": "sij_side", "pelvic-clock": "clock_hours", "six-directions": "tight_turn"}
+
+// item describes an item.
+func (b *builder) item(it *plan.Item) {
+	v, _ := b.f.Catalogue.Version(it.Version)
+	on := v.At(it.Surface)
+	order := plan.SideOrder(it)
+	out := Item{Version: it.Version, Revision: it.Revision, Name: v.Name, Family: it.Family, Role: it.Role, Part: it.Part,
+		Position: it.Position, Surface: it.Surface, Kit: append([]string{}, it.Kit...), Eases: append([]string{}, it.Eases...),
+		Effort: it.Effort, Side: it.Side, SideOrder: order, By: it.Dose.By, Dose: it.Dose, DoseLeft: it.DoseLeft, DoseRight: it.DoseRight,
+		DoseSays: it.DoseWords(), Unit: v.Unit, Layers: it.Layers, Block: it.Block, Faults: append([]catalogue.Said{}, v.Faults...), Load: it.Load,
+		Says: Says{Setup: append([]string{}, v.Setup...), In: v.Cues.In, Out: v.Cues.Out, Image: v.Cues.Image, Shaking: catalogue.Shaking[v.Shaking], Stop: append([]string{}, v.Stop...)}}
+	if len(v.Feel) > 0 {
+		out.Says.Feel = v.FeltIn()[0]
+	}
+	if n := len(it.Cues); n > 3 {
+		out.Says.Core = it.Cues[n-1]
+	}
+	for _, side := range trade.BothSides {
+		if say := v.SaySide(side); say != "" && (slices.Contains(order, side)) {
+			if out.Sides == nil {
+				out.Sides = map[trade.Side]string{}
+			}
+			out.Sides[side] = say
+		}
+	}
+	w := &worked{it: *it, v: on, order: order}
+	if check, ok := checks[it.Family]; ok && (check != "tight_turn" || v.Compares != "") && it.Role != trade.Reset {
+		out.Checks = []string{check}
+	}
+	b.history(&out, w)
+	b.out.Items = append(b.out.Items, out)
+	b.work = append(b.work, w)
+}
+
+// history tells how often an item was done before, and of an open hold the best and the last one.
+func (b *builder) history(out *Item, w *worked) {
+	if b.f.Log == nil {
+		return
+	}
+	for i := range b.f.Log.Sessions {
+		found := false
+		for k := range b.f.Log.Sessions[i].Items {
+			x := &b.f.Log.Sessions[i].Items[k]
+			if x.Version != out.Version {
+				continue
+			}
+			found = true
+			if held := float64(x.Done.HoldS); w.it.Dose.Open && held > 0 {
+				w.best, w.was = math.Max(w.best, held), held
+			}
+		}
+		if found {
+			out.Times++
+		}
+	}
+}
+
+// all writes the items from one on, and the way to where the session ends.
+func (b *builder) all(from int, home Place) {
+	for i := from; i < len(b.work); {
+		i = b.next(i)
+	}
+	if len(b.work) > 0 {
+		b.move(len(b.work)-1, home, Finish)
+	}
+}
+
+// next writes an item, or a whole side block, and gives the one after it.
+func (b *builder) next(i int) int {
+	it := &b.work[i].it
+	if it.Role == trade.Reset {
+		b.reset(i)
+		return i + 1
+	}
+	b.move(i, Place{it.Position, it.Surface}, Move)
+	last := i
+	for it.Block > 0 && last+1 < len(b.work) && b.work[last+1].it.Block == it.Block {
+		last++
+	}
+	if last == i {
+		for _, t := range b.stretches(i) {
+			b.stretch(i, t)
+		}
+		return i + 1
+	}
+	other := [][]dose.Stretch{}
+	for k := i; k <= last; k++ { // all to the first side, easiest first; then to the other
+		all := b.stretches(k)
+		half := slices.IndexFunc(all, func(t dose.Stretch) bool { return t.Kind == "change" })
+		for _, t := range all[:half] {
+			b.stretch(k, t)
+		}
+		other = append(other, all[half:])
+	}
+	if i+1 <= last && b.work[i+1].it.TurnS > 0 { // turning over is told with the second item
+		other[0][0].Seconds += b.work[i+1].it.TurnS
+	}
+	for k, rest := range other {
+		for _, t := range rest {
+			b.stretch(i+k, t)
+		}
+	}
+	return last + 1
+}
+
+func (b *builder) stretches(i int) []dose.Stretch {
+	it := &b.work[i].it
+	return it.Dose.Stretches(b.rate, it.Sides())
+}
+
+// move writes a change of position.
+func (b *builder) move(i int, to Place, kind string) {
+	steps, s := b.f.Ways.Way(b.at, to, b.who)
+	b.at = to
+	if s == 0 {
+		return
+	}
+	b.add(1000*s, Segment{Item: i, Kind: kind, Steps: steps})
+}
+
+// reset writes an arm sweep with one breath, with the way to the posture it is done in and back.
+func (b *builder) reset(i int) {
+	w := b.work[i]
+	d := &w.it.Dose
+	way := func(ms int, say string) {
+		b.add(ms, Segment{Item: i, Kind: Move, Steps: []Step{{0, say, poseOf[w.it.Position]}}})
+	}
+	there := 500 * d.SetupS
+	if there > 0 {
+		way(there, "To "+catalogue.PositionWords(w.it.Position)+" for a breath.")
+	}
+	names := phases(w.v, false)
+	fig := &Figure{Phase: names[0], ToPhase: names[min(1, len(names)-1)]}
+	for range d.TotalReps() {
+		half := 500 * (d.MoveS + d.HoldSeconds(b.rate))
+		b.add(half, Segment{Item: i, Kind: Reset, Breath: "in", Cue: "in", Figure: fig})
+		b.add(1000*(d.MoveS+d.HoldSeconds(b.rate))-half, Segment{Item: i, Kind: Reset, Breath: "out", Cue: "out", Figure: &Figure{Phase: fig.ToPhase, ToPhase: fig.Phase}})
+	}
+	if there > 0 {
+		way(1000*d.SetupS-there, "And back.")
+	}
+}
+
+// poseOf is the base pose of a position, for the steps of a sweep.
+var poseOf = map[trade.Position]string{
+	trade.Supine: "supine", trade.SideLying: "side-lying-right", trade.Prone: "prone", trade.AllFours: "all-fours", trade.Kneeling: "tall-kneeling",
+	trade.HalfKneel: "half-kneeling-left", trade.LongSitting: "long-sitting", trade.Sitting: "seated", trade.Standing: "standing",
+}
+
+// phases are the names of a round, without what is only done on the way in; back is the round the other way.
+func phases(v *catalogue.Version, back bool) (out []string) {
+	for i := v.Round(); i < len(v.Phases); i++ {
+		out = append(out, v.Phases[i].Name)
+	}
+	if back {
+		slices.Reverse(out)
+	}
+	return out
+}

@@ -1,0 +1,349 @@
+package score
+
+import (
+	"fmt"
+	"strings"
+
+	"restbend/core/trade"
+)
+
+// How much is said: everything, key words (for what was done three times), or numbers only.
+const (
+	Full    = "full"
+	Key     = "key"
+	Numbers = "numbers"
+)
+
+// Levels lists them.
+var Levels = []string{Full, Key, Numbers}
+
+// keyFrom is in how many sessions an exercise was done from which key words are enough (domain/08).
+const keyFrom = 3
+
+// Words are what is said and what is shown in one segment.
+type Words struct {
+	Say   string   // once, when it begins
+	Count []string // one after the other in equal parts of the segment: numbers, also said
+	Side  string   // shown where that side is; empty for no side
+	Shown string   // the line that says where one is: repetition, set, lap
+	Cue   string   // the one cue of this phase, shown
+}
+
+// LevelFor is how much is said of an item when the instructor asks for full words: what was done three times
+// starts at key words.
+func (s *Score) LevelFor(item int, asked string) string {
+	if asked == Full && s.Items[item].Times >= keyFrom {
+		return Key
+	}
+	return asked
+}
+
+// Words of segment i. Up counts repetitions up, else down; the last three are said as three more, two more,
+// last one.
+func (s *Score) Words(i int, level string, up bool) Words {
+	g := &s.Segments[i]
+	it := &s.Items[g.Item]
+	w := Words{Side: s.sideShown(g), Shown: shown(g, it), Cue: cue(g, it)}
+	switch g.Kind {
+	case Move, Finish:
+		w.Say = steps(g, level)
+	case Setup:
+		w.Say = s.setup(g, it, level)
+	case Change:
+		w.Say = join(changeSay(g), sideSentence(it, g.Side, level))
+		if it.Block > 0 && s.again(i) { // in a side block the set-up on the other side
+			w.Say = join(it.Name+".", sideSentence(it, g.Side, level))
+		}
+	case Rest:
+		w.Say = fmt.Sprintf("Rest, %s.", secondsWords(g.End-g.Start))
+		if len(g.Asks) > 0 && level != Numbers {
+			w.Say += " Which side was better: left, right, or the same?"
+		}
+	case Reset:
+		w.Say = map[string]string{"in": "Arms up, breathe in.", "out": "Arms down, breathe out."}[g.Breath]
+	case Work:
+		s.work(i, g, it, level, up, &w)
+	}
+	return w
+}
+
+// again tells whether the change before was of another item of the same side block.
+func (s *Score) again(i int) bool {
+	g := &s.Segments[i]
+	for k := i - 1; k >= 0; k-- {
+		b := &s.Segments[k]
+		if s.Items[b.Item].Block != s.Items[g.Item].Block {
+			return false
+		}
+		if b.Kind == Change && b.Side == g.Side {
+			return true
+		}
+	}
+	return false
+}
+
+func changeSay(g *Segment) string {
+	if g.End-g.Start >= turnSeconds {
+		return "Turn over."
+	}
+	return "Change sides."
+}
+
+// turnSeconds is from how long on a change is turning over (domain/07).
+const turnSeconds = 15
+
+func join(parts ...string) string {
+	var some []string
+	for _, p := range parts {
+		if p = strings.TrimSpace(p); p != "" {
+			some = append(some, p)
+		}
+	}
+	return strings.Join(some, " ")
+}
+
+func (s *Score) sideShown(g *Segment) string {
+	if g.Side.One() && g.Kind != Move && g.Kind != Finish && g.Kind != Reset {
+		return string(g.Side)
+	}
+	return ""
+}
+
+// sideSentence are the words of a side: what to lie on, what opens, what works. They are never left out.
+func sideSentence(it *Item, side trade.Side, level string) string {
+	if !side.One() {
+		return ""
+	}
+	if say := it.Sides[side]; say != "" && level != Numbers {
+		return say
+	}
+	return strings.ToUpper(string(side[:1])) + string(side[1:]) + " side."
+}
+
+func steps(g *Segment, level string) string {
+	var out []string
+	for _, st := range g.Steps {
+		out = append(out, st.Say)
+	}
+	if level == Numbers && len(out) > 0 {
+		return out[len(out)-1]
+	}
+	return strings.Join(out, " ")
+}
+
+func (s *Score) setup(g *Segment, it *Item, level string) string {
+	side := sideSentence(it, g.Side, level)
+	if it.Side == trade.Alternate {
+		side = "Sides in turn."
+	}
+	switch level {
+	case Full:
+		return join(it.Name+".", strings.Join(it.Says.Setup, " "), side, capital(it.DoseSays)+".")
+	case Key:
+		return join(it.Name+".", side, capital(it.DoseSays)+".")
+	}
+	return join(it.Name+".", side)
+}
+
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+func secondsWords(s float64) string { return fmt.Sprintf("%g seconds", s) }
+
+// more says the last three.
+func more(left int) string { return []string{"last one", "two more", "three more"}[left-1] }
+
+// repWords is the number of a repetition: counted up or down, the last three as what is left.
+func repWords(n, of int, up bool) string {
+	left := of - n + 1
+	if left <= 3 && of > 3 {
+		return more(left)
+	}
+	if up {
+		return fmt.Sprint(n)
+	}
+	return fmt.Sprint(left)
+}
+
+// work says and counts what is done.
+func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Words) {
+	first := i == 0 || !s.sameRep(&s.Segments[i-1], g)
+	text := map[string]string{"in": it.Says.In, "out": it.Says.Out, "fault": fault(it), "hold": "hold"}[g.Cue]
+	say := ""
+	switch level {
+	case Full:
+		if g.Rep <= 2 || g.Cue == "fault" { // the cue while it is learned, then the number
+			say = text
+		}
+	case Key:
+		if g.Rep == 1 || g.Cue == "fault" {
+			say = firstWords(text)
+		}
+	}
+	lead := ""
+	if first {
+		lead = s.leads(i, g)
+		if g.Extra && g.Hours == nil && g.Rep == 1 {
+			lead = join(fmt.Sprintf("And more on the %s.", g.Side), lead)
+		}
+	}
+	number := ""
+	if c := g.Count; c != nil {
+		switch c.Unit {
+		case "reps", "steps", "breaths", "laps":
+			n, of := c.From, max(c.Of, c.From)
+			switch {
+			case g.Phase == Hold && c.Unit == "breaths":
+				if g.Breath == "in" {
+					number = fmt.Sprintf("breath %d", n)
+				}
+			case c.Unit == "laps" && g.Hours == nil:
+				number = fmt.Sprintf("lap %d of %d", n, of)
+			case first && g.Hours != nil:
+				number = repWords(n, of, up)
+			case first:
+				number = repWords(n, of, up)
+			}
+		case "seconds":
+			if !g.Window {
+				w.Count = countdown(c)
+				if say == "" || say == "hold" {
+					say = "hold"
+				}
+			} else {
+				say = join(say, fmt.Sprintf("As many as come in %d seconds.", c.From))
+			}
+		case "up":
+			w.Count, say = countdown(c), "hold, to the first loss of form"
+			if g.Best > 0 {
+				say += fmt.Sprintf("; best %g, last time %g", g.Best, g.Was)
+			}
+		case "beats":
+			w.Count = countdown(c)
+			if say == "" {
+				say = g.Breath
+			}
+		}
+	} else if g.ByFeel {
+		say = join(say, "by feel, until it changes")
+	}
+	if g.Hours != nil {
+		say = fmt.Sprintf("%d to %d", g.Hours.From, g.Hours.To)
+		if g.Hours.Extra {
+			say = fmt.Sprintf("weak hour %d, slowly: %s", g.Hours.Weak[0], say)
+		}
+	}
+	if g.Phase == Hold && g.Breath != "free" {
+		say = g.Breath
+		if g.Last {
+			say = "and out on the next"
+		}
+	}
+	w.Say = join(lead, number, say)
+}
+
+// sameRep tells whether two segments belong to one repetition.
+func (s *Score) sameRep(a, b *Segment) bool {
+	return a.Kind == Work && a.Item == b.Item && a.Set == b.Set && a.Rep == b.Rep && a.Side == b.Side && a.Extra == b.Extra
+}
+
+// leads is what comes before the number: the set, whose turn it is, the other way, the layer.
+func (s *Score) leads(i int, g *Segment) string {
+	var out []string
+	if g.Rep == 1 && g.OfSets > 1 && !g.Extra {
+		out = append(out, fmt.Sprintf("Set of %d.", g.OfReps))
+	}
+	if g.Turned {
+		out = append(out, "Other way.")
+	}
+	if g.InTurn {
+		out = append(out, capital(string(g.Side))+".")
+	}
+	if g.Layer != "" && (i == 0 || s.Segments[i-1].Layer != g.Layer) {
+		out = append(out, "Layer: "+strings.ReplaceAll(g.Layer, "-", " ")+".")
+	}
+	return strings.Join(out, " ")
+}
+
+// countdown are the numbers of a count, one after the other.
+func countdown(c *Count) (out []string) {
+	step := 1
+	if c.To < c.From {
+		step = -1
+	}
+	for n := c.From; ; n += step {
+		out = append(out, fmt.Sprint(n))
+		if n == c.To {
+			return out
+		}
+	}
+}
+
+func fault(it *Item) string {
+	if len(it.Faults) == 0 {
+		return ""
+	}
+	return "Watch: " + it.Faults[0].Say + "."
+}
+
+// firstWords are the key words of a cue: up to its first stop.
+func firstWords(s string) string {
+	if i := strings.IndexAny(s, ",;.:"); i > 0 && !strings.HasPrefix(s, "Watch") {
+		return s[:i] + "."
+	}
+	return s
+}
+
+// cue is the one cue that is shown.
+func cue(g *Segment, it *Item) string {
+	switch g.Cue {
+	case "setup":
+		return strings.Join(it.Says.Setup, " ")
+	case "in":
+		return it.Says.In
+	case "out":
+		return it.Says.Out
+	case "fault":
+		return fault(it)
+	case "hold":
+		return it.Says.Image
+	}
+	return ""
+}
+
+// shown says where in the item one is.
+func shown(g *Segment, it *Item) string {
+	if g.Kind != Work || g.Count == nil && !g.ByFeel {
+		return ""
+	}
+	var out []string
+	if g.OfSets > 1 {
+		out = append(out, fmt.Sprintf("set %d of %d", g.Set, g.OfSets))
+	}
+	c := g.Count
+	switch {
+	case g.ByFeel:
+		out = append(out, "by feel")
+	case c.Unit == "laps":
+		out = append(out, fmt.Sprintf("lap %d of %d", c.From, c.Of))
+		if g.Direction != "" {
+			out = append(out, map[string]string{"forth": "this way", "back": "other way"}[g.Direction])
+		}
+	case c.Unit == "beats":
+		out = append(out, fmt.Sprintf("%d of %d", c.Base+c.To, c.Of))
+	case c.Unit == "breaths":
+		out = append(out, fmt.Sprintf("breath %d of %d", c.From, c.Of))
+	case g.Window:
+		out = append(out, "count what comes")
+	case g.OfReps > 1:
+		out = append(out, fmt.Sprintf("%d of %d", g.Rep, g.OfReps))
+	}
+	if g.Extra {
+		out = append(out, "extra")
+	}
+	return strings.Join(out, ", ")
+}
