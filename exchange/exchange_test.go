@@ -17,6 +17,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/exchange"
 )
@@ -57,7 +58,20 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	require.NoError(t, err)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
+	p.Alternatives = r.Alternatives(p)
+	for _, i := range []int{2, 4} { // what is done by hand as well
+		n, side := 9, trade.Left
+		_ = r.Apply(p, plan.Edit{Op: "layer", Item: i})
+		_ = r.Apply(p, plan.Edit{Op: "dose", Item: i, Dose: &plan.Typed{Reps: &n, Side: side, Why: "weaker"}})
+	}
 	valid(t, "plan", p)
+	ways, err := restbend.Ways()
+	require.NoError(t, err)
+	for _, mode := range []string{score.Led, score.Flowing} {
+		s, err := score.Build(p, score.Facts{Catalogue: cat, Client: c, Log: log, Ways: ways, Mode: mode})
+		require.NoError(t, err)
+		valid(t, "score", s)
+	}
 	valid(t, "next", exchange.NewNext(r.Whole, r.Decisions))
 	valid(t, "screen", exchange.NewScreen(r.Screener, r.Screening, cat))
 	valid(t, "catalogue", exchange.NewCatalogue(cat))

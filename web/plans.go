@@ -12,9 +12,11 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
 )
@@ -307,6 +309,20 @@ func bestOf(p *plan.Plan) string {
 	return fmt.Sprintf("For %s; %s; %d minutes.", strings.Join(aims, ", "), where, p.Minutes)
 }
 
+// scored are the times of a plan's items as its score has them, nil when it cannot be laid out.
+func (s *Server) scored(pg *planPage, cat *catalogue.Catalogue) (starts, ends []float64) {
+	ways, err := restbend.Ways()
+	if err != nil {
+		return nil, nil
+	}
+	r := pg.Person.Req
+	sc, err := score.Build(pg.Plan, score.Facts{Catalogue: cat, Client: r.Client, Log: r.Log, Ways: ways})
+	if err != nil {
+		return nil, nil
+	}
+	return sc.Times()
+}
+
 func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	pg.Limits, pg.Whole = newLimitsBox(pg), s.wholeView(pg.Person)
 	p, r := pg.Plan, pg.Person.Req
@@ -325,6 +341,7 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 		pg.Broken = append(pg.Broken, brokenRule{k, mends[k.Rule]})
 	}
 	said := map[string]bool{}
+	starts, ends := s.scored(pg, cat)
 	for i := range p.Items {
 		it := p.Items[i]
 		v, ok := cat.Version(it.Version)
@@ -345,6 +362,9 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 		}
 		if b := pg.Plan.BlockSays(i); b != "" {
 			mind = append(mind, b)
+		}
+		if starts != nil { // of the score, the one account of every second
+			it.Start, it.End = int(starts[i]), int(ends[i])
 		}
 		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: mind, Broken: at[i], Here: i == pg.At}
 		for _, prop := range append([]string{string(it.Surface)}, it.Kit...) {

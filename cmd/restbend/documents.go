@@ -223,6 +223,10 @@ func clientCommand(use, short string, answer func(cmd *cobra.Command, t content,
 		if lp, ok := doc.(lpText); ok {
 			return lp.m.WriteLP(cmd.OutOrStdout())
 		}
+		if text, ok := doc.(scoreText); ok {
+			_, err := fmt.Fprint(cmd.OutOrStdout(), text)
+			return err
+		}
 		return exchange.Write(cmd.OutOrStdout(), doc)
 	}}
 	cmd.Flags().StringVar(&client, "client", "", "client document, - for standard input")

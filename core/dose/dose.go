@@ -433,6 +433,9 @@ func (d Dose) Words() string {
 		from = fmt.Sprintf("%d to ", d.RepsFrom/half)
 	}
 	if d.Sets == 1 {
+		if d.Reps/half == 1 && from == "" && times == "times each way" {
+			return "once each way" + hold
+		}
 		return fmt.Sprintf("%s%d %s", from, d.Reps/half, times) + hold
 	}
 	if half == 2 || d.Beats > 0 {

@@ -66,6 +66,7 @@ type Item struct {
 	End        int                `json:"end"`
 	Transition int                `json:"transition_s"`
 	Block      int                `json:"side_block,omitempty"` // the side block it belongs to: all of them to one side, then to the other
+	First      trade.Side         `json:"side_first,omitempty"` // in a side block: the side that is done first, lying as for the others
 	TurnS      int                `json:"turn_s,omitempty"`     // part of the transition: of the second of a side block in lying, turning over takes so much longer
 	Effort     int                `json:"effort"`
 	Aims       map[string]float64 `json:"aims"`

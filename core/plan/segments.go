@@ -75,11 +75,11 @@ func Segments(p *Plan, breathsPerMinute float64) []Segment {
 }
 
 // itemSides is the order of the sides: the one that gets the extra first (shared ruling
-// 38), else left before right.
+// 38), in a side block the one that goes with the others, else left before right.
 func itemSides(it *Item) []trade.Side {
 	switch it.Side {
 	case trade.Each:
-		if it.Dose.Extra != nil && it.Dose.Extra.Side == trade.Right {
+		if it.Dose.Extra != nil && it.Dose.Extra.Side == trade.Right || it.First == trade.Right {
 			return []trade.Side{trade.Right, trade.Left}
 		}
 		return trade.BothSides[:]

@@ -15,7 +15,7 @@ const turnOver = 7
 func (r *Request) sideBlocks(p *Plan) {
 	n := 0
 	for i := range p.Items {
-		p.Items[i].Block, p.Items[i].TurnS = 0, 0
+		p.Items[i].Block, p.Items[i].TurnS, p.Items[i].First = 0, 0, ""
 	}
 	if r.Template != nil && (r.Template.Routine || r.Template.Desk) {
 		return
@@ -29,6 +29,9 @@ func (r *Request) sideBlocks(p *Plan) {
 			n++
 			for m := i; m < k; m++ {
 				p.Items[m].Block = n
+				if m > i {
+					p.Items[m].First = r.facing(&p.Items[i], &p.Items[m])
+				}
 			}
 			if p.Items[i].Position.Lies() {
 				p.Items[i+1].TurnS = turnOver
@@ -57,7 +60,33 @@ func (p *Plan) BlockSays(i int) string {
 
 // oneBlock tells whether two items belong to one side block.
 func (r *Request) oneBlock(a, b *Item) bool {
-	return r.turns(a) != "" && r.turns(a) == r.turns(b) && a.place() == b.place() && itemSides(a)[0] == itemSides(b)[0]
+	if r.turns(a) == "" || r.turns(a) != r.turns(b) || a.place() != b.place() {
+		return false
+	}
+	first := r.facing(a, b)
+	return first != "" && (b.Dose.Extra == nil || b.Dose.Extra.Side == first) && (b.Dose.Apart == nil || first == trade.Left)
+}
+
+// facing is the side of an item that is done while the client lies as for the first side of another, or
+// stands on the same leg; empty when there is none. What works the upper side goes with what works the lower.
+func (r *Request) facing(a, b *Item) trade.Side {
+	first := itemSides(a)[0]
+	if a.Position != trade.SideLying {
+		return first
+	}
+	v, known := r.Catalogue.Version(a.Version)
+	w, ok := r.Catalogue.Version(b.Version)
+	if !known || !ok {
+		return ""
+	}
+	for _, side := range trade.BothSides {
+		if on, lies := v.LyingOn(first).Side(); lies {
+			if same, _ := w.LyingOn(side).Side(); same == on {
+				return side
+			}
+		}
+	}
+	return ""
 }
 
 // onOneLeg are the standing versions that stay on one leg, by what their left and right name, and which leg

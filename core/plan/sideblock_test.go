@@ -10,7 +10,7 @@ import (
 	"restbend/core/trade"
 )
 
-// Sided items of one position that follow each other are done all on one side, then on the other.
+// Lying on one side, what works the upper side goes with what works the lower. Sided items of one position that follow each other are done all on one side, then on the other.
 func TestSideBlocks(t *testing.T) {
 	for name, row := range map[string]struct {
 		items  []string
@@ -19,8 +19,8 @@ func TestSideBlocks(t *testing.T) {
 		turn   []int // of the items
 		order  []string
 	}{
-		"two in side-lying": {[]string{"clam", "inner-thigh-lift"}, nil, []int{1, 1}, []int{0, 7}, []string{"0 left", "1 left", "0 right", "1 right"}},
-		"three":             {[]string{"open-book", "clam", "inner-thigh-lift"}, nil, []int{1, 1, 1}, []int{0, 7, 0}, []string{"0 left", "1 left", "2 left", "0 right", "1 right", "2 right"}},
+		"two in side-lying": {[]string{"clam", "inner-thigh-lift"}, nil, []int{1, 1}, []int{0, 7}, []string{"0 left", "1 right", "0 right", "1 left"}},
+		"three":             {[]string{"open-book", "clam", "inner-thigh-lift"}, nil, []int{1, 1, 1}, []int{0, 7, 0}, []string{"0 left", "1 left", "2 right", "0 right", "1 right", "2 left"}},
 		"one alone":         {[]string{"clam", "bridge"}, nil, []int{0, 0}, []int{0, 0}, []string{"0 left", "0 right", "1 none"}},
 		"one side only":     {[]string{"clam", "inner-thigh-lift"}, map[int]trade.Side{1: "right"}, []int{0, 0}, []int{0, 0}, []string{"0 left", "0 right", "1 right"}},
 		"on one leg":        {[]string{"knee-lift-held", "hip-circle-standing"}, nil, []int{1, 1}, []int{0, 0}, []string{"0 left", "1 left", "0 right", "1 right"}},

@@ -127,6 +127,9 @@ type worked struct {
 	order []trade.Side
 	best  float64 // of an open hold
 	was   float64
+
+	names []string // of the phases of a round, and the hours at which they stand
+	marks []float64
 }
 
 func newBuilder(f Facts) *builder {
@@ -180,14 +183,31 @@ var checks = map[string]string{"side-check": "sij_side", "pelvic-clock": "clock_
 
 // item describes an item.
 func (b *builder) item(it *plan.Item) {
+	own := *it
+	it = &own
 	v, _ := b.f.Catalogue.Version(it.Version)
+	if it.Position == "" { // a plan from elsewhere may name the version alone
+		it.Position, it.Effort = v.Position, v.Effort
+	}
+	if it.Surface == "" {
+		it.Surface = v.Surfaces[0]
+	}
+	if it.Family == "" {
+		it.Family = v.Family
+	}
+	if it.Side == "" {
+		it.Side = v.SideMode
+	}
 	on := v.At(it.Surface)
 	order := plan.SideOrder(it)
 	out := Item{Version: it.Version, Revision: it.Revision, Name: v.Name, Family: it.Family, Role: it.Role, Part: it.Part,
 		Position: it.Position, Surface: it.Surface, Kit: append([]string{}, it.Kit...), Eases: append([]string{}, it.Eases...),
 		Effort: it.Effort, Side: it.Side, SideOrder: order, By: it.Dose.By, Dose: it.Dose, DoseLeft: it.DoseLeft, DoseRight: it.DoseRight,
-		DoseSays: it.DoseWords(), Unit: v.Unit, Layers: it.Layers, Block: it.Block, Faults: append([]catalogue.Said{}, v.Faults...), Load: it.Load,
+		DoseSays: it.DoseWords(), Unit: v.Unit, Layers: it.Layers, Block: it.Block, Faults: []Fault{}, Load: it.Load,
 		Says: Says{Setup: append([]string{}, v.Setup...), In: v.Cues.In, Out: v.Cues.Out, Image: v.Cues.Image, Shaking: catalogue.Shaking[v.Shaking], Stop: append([]string{}, v.Stop...)}}
+	for _, x := range v.Faults {
+		out.Faults = append(out.Faults, Fault{x.Code, x.Say})
+	}
 	if len(v.Feel) > 0 {
 		out.Says.Feel = v.FeltIn()[0]
 	}

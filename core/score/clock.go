@@ -12,7 +12,10 @@ import (
 // marks are the hours at which the phases of a round stand: one each where there are as many, else spread
 // evenly over the dial between the hours.
 func marks(w *worked) []float64 {
-	names, hours := phases(w.v, false), w.v.Hours
+	if w.marks != nil {
+		return w.marks
+	}
+	names, hours := w.phases(), w.v.Hours
 	out := make([]float64, len(names))
 	for i := range names {
 		if len(hours) == len(names) {
@@ -21,7 +24,16 @@ func marks(w *worked) []float64 {
 			out[i] = math.Mod(1.5+float64(i)*12/float64(len(names)), 12)
 		}
 	}
+	w.marks = out
 	return out
+}
+
+// phases are the names of a round.
+func (w *worked) phases() []string {
+	if w.names == nil {
+		w.names = phases(w.v, false)
+	}
+	return w.names
 }
 
 // forward is how far it is from one hour to another round the dial.
@@ -30,14 +42,11 @@ func forward(from, to float64) float64 { return math.Mod(to-from+12, 12) }
 // drawn is the way of the figure between two hours of a round: the phases on both sides of it, and the share
 // of the way between them.
 func drawn(w *worked, from, to float64, back bool) *Figure {
-	names, at := phases(w.v, false), marks(w)
-	if back {
-		slices.Reverse(names)
-		slices.Reverse(at)
-	}
+	names, at := w.phases(), marks(w)
+	n, step := len(names), 1
 	way := forward
 	if back {
-		way = func(a, b float64) float64 { return forward(b, a) }
+		step, way = n-1, func(a, b float64) float64 { return forward(b, a) }
 	}
 	best, gone := 0, 13.0
 	for i := range at { // the phase passed last before the hour
@@ -45,7 +54,7 @@ func drawn(w *worked, from, to float64, back bool) *Figure {
 			best, gone = i, d
 		}
 	}
-	next := (best + 1) % len(names)
+	next := (best + step) % n
 	whole := way(at[best], at[next])
 	if whole == 0 {
 		whole = 12
@@ -66,7 +75,7 @@ func (b *builder) clock(w *worked, ms int, s Segment, back bool) {
 		slices.Reverse(hours[1:])
 	}
 	n := len(hours)
-	names := phases(w.v, false)
+	names := w.phases()
 	start := 0
 	for k := range n {
 		from, to := hours[k], hours[(k+1)%n]

@@ -4,7 +4,6 @@
 package score
 
 import (
-	"restbend/core/catalogue"
 	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/trade"
@@ -62,10 +61,16 @@ type Item struct {
 	Layers    []string              `json:"layers,omitempty"`
 	Block     int                   `json:"side_block,omitempty"`
 	Says      Says                  `json:"says"`
-	Faults    []catalogue.Said      `json:"faults"`
+	Faults    []Fault               `json:"faults"`
 	Load      *progress.Load        `json:"load,omitempty"`
 	Checks    []string              `json:"checks,omitempty"`
 	Times     int                   `json:"times,omitempty"` // in how many sessions it was done before
+}
+
+// Fault is what can be seen go wrong, by its code.
+type Fault struct {
+	Code string `json:"code"`
+	Say  string `json:"say"`
 }
 
 // Cap is where a symptom or a warning bounds the sets still to come.
@@ -152,6 +157,7 @@ type Count struct {
 	To   int    `json:"to"`
 	Of   int    `json:"of,omitempty"`
 	Base int    `json:"base,omitempty"` // what was counted before: of beats
+	Mark int    `json:"mark,omitempty"` // of a range: the number at which its lower mark is called
 }
 
 // Figure is what is drawn: the way from one phase to another, the share of which is the segment's, or a
@@ -178,4 +184,20 @@ type Step struct {
 	At   float64 `json:"at"` // seconds into the segment
 	Say  string  `json:"say"`
 	Pose string  `json:"pose"` // the base pose it leads to
+}
+
+// Times are when each item begins and ends, without the way to it; in a side block they lie within each other.
+func (s *Score) Times() (start, end []float64) {
+	start, end = make([]float64, len(s.Items)), make([]float64, len(s.Items))
+	for i := range s.Segments {
+		g := &s.Segments[i]
+		if g.Kind == Finish || g.Kind == Move {
+			continue
+		}
+		if end[g.Item] == 0 {
+			start[g.Item] = g.Start
+		}
+		end[g.Item] = g.End
+	}
+	return start, end
 }

@@ -75,7 +75,7 @@ func (s *Score) again(i int) bool {
 		if s.Items[b.Item].Block != s.Items[g.Item].Block {
 			return false
 		}
-		if b.Kind == Change && b.Side == g.Side {
+		if b.Kind == Change {
 			return true
 		}
 	}
@@ -204,7 +204,7 @@ func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Word
 			case c.Unit == "laps" && g.Hours == nil:
 				number = fmt.Sprintf("lap %d of %d", n, of)
 			case first && g.Hours != nil:
-				number = repWords(n, of, up)
+				number = fmt.Sprintf("pass %d of %d:", n, of)
 			case first:
 				number = repWords(n, of, up)
 			}
@@ -215,7 +215,7 @@ func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Word
 					say = "hold"
 				}
 			} else {
-				say = join(say, fmt.Sprintf("As many as come in %d seconds.", c.From))
+				say = fmt.Sprintf("As many as come in %d seconds.", c.From)
 			}
 		case "up":
 			w.Count, say = countdown(c), "hold, to the first loss of form"
@@ -228,7 +228,7 @@ func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Word
 				say = g.Breath
 			}
 		}
-	} else if g.ByFeel {
+	} else if g.ByFeel && first {
 		say = join(say, "by feel, until it changes")
 	}
 	if g.Hours != nil {
@@ -243,7 +243,22 @@ func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Word
 			say = "and out on the next"
 		}
 	}
-	w.Say = join(lead, number, say)
+	w.Say = join(lead, number, say, mark(g))
+}
+
+// mark calls the lower mark of a range.
+func mark(g *Segment) string {
+	c := g.Count
+	switch {
+	case c == nil || c.Mark == 0:
+		return ""
+	case g.Phase == Hold && c.Unit == "seconds":
+		return fmt.Sprintf("enough from %d on", c.Mark)
+	case g.Phase == Hold && c.Unit == "breaths" && c.From == c.Mark && g.Breath == "out",
+		c.Unit == "reps" && c.From == c.Mark && g.Phase == Out:
+		return "that is enough, or go on"
+	}
+	return ""
 }
 
 // sameRep tells whether two segments belong to one repetition.
@@ -292,7 +307,16 @@ func fault(it *Item) string {
 
 // firstWords are the key words of a cue: up to its first stop.
 func firstWords(s string) string {
-	if i := strings.IndexAny(s, ",;.:"); i > 0 && !strings.HasPrefix(s, "Watch") {
+	if strings.HasPrefix(s, "Watch") {
+		return s
+	}
+	for i, r := range s {
+		if !strings.ContainsRune(",;.:", r) {
+			continue
+		}
+		if next := strings.Fields(s[i+1:]); r == ',' && len(next) > 1 && next[1] == "and" { // a list
+			continue
+		}
 		return s[:i] + "."
 	}
 	return s
@@ -346,4 +370,30 @@ func shown(g *Segment, it *Item) string {
 		out = append(out, "extra")
 	}
 	return strings.Join(out, ", ")
+}
+
+// Text is a score in words, a line a segment: when, what is said, the numbers, the side and where one is.
+func (s *Score) Text(level string, up bool) string {
+	var b strings.Builder
+	for i := range s.Segments {
+		g := &s.Segments[i]
+		w := s.Words(i, s.LevelFor(g.Item, level), up)
+		fmt.Fprintf(&b, "%7.1f %7.1f  %-6s %-6s", g.Start, g.End, g.Kind, g.Phase)
+		for _, part := range []string{w.Side, w.Shown} {
+			if part != "" {
+				fmt.Fprintf(&b, " [%s]", part)
+			}
+		}
+		if w.Say != "" {
+			fmt.Fprintf(&b, " %s", w.Say)
+		}
+		if len(w.Count) > 0 {
+			fmt.Fprintf(&b, " (%s)", strings.Join(w.Count, " "))
+		}
+		if g.Wait && s.Mode == Led {
+			b.WriteString(" ...go")
+		}
+		b.WriteByte('\n')
+	}
+	return b.String()
 }

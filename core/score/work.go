@@ -116,8 +116,14 @@ func (b *builder) rep(w *worked, d dose.Dose, ms int, s Segment, back bool, half
 		b.add(1000*d.WindowS, one)
 		b.way(w, ms-1000*d.WindowS-d.MoveS*500, s, false, false)
 	case cycles: // the round repeats while the hold runs: no way in or out of its own
+		names := phases(w.v, false)
+		in, out := s, s
+		in.Phase, in.Breath, in.Cue, in.Figure = In, "free", "in", &Figure{Phase: names[0], ToPhase: names[0]}
+		out.Phase, out.Breath, out.Cue, out.Figure = Out, "free", "out", &Figure{Phase: names[0], ToPhase: names[0]}
+		into := (ms - hold) / 2
+		b.add(into, in)
 		b.cycle(w, d, hold, s)
-		b.round(w, ms-hold, s, back)
+		b.add(ms-hold-into, out)
 	case len(w.v.Hours) > 0 && hold == 0:
 		b.clock(w, ms, s, back)
 	case w.v.Unit == "laps" && hold == 0:
@@ -134,6 +140,9 @@ func (b *builder) rep(w *worked, d dose.Dose, ms int, s Segment, back bool, half
 		counted := s
 		if !d.ByFeel {
 			counted.Count = &Count{Unit: unitOf(w.v), From: s.Rep, To: s.Rep, Of: s.OfReps}
+			if d.RepsFrom > 0 && d.RepsFrom < d.Reps {
+				counted.Count.Mark = d.RepsFrom
+			}
 		}
 		b.round(w, ms, counted, back)
 	default:
@@ -211,6 +220,9 @@ func legs(v *catalogue.Version, back bool) (out []leg) {
 
 // split shares the milliseconds of moving between the way in and the way out.
 func (b *builder) split(w *worked, ms int) (into, out int) {
+	if w.begins() {
+		return ms / 2, ms - ms/2
+	}
 	in, all := 0.0, 0.0
 	for _, l := range legs(w.v, false) {
 		all += l.seconds
@@ -225,17 +237,21 @@ func (b *builder) split(w *worked, ms int) (into, out int) {
 // way writes the way to the effort, or from it, without a number.
 func (b *builder) way(w *worked, ms int, s Segment, back, in bool) {
 	var some []leg
+	if w.begins() { // getting into the hold, and out of it
+		p := w.v.Phases[w.v.EffortPhase()].Name
+		b.legs([]leg{{p, p, "free", 1, in}}, ms, s)
+		return
+	}
 	for _, l := range legs(w.v, back) {
 		if l.in == in {
 			some = append(some, l)
 		}
 	}
-	if len(some) == 0 {
-		p := w.v.Phases[w.v.EffortPhase()].Name
-		some = []leg{{p, p, "free", 1, in}}
-	}
 	b.legs(some, ms, s)
 }
+
+// begins tells whether the round begins with the effort: the hold comes before any way.
+func (w *worked) begins() bool { return w.v.EffortPhase() == w.v.Round() }
 
 // round writes the ways of one repetition.
 func (b *builder) round(w *worked, ms int, s Segment, back bool) { b.legs(legs(w.v, back), ms, s) }
@@ -259,7 +275,7 @@ func (b *builder) legs(list []leg, ms int, s Segment) {
 		if l.in {
 			one.Phase = In
 		}
-		if one.Cue = breathCue(one.Breath, one.Phase); s.Rep == 2 && k == 0 {
+		if one.Cue = breathCue(one.Breath, one.Phase); s.Rep == 2 && k == 0 && l.in {
 			one.Cue = "fault"
 		}
 		b.add(end-gone, one)
@@ -288,6 +304,9 @@ func (b *builder) hold(d dose.Dose, ms int, w *worked, s Segment) {
 	s.Figure = &Figure{Phase: w.v.Phases[w.v.EffortPhase()].Name}
 	n := ms / 1000
 	s.Count = &Count{Unit: "seconds", From: n, To: 1}
+	if d.HoldFrom > 0 && d.HoldFrom < n { // of a range the lower mark is called
+		s.Count.Mark = n - d.HoldFrom
+	}
 	switch {
 	case d.ByFeel:
 		s.Count = nil
@@ -318,6 +337,9 @@ func (b *builder) breaths(w *worked, d dose.Dose, ms int, s Segment) {
 		one.Cue = "hold"
 		if !d.ByFeel {
 			one.Count = &Count{Unit: "breaths", From: k/2 + 1, To: k/2 + 1, Of: d.HoldBreaths}
+			if d.HoldFrom > 0 && d.HoldFrom < d.HoldBreaths {
+				one.Count.Mark = d.HoldFrom
+			}
 		}
 		one.Figure = &Figure{Phase: effort}
 		if w.v.Hold == "cycle" && len(round) > 1 { // the round goes with the breath

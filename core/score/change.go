@@ -1,0 +1,169 @@
+package score
+
+import (
+	"fmt"
+	"slices"
+
+	"restbend/core/plan"
+	"restbend/core/trade"
+)
+
+// Next is what follows after a change on the spot: whether the running item, or its side block, goes on to
+// its end first, and what comes then.
+type Next struct {
+	Finish bool
+	Items  []plan.Item
+}
+
+// Changed is a new score from a running one at a second. What ran stays as it was; the running segment is
+// cut there, unless its item is finished first; then comes the new rest, from the position the client is in.
+// It fails when the second lies outside or the rest could not be run.
+func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, error) {
+	if at < 0 || at > s.Seconds {
+		return nil, fmt.Errorf("changed_s: found %g, allowed: 0 to %g", at, s.Seconds)
+	}
+	at = seconds(ms(at))
+	rest := &plan.Plan{Items: next.Items}
+	if err := check(rest, f); err != nil {
+		return nil, err
+	}
+	f.Mode = s.Mode
+	b := newBuilder(f)
+	b.out.Rev, b.out.ChangedS, b.out.Because = s.Rev+1, at, because
+	b.out.Breaths, b.out.Cautions = s.Breaths, s.Cautions
+	b.rate = s.Breaths
+	running := s.Running(at)
+	last := -1 // the last item that ran or runs to its end
+	for i := range s.Segments {
+		g := s.Segments[i]
+		switch {
+		case i < running:
+		case i == running && !next.Finish:
+			if g.End = at; g.End == g.Start {
+				continue
+			}
+			g.Cut = at < s.Segments[i].End
+		case !next.Finish || g.Kind == Finish || !s.together(g.Item, s.Segments[running].Item):
+			continue
+		}
+		b.out.Segments = append(b.out.Segments, g)
+		last = max(last, g.Item)
+		b.now = ms(g.End)
+	}
+	if running < len(s.Segments) {
+		last = max(last, s.Segments[running].Item)
+	}
+	for i := 0; i <= last; i++ {
+		b.out.Items = append(b.out.Items, s.Items[i])
+		b.work = append(b.work, &worked{}) // what ran is not laid out again
+	}
+	if last >= 0 {
+		it := &s.Items[last]
+		b.at = Place{it.Position, it.Surface}
+	}
+	if n := len(b.out.Segments); n > 0 && b.out.Segments[n-1].Kind == Finish && !b.out.Segments[n-1].Cut {
+		b.at = b.home()
+	}
+	from := len(b.work)
+	for i := range next.Items {
+		b.item(&next.Items[i])
+	}
+	for i := from; i < len(b.out.Items); i++ {
+		b.out.Items[i].Block = b.blockAfter(s, b.out.Items[i].Block)
+	}
+	for i := from; i < len(b.work); {
+		i = b.next(i)
+	}
+	if len(b.work) > 0 {
+		b.move(len(b.work)-1, b.home(), Finish)
+	}
+	return b.done(), nil
+}
+
+// blockAfter keeps the side blocks of the rest apart from those that ran.
+func (b *builder) blockAfter(s *Score, block int) int {
+	if block == 0 {
+		return 0
+	}
+	most := 0
+	for i := range s.Items {
+		most = max(most, s.Items[i].Block)
+	}
+	return most + block
+}
+
+func ms(seconds float64) int { return int(seconds*1000 + 0.5) }
+
+// together tells whether two items are one: the same, or of one side block.
+func (s *Score) together(a, b int) bool {
+	return a == b || s.Items[a].Block > 0 && s.Items[a].Block == s.Items[b].Block
+}
+
+// Running is the segment at a second; the last one at the end, and 0 when there is none.
+func (s *Score) Running(at float64) int {
+	i, _ := slices.BinarySearchFunc(s.Segments, at, func(g Segment, at float64) int {
+		if g.End <= at {
+			return -1
+		}
+		return 1
+	})
+	return min(i, max(0, len(s.Segments)-1))
+}
+
+// KeepEnd makes what follows fit into so many seconds, from a place to where the session ends: what is least
+// worth gives way, a set first, then all of it. What is locked and the close are left alone. Said names what
+// gave way; fits is false when that is not enough.
+func KeepEnd(items []plan.Item, from Place, most int, f Facts) (out []plan.Item, said []string, fits bool) {
+	out = slices.Clone(items)
+	for {
+		if length(out, from, f) <= most {
+			return out, said, true
+		}
+		least := -1
+		for i := range out {
+			if it := &out[i]; !it.Locked && it.Role == trade.Main && (least < 0 || worth(it) < worth(&out[least])) {
+				least = i
+			}
+		}
+		if least < 0 {
+			return out, said, false
+		}
+		it := &out[least]
+		name := it.Version
+		if v, ok := f.Catalogue.Version(name); ok {
+			name = v.Name
+		}
+		if d, ok := it.Dose.FewerSets(); ok && d.Apart == nil {
+			it.Dose = d
+			said = append(said, name+": a set less")
+			continue
+		}
+		out = slices.Delete(out, least, least+1)
+		said = append(said, name+": left out")
+	}
+}
+
+// worth is what an item gives the session: the minutes of its aims.
+func worth(it *plan.Item) (sum float64) {
+	for _, m := range it.Aims {
+		sum += m
+	}
+	return sum
+}
+
+// length is how long items last from a place to where the session ends.
+func length(items []plan.Item, from Place, f Facts) int {
+	b := newBuilder(f)
+	b.at = from
+	for i := range items {
+		b.item(&items[i])
+	}
+	for i := 0; i < len(b.work); {
+		i = b.next(i)
+	}
+	if len(b.work) == 0 {
+		b.work = append(b.work, &worked{})
+	}
+	b.move(len(b.work)-1, b.home(), Finish)
+	return (b.now + 999) / 1000
+}
