@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"strconv"
 	"time"
 
@@ -29,8 +30,9 @@ type Report struct {
 // Violation is a broken rule: its name as in the plan's own checks, or, for what no change
 // by hand may break either, document, catalogue, refer, banned or dose.
 type Violation struct {
-	Rule string `json:"rule"`
-	Say  string `json:"say"`
+	Rule  string `json:"rule"`
+	Say   string `json:"say"`
+	Items []int  `json:"items,omitempty"` // the places in the list it is about
 }
 
 func (v Violation) String() string { return v.Rule + ": " + v.Say }
@@ -385,7 +387,18 @@ func days(from, to string) int {
 }
 
 func (j *judge) violation(rule, format string, a ...any) {
-	j.out.Violations = append(j.out.Violations, Violation{rule, fmt.Sprintf(format, a...)})
+	v := Violation{Rule: rule, Say: fmt.Sprintf(format, a...)}
+	if i, ok := first(a).(int); ok && strings.HasPrefix(format, "item %d") {
+		v.Items = []int{i}
+	}
+	j.out.Violations = append(j.out.Violations, v)
+}
+
+func first(a []any) any {
+	if len(a) == 0 {
+		return nil
+	}
+	return a[0]
 }
 
 func (j *judge) wish(format string, a ...any) {

@@ -188,6 +188,11 @@ func TestEasesAreSaidWhereverTheExerciseAppears(t *testing.T) {
 	_, page = p.do("GET", "/library/bird-dog?ease=wings&surface=roof", nil)
 	assert.NotContains(t, page, "Shown with this ease", "what is not there changes nothing")
 
+	code, pose := p.do("GET", "/poses/half-kneeling-left.svg?build=rowan", nil)
+	assert.Equal(t, 200, code)
+	assert.Contains(t, pose, "<svg ", "a step of a change of position")
+	code, _ = p.do("GET", "/poses/hanging.svg", nil)
+	assert.Equal(t, 404, code)
 	_, plain := p.do("GET", "/figures/bird-dog-arm.svg", nil)
 	code, eased := p.do("GET", "/figures/bird-dog-arm.svg?ease=knees-padded", nil)
 	assert.Equal(t, 200, code)

@@ -60,3 +60,15 @@ func (s *Server) film(c *gin.Context) {
 	}
 	c.JSON(http.StatusOK, q.Film(figure.Options{Build: c.Query("build"), Surface: trade.Surface(c.Query("surface")), Compact: true}))
 }
+
+// pose draws a base pose, for the steps of a change of position.
+func (s *Server) pose(c *gin.Context) {
+	name := strings.TrimSuffix(c.Param("file"), ".svg")
+	svg, err := s.drawer.Base(name, figure.Options{Build: c.Query("build"), Title: strings.ReplaceAll(name, "-", " ")})
+	if err != nil {
+		c.String(http.StatusNotFound, "no such pose")
+		return
+	}
+	c.Header("Cache-Control", "private, max-age=3600")
+	c.Data(http.StatusOK, "image/svg+xml", []byte(svg))
+}

@@ -190,6 +190,7 @@ func (s *Server) routes() {
 	in.GET("/own/:id/export", s.ownExport)
 	in.GET("/figures/:file", s.figure)
 	in.GET("/figures/:file/film", s.film)
+	in.GET("/poses/:file", s.pose)
 	g.NoRoute(func(c *gin.Context) {
 		s.fail(c, http.StatusNotFound, "There is no such page", "The address may be mistyped or the entry was deleted.")
 	})

@@ -307,6 +307,8 @@ func TestVerifyJudgesAPlanDocument(t *testing.T) {
 		Format     string
 		Violations []struct{ Rule, Say string }
 		Score      float64
+		Said       float64
+		OK         bool
 	}
 	judged := func(doc string) (code int, r report) {
 		code, out, _ := run(doc, "verify", "--client", client, "--log", log, "--plan", "-")
@@ -320,6 +322,8 @@ func TestVerifyJudgesAPlanDocument(t *testing.T) {
 	assert.Equal(t, "restbend.verify/1", r.Format)
 	assert.Empty(t, r.Violations)
 	assert.InDelta(t, plan["score"], r.Score, 1e-3)
+	assert.Equal(t, plan["score"], r.Said)
+	assert.True(t, r.OK)
 
 	plan["items"].([]any)[1].(map[string]any)["version"] = "plank-ball"
 	doc, err := json.Marshal(plan)
@@ -335,4 +339,50 @@ func TestVerifyJudgesAPlanDocument(t *testing.T) {
 	code, _, errs := run(`{"format":"restbend.log/1"}`, "verify", "--client", client, "--plan", "-")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "allowed: restbend.plan/1")
+}
+
+// The score of a plan: a document whose segments follow each other, or its words; what cannot be run is
+// refused with the field.
+func TestScoreOfAPlan(t *testing.T) {
+	client := examples + "client.json"
+	_, made, _ := run("", "plan", "--client", client, "--minutes", "15")
+	var p struct{ Seconds float64 }
+	require.NoError(t, json.Unmarshal([]byte(made), &p))
+	code, out, errs := run(made, "score", "--plan", "-", "--client", client, "--json")
+	require.Zero(t, code, errs)
+	var s struct {
+		Format, Mode string
+		Seconds      float64
+		Segments     []struct{ Start, End float64 }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &s))
+	assert.Equal(t, "restbend.score/1", s.Format)
+	assert.Equal(t, "led", s.Mode)
+	assert.Equal(t, p.Seconds, s.Seconds)
+	at := 0.0
+	for _, g := range s.Segments {
+		assert.Equal(t, at, g.Start)
+		at = g.End
+	}
+	assert.Equal(t, s.Seconds, at)
+	code, out, _ = run(made, "score", "--plan", "-", "--client", client, "--words", "key", "--mode", "flowing")
+	assert.Zero(t, code)
+	assert.Contains(t, out, "finish")
+	for want, args := range map[string][]string{
+		"mode: found":  {"--mode", "loud"},
+		"words: found": {"--words", "none"},
+	} {
+		code, _, errs := run(made, append([]string{"score", "--plan", "-", "--client", client}, args...)...)
+		assert.Equal(t, 2, code)
+		assert.Contains(t, errs, want)
+	}
+	for want, doc := range map[string]string{
+		"allowed: restbend.plan/1":        `{"format":"restbend.log/1"}`,
+		`items[0].version: there is no`:   `{"format":"restbend.plan/1","items":[{"version":"wings"}]}`,
+		"items[0].dose: reps: found 9999": `{"format":"restbend.plan/1","items":[{"version":"clam","dose":{"sets":1,"reps":99999}}]}`,
+	} {
+		code, _, errs := run(doc, "score", "--plan", "-", "--client", client)
+		assert.Equal(t, 2, code)
+		assert.Contains(t, errs, want)
+	}
 }

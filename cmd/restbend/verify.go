@@ -21,7 +21,9 @@ type verdict struct {
 	Format     string             `json:"format"`
 	Violations []verify.Violation `json:"violations"`
 	Wishes     []string           `json:"wishes"` // not fulfilled: too short, a direction missing
-	Score      float64            `json:"score"`
+	Score      float64            `json:"score"`  // as worked out here
+	Said       float64            `json:"said"`   // as the plan says
+	OK         bool               `json:"ok"`
 }
 
 // verifyCmd judges a plan document again, by code that shares nothing with the planner.
@@ -43,8 +45,9 @@ func verifyCmd() *cobra.Command {
 			return nil, err
 		}
 		var made struct {
-			Format   string `json:"format"`
-			Template string `json:"template"`
+			Format   string  `json:"format"`
+			Template string  `json:"template"`
+			Score    float64 `json:"score"`
 		}
 		if err := json.Unmarshal(d.Plan, &made); err != nil || made.Format != "restbend.plan/1" {
 			return nil, exchange.Problems{{Path: "format", Text: fmt.Sprintf("found %q, allowed: restbend.plan/1", made.Format)}}
@@ -82,7 +85,7 @@ func verifyCmd() *cobra.Command {
 			return nil, err
 		}
 		broken = len(report.Violations)
-		return verdict{"restbend.verify/1", append([]verify.Violation{}, report.Violations...), append([]string{}, report.Wishes...), report.Score}, nil
+		return verdict{"restbend.verify/1", append([]verify.Violation{}, report.Violations...), append([]string{}, report.Wishes...), report.Score, made.Score, broken == 0}, nil
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	cmd.Flags().StringVar(&planFile, "plan", "", "plan document")
