@@ -7,8 +7,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
-	"strings"
 	"strconv"
+	"strings"
 	"time"
 
 	"go.yaml.in/yaml/v3"

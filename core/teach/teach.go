@@ -77,6 +77,9 @@ func Fold(p *plan.Plan, entries []Entry) (items []progress.Item, notes []string)
 		if _, ok := at[key]; !ok {
 			at[key] = len(items)
 			d := it.Dose
+			if a := d.Apart; a != nil && e.Side.One() {
+				d = a[map[trade.Side]int{trade.Left: 0, trade.Right: 1}[e.Side]]
+			}
 			target := progress.Amount{
 				Sets:        d.SetCount(),
 				Reps:        d.Reps,

@@ -73,6 +73,17 @@ func TestFoldOfSides(t *testing.T) {
 	assert.Equal(t, progress.Amount{Sets: 1, Reps: 1, HoldS: 20}, items[1].Target)
 }
 
+// Where the sides are dosed apart each has its own target.
+func TestFoldOfSidesApart(t *testing.T) {
+	p := *session
+	p.Items = append([]plan.Item{}, p.Items...)
+	p.Items[1].Dose.Apart = &[2]dose.Dose{{Sets: 1, Reps: 4}, {Sets: 2, Reps: 3}}
+	items, _ := teach.Fold(&p, []teach.Entry{{Kind: "done", Item: 1, Side: "left"}, {Kind: "done", Item: 1, Side: "right"}})
+	require.Len(t, items, 2)
+	assert.Equal(t, 4, items[0].Target.Reps)
+	assert.Equal(t, progress.Amount{Sets: 2, Reps: 3}, items[1].Target)
+}
+
 // What is wrong with an entry is said by its field.
 func TestEntriesAreChecked(t *testing.T) {
 	bad := 11.0
