@@ -87,6 +87,23 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	}
 }
 
+// The example score is what the example plan is laid out as.
+func TestTheExampleScoreIsOfTheExamplePlan(t *testing.T) {
+	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules, today)
+	require.NoError(t, err)
+	log, err := exchange.ReadLog(bytes.NewReader(example(t, "log")), cat, today)
+	require.NoError(t, err)
+	var p plan.Plan
+	require.NoError(t, json.Unmarshal(example(t, "plan"), &p))
+	ways, err := restbend.Ways()
+	require.NoError(t, err)
+	s, err := score.Build(&p, score.Facts{Catalogue: cat, Client: c, Log: log, Ways: ways})
+	require.NoError(t, err)
+	var buf bytes.Buffer
+	require.NoError(t, exchange.Write(&buf, s))
+	assert.JSONEq(t, string(example(t, "score")), buf.String())
+}
+
 func TestAClientSurvivesWritingAndReading(t *testing.T) {
 	c, err := exchange.ReadClient(bytes.NewReader(example(t, "client")), cat, rules, today)
 	require.NoError(t, err)
