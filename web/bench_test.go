@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"html/template"
 	"net/url"
 	"regexp"
 	"slices"
@@ -17,6 +18,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend"
 	"restbend/core/plan"
 	"restbend/core/trade"
 	"restbend/demo"
@@ -353,14 +355,16 @@ func TestKindsOfSession(t *testing.T) {
 	assert.NotContains(t, theirs, "/kinds/chair-only", "only who keeps the practice changes them")
 	f := p.form("/kinds/chair-only")
 	f.Set("effort_cap", "eleven")
-	f.Set("needs", "two of balance")
+	f.Set("need.0.least", "two")
+	f.Set("need.0.of", "wings")
 	code, page := p.do("POST", "/kinds/chair-only", f)
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "effort_cap: found")
-	assert.Contains(t, page, "needs: found")
-	assert.Contains(t, page, "two of balance", "nothing typed is lost")
+	assert.Contains(t, page, "need.0.least: found")
+	assert.Contains(t, page, `value="wings"`, "nothing typed is lost")
 	f.Set("effort_cap", "2")
-	f.Set("needs", "")
+	f.Del("need.0.of")
+	f.Del("need.0.least")
 	f["positions"], f["surfaces"] = []string{"sitting"}, []string{"chair"}
 	_, page = p.do("POST", "/kinds/chair-only", f)
 	assert.Contains(t, page, "changed here")
@@ -375,6 +379,22 @@ func TestKindsOfSession(t *testing.T) {
 	p.do("POST", "/kinds/chair-only", url.Values{"op": {"default"}})
 	_, page = p.do("GET", "/kinds", nil)
 	assert.NotContains(t, page, "changed here")
+	// a routine of our own, picked by slug or by name, and what one need is replaced by
+	own := url.Values{"name": {"Morning five"}, "reason": {"Every morning."}, "source": {"our own"}, "minutes": {"15"}, "routine": {"yes"}, "natural": {"yes"}, "own_content": {"yes"},
+		"prepare": {"knee-hug-both", "Cat and cow", "bird-dog-arm", ""}, "finish": {"", ""}, "need.0.least": {"1"}, "need.0.of": {"bird-dog", ""}, "need.0.else": {"upper-back"}, "for": {"low-back-pain", ""}}
+	own["prepare"][1] = p.name("cat-cow")
+	code, page = p.do("POST", "/kinds/new", own)
+	require.Equal(t, 200, code, page)
+	again := p.form("/kinds/morning-five")
+	assert.Equal(t, "cat-cow", again["prepare"][1])
+	assert.Equal(t, []string{"upper-back"}, slices.DeleteFunc(again["need.0.else"], func(s string) bool { return s == "" }))
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"15"}, "template": {"morning-five"}})
+	p.do("POST", "/plans/2/best", url.Values{})
+	five, _ := p.stored(2)
+	require.Len(t, five.Items, 3)
+	assert.Equal(t, "bird-dog-arm", five.Items[2].Version, "in their order")
+	_, page = p.do("GET", "/plans/2", nil)
+	assert.Contains(t, page, htmlName(p.name("knee-hug-both")), "what does not suit is swapped in its place, and named")
 	f.Set("name", "Rainy day")
 	_, page = p.do("POST", "/kinds/new", f)
 	assert.Contains(t, page, "Rainy day")
@@ -413,3 +433,14 @@ func TestTheSessionPrintsOnOnePage(t *testing.T) {
 		assert.True(t, client != "2" || eases > 1)
 	}
 }
+
+// name is what an exercise is called.
+func (p *practice) name(slug string) string {
+	cat, err := restbend.Catalogue()
+	require.NoError(p.t, err)
+	v, ok := cat.Version(slug)
+	require.True(p.t, ok, slug)
+	return v.Name
+}
+
+func htmlName(s string) string { return template.HTMLEscapeString(s) }

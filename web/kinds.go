@@ -15,6 +15,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/plan"
+	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/store"
 )
@@ -93,10 +94,18 @@ type kindForm struct {
 	Surfaces []string
 	Schools  []string
 	Core     []string
+
+	Versions   []*catalogue.Version // to pick from
+	Served     []string             // families and aims
+	Conditions []safety.Rule
 }
 
-func newKindForm(slug string, v url.Values, problems []string) kindForm {
-	return kindForm{Slug: slug, New: slug == "", Values: v, Problems: problems, Aims: catalogue.Aims, Places: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces), Schools: catalogue.Schools, Core: []string{"neutral", "brace", "draw-in", "imprint"}}
+func (s *Server) newKindForm(slug string, v url.Values, problems []string) kindForm {
+	var served []string
+	for _, f := range s.Cat.Families {
+		served = append(served, f.Name)
+	}
+	return kindForm{Versions: s.Cat.Versions, Served: append(served, catalogue.Aims...), Conditions: s.Rules.Conditions, Slug: slug, New: slug == "", Values: v, Problems: problems, Aims: catalogue.Aims, Places: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces), Schools: catalogue.Schools, Core: []string{"neutral", "brace", "draw-in", "imprint"}}
 }
 
 // Has tells whether a list field of the form holds a value.
@@ -105,7 +114,7 @@ func (f kindForm) Has(field, value string) bool { return slices.Contains(f.Value
 func (s *Server) editKind(c *gin.Context) {
 	slug := c.Param("slug")
 	if slug == "new" {
-		s.render(c, http.StatusOK, "kind", "", "A kind of session", newKindForm("", url.Values{"minutes": {"30"}}, nil))
+		s.render(c, http.StatusOK, "kind", "", "A kind of session", s.newKindForm("", url.Values{"minutes": {"30"}}, nil))
 		return
 	}
 	t, err := s.kind(c, slug)
@@ -113,12 +122,12 @@ func (s *Server) editKind(c *gin.Context) {
 		s.failed(c, store.ErrNotFound)
 		return
 	}
-	s.render(c, http.StatusOK, "kind", "", t.Name, newKindForm(t.Slug, kindValues(t), nil))
+	s.render(c, http.StatusOK, "kind", "", t.Name, s.newKindForm(t.Slug, kindValues(t), nil))
 }
 
 func kindValues(t *plan.Template) url.Values {
 	v := url.Values{"name": {t.Name}, "reason": {t.Reason}, "source": {t.Source}, "minutes": {strconv.Itoa(t.Minutes)}, "dose": {t.Dose}, "core": {t.Core}, "order": {t.Order},
-		"positions": trade.Words(t.Positions), "surfaces": trade.Words(t.Surfaces), "for": {strings.Join(t.For, ", ")}, "prepare": {strings.Join(t.Prepare, ", ")}, "finish": {strings.Join(t.Finish, ", ")}}
+		"positions": trade.Words(t.Positions), "surfaces": trade.Words(t.Surfaces), "for": slices.Clone(t.For), "prepare": slices.Clone(t.Prepare), "finish": slices.Clone(t.Finish)}
 	if t.EffortCap > 0 {
 		v.Set("effort_cap", strconv.Itoa(t.EffortCap))
 	}
@@ -139,11 +148,11 @@ func kindValues(t *plan.Template) url.Values {
 	for a, w := range t.Aims {
 		v.Set("aim "+a, strconv.FormatFloat(w, 'g', -1, 64))
 	}
-	var needs []string
-	for _, n := range t.Needs {
-		needs = append(needs, fmt.Sprintf("%d of %s", n.Least, strings.Join(append(slices.Clone(n.Families), n.Aims...), ", ")))
+	for i, n := range t.Needs {
+		v.Set(fmt.Sprintf("need.%d.least", i), strconv.Itoa(n.Least))
+		v[fmt.Sprintf("need.%d.of", i)] = append(slices.Clone(n.Families), n.Aims...)
+		v[fmt.Sprintf("need.%d.else", i)] = slices.Clone(n.Else)
 	}
-	v.Set("needs", strings.Join(needs, "\n"))
 	return v
 }
 
@@ -165,13 +174,43 @@ func kept(t, was *plan.Template) {
 	}
 	t.MostItems, t.Only, t.Day, t.Whole, t.Families = was.MostItems, was.Only, was.Day, was.Whole, was.Families
 	t.Skill, t.Breaths, t.FirstWeek, t.Rising, t.Desk = was.Skill, was.Breaths, was.FirstWeek, was.Rising, was.Desk
-	for i := range t.Needs {
-		for _, n := range was.Needs {
-			if slices.Equal(n.Families, t.Needs[i].Families) && slices.Equal(n.Aims, t.Needs[i].Aims) {
-				t.Needs[i].Else = n.Else
-			}
+}
+
+// mostNeeds bounds how many things a kind asks for.
+const mostNeeds = 20
+
+// picked reads what was picked from lists: an exercise may be given by its name.
+func (s *Server) picked(values []string) (out []string) {
+	for _, v := range values {
+		if v = strings.TrimSpace(v); v == "" {
+			continue
+		}
+		i := slices.IndexFunc(s.Cat.Versions, func(w *catalogue.Version) bool { return strings.EqualFold(w.Name, v) })
+		if _, known := s.Cat.Version(v); !known && i >= 0 {
+			v = s.Cat.Versions[i].Slug
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// Rows are the filled fields of a list and some empty ones.
+func (f kindForm) Rows(field string, more int) []string {
+	return append(slices.DeleteFunc(slices.Clone(f.Values[field]), func(s string) bool { return strings.TrimSpace(s) == "" }), make([]string, more)...)
+}
+
+// Needs number the rows of what the kind asks for: those that are filled and two empty ones.
+func (f kindForm) Needs() (out []int) {
+	n := 0
+	for i := range mostNeeds {
+		if len(f.Values[fmt.Sprintf("need.%d.of", i)]) > 0 {
+			n = i + 1
 		}
 	}
+	for i := range min(mostNeeds, n+2) {
+		out = append(out, i)
+	}
+	return out
 }
 
 // kindOf reads the form of a kind that was another before, nil for a new one; problems begin with the
@@ -189,9 +228,7 @@ func (s *Server) kindOf(was *plan.Template, slug string, f url.Values) (t plan.T
 		}
 		return n
 	}
-	list := func(name string) []string {
-		return strings.FieldsFunc(f.Get(name), func(r rune) bool { return r == ',' || r == '\n' || r == ' ' || r == '\r' })
-	}
+	list := func(name string) []string { return s.picked(f[name]) }
 	t = plan.Template{Slug: slug, Name: get("name"), Reason: get("reason"), Source: get("source"), Minutes: number("minutes"), Dose: get("dose"), Core: get("core"), Order: get("order"),
 		Positions: trade.List[trade.Position](f["positions"]), Surfaces: trade.List[trade.Surface](f["surfaces"]), EffortCap: number("effort_cap"), MaxStrong: number("most_strong"), Resets: get("resets") == "yes", For: list("for"), Prepare: list("prepare"), Finish: list("finish")}
 	extra := 0
@@ -223,19 +260,13 @@ func (s *Server) kindOf(was *plan.Template, slug string, f url.Values) (t plan.T
 		}
 		t.Aims[a] = w
 	}
-	for _, line := range strings.Split(f.Get("needs"), "\n") {
-		if line = strings.TrimSpace(line); line == "" {
+	for i := range mostNeeds {
+		of := list(fmt.Sprintf("need.%d.of", i))
+		if len(of) == 0 {
 			continue
 		}
-		count, of, ok := strings.Cut(line, " of ")
-		n, err := strconv.Atoi(strings.TrimSpace(count))
-		if !ok || err != nil {
-			problems = append(problems, fmt.Sprintf("needs: found %q, allowed: lines such as \"1 of side-plank, carry\"", line))
-			continue
-		}
-		need := plan.Need{Least: n}
-		for _, x := range strings.Split(of, ",") {
-			x = strings.TrimSpace(x)
+		need := plan.Need{Least: max(1, number(fmt.Sprintf("need.%d.least", i))), Else: list(fmt.Sprintf("need.%d.else", i))}
+		for _, x := range of {
 			if slices.Contains(catalogue.Aims, x) {
 				need.Aims = append(need.Aims, x)
 			} else {
@@ -278,7 +309,7 @@ func (s *Server) saveKind(c *gin.Context) {
 		problems = append(problems, "name: there is already a kind of that name")
 	}
 	if problems != nil {
-		s.render(c, http.StatusUnprocessableEntity, "kind", "", "A kind of session", newKindForm(slug, c.Request.PostForm, problems))
+		s.render(c, http.StatusUnprocessableEntity, "kind", "", "A kind of session", s.newKindForm(slug, c.Request.PostForm, problems))
 		return
 	}
 	doc, err := json.Marshal(t)

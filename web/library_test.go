@@ -137,8 +137,8 @@ func TestOldRevisionsAreShown(t *testing.T) {
 func (p *practice) form(path string) url.Values {
 	_, page := p.do("GET", path, nil)
 	v := url.Values{}
-	for _, m := range regexp.MustCompile(`<input class="form-control" id="[^"]*" name="([^"]+)"[^>]*value="([^"]*)"`).FindAllStringSubmatch(page, -1) {
-		v.Set(m[1], htmlText(m[2]))
+	for _, m := range regexp.MustCompile(`<input class="form-control[^"]*" id="[^"]*" name="([^"]+)"[^>]*value="([^"]*)"`).FindAllStringSubmatch(page, -1) {
+		v.Add(m[1], htmlText(m[2]))
 	}
 	for _, m := range regexp.MustCompile(`(?s)<textarea[^>]*name="([^"]+)"[^>]*>(.*?)</textarea>`).FindAllStringSubmatch(page, -1) {
 		v.Set(m[1], htmlText(m[2]))
