@@ -130,10 +130,19 @@ func TestAClientSurvivesTheForm(t *testing.T) {
 		Operations: []safety.Operation{{What: "appendix", Date: trade.MustDay("1990-01-01")}, {What: "knee"}}, Confidence: &three, Consent: &safety.Consent{Date: trade.MustDay("2026-11-01")}, History: "since spring", NextReview: trade.MustDay("2027-01-01"), SessionsPerWeek: 2, Notes: "likes mornings",
 		Kit: []string{"towel"}, Surfaces: []trade.Surface{"bed", "chair"}, Aims: map[string]float64{"balance": 2.5}, Tasks: []string{"stairs", "lift a bag"},
 		Schools: safety.Schools{Core: "brace", Dose: "reps", Order: "standing-first"}, BreathRate: 11, EffortCap: 5}
-	got := &safety.Client{}
+	got := &safety.Client{Aims: map[string]float64{"balance": 2.5}} // the form says an aim in words; the same in words keeps its weight
 	assert.Empty(t, fillAll(got, valuesOf(c)))
 	got.Format = c.Format
 	assert.Equal(t, c, got)
+
+	fresh := &safety.Client{}
+	assert.Empty(t, fillAll(fresh, valuesOf(c)))
+	assert.Equal(t, map[string]float64{"balance": 3}, fresh.Aims, "more")
+	proposed := &safety.Client{}
+	v := valuesOf(c)
+	v.Set("proposed.balance", "more")
+	assert.Empty(t, fillAll(proposed, v))
+	assert.Empty(t, proposed.Aims, "what is proposed goes on following the client")
 
 	// A step changes only what it shows.
 	again := *c
