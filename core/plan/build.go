@@ -14,7 +14,9 @@ import (
 // Build makes the best session found. It refuses (Refused) when a clinician comes first,
 // when the minutes are out of range or when nothing suits, and says what would help.
 func Build(r *Request) (*Plan, error) {
-	return r.within(func(r *Request) (*Plan, error) { return r.solve((*solve.Search).Run) })
+	return r.within(func(r *Request) (*Plan, error) {
+		return r.gently(func(r *Request) (*Plan, error) { return r.solve((*solve.Search).Run) })
+	})
 }
 
 // Quick makes a good session at once: the greedy answer, tidied by single exchanges. Build

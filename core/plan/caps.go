@@ -89,6 +89,64 @@ func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 	return p, nil
 }
 
+// What a step that is too steep costs, points, and how often a session is made anew for it (product defaults).
+const (
+	stepPoints = 5
+	mostSteps  = 3
+)
+
+// gently makes a session and, where effort rises too steeply from one exercise to the next, another without
+// what is too hard there, when that costs less than the steps do (shared ruling 49: a priced check). A
+// session made that way is not proven.
+func (r *Request) gently(build func(*Request) (*Plan, error)) (*Plan, error) {
+	p, err := build(r)
+	if err != nil || r.Template.routine() {
+		return p, err
+	}
+	t := *r
+	best, steep := p, len(tooSteep(p))
+	for range mostSteps {
+		at := tooSteep(p)
+		if len(at) == 0 {
+			break
+		}
+		before := len(t.ask.spared)
+		t.ask.spared = slices.Clone(t.ask.spared)
+		for _, i := range at {
+			if it := &p.Items[i]; !it.Locked && !it.ByHand {
+				t.ask.spared = append(t.ask.spared, it.Version)
+			}
+		}
+		if len(t.ask.spared) == before {
+			break
+		}
+		if p, err = build(&t); err != nil {
+			break // what is too hard there is wanted all the same
+		}
+		if n := len(tooSteep(p)); n < steep && p.Score+stepPoints*float64(steep-n) > best.Score {
+			best, steep = p, n
+			best.Proven = false
+		}
+	}
+	return best, nil
+}
+
+// tooSteep are the places where effort rises by more than it should.
+func tooSteep(p *Plan) (at []int) {
+	before := 0
+	for i := range p.Items {
+		it := &p.Items[i]
+		if it.Role != trade.Main {
+			continue
+		}
+		if before > 0 && it.Effort > before+steepest {
+			at = append(at, i)
+		}
+		before = it.Effort
+	}
+	return at
+}
+
 // version is what an item is, an empty one when it is in the catalogue no more.
 func (r *Request) version(it *Item) *catalogue.Version {
 	if v, ok := r.Catalogue.Version(it.Version); ok {

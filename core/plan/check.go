@@ -156,18 +156,7 @@ func (c *checker) order() {
 
 // steps: effort rises gently, no item is more than three above the one before it.
 func (c *checker) steps() {
-	before, at := 0, []int(nil)
-	for i := range c.p.Items {
-		it := &c.p.Items[i]
-		if it.Role != trade.Main {
-			continue
-		}
-		if before > 0 && it.Effort > before+steepest {
-			at = append(at, i)
-		}
-		before = it.Effort
-	}
-	c.add("gentle-steps", at, fmt.Sprintf("effort rises by at most %d from one exercise to the next", steepest))
+	c.add("gentle-steps", tooSteep(c.p), fmt.Sprintf("effort rises by at most %d from one exercise to the next", steepest))
 }
 
 // steepest is how much harder the next exercise may be (domain/07; it looks upward only, shared

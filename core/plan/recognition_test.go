@@ -256,6 +256,11 @@ func (e *expected) faults(p *plan.Plan) (out []string) {
 	}) {
 		say("no %v of ten seconds", e.Pattern)
 	}
+	for _, c := range p.Checks {
+		if c.Rule == "gentle-steps" && !c.OK && e.Kind == "" {
+			say("%s", c.Detail)
+		}
+	}
 	return append(out, e.shape(p)...)
 }
 
