@@ -164,7 +164,8 @@ func (j *judge) amount(name string, it *item, v *version) float64 {
 
 // fixed tells whether a version belongs to the fixed beginning or end of the kind of session.
 func (j *judge) fixed(v *version) bool {
-	return j.template.Routine || slices.Contains(j.template.Prepare, v.Version) || slices.Contains(j.template.Finish, v.Version)
+	return j.template.Routine || slices.Contains(j.template.Prepare, v.Version) ||
+		slices.Contains(j.template.Finish, v.Version)
 }
 
 // share is the share of the working time that should be down, and what counts.

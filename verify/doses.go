@@ -135,8 +135,16 @@ func (j *judge) times() {
 		}
 		now += it.Transition
 		if it.Start != now || it.End != now+j.lasts(it) {
-			j.violation("document", "item %d (%s): %d to %d, the dose says %d to %d", i, it.Version, it.Start, it.End, now,
-				now+j.lasts(it))
+			j.violation(
+				"document",
+				"item %d (%s): %d to %d, the dose says %d to %d",
+				i,
+				it.Version,
+				it.Start,
+				it.End,
+				now,
+				now+j.lasts(it),
+			)
 		}
 		now, at = it.End, to
 	}

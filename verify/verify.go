@@ -426,7 +426,9 @@ func (j *judge) safety() {
 		}
 		for n, layer := range it.Layers {
 			w, res := j.versions[layer], j.results[layer]
-			if w == nil || res == nil || n == 0 && layer != it.Version || n > 0 && (res.Verdict != "suits" || w.branch() != v.branch() || w.Rung != v.Rung+n || w.Position != it.Position) {
+			if w == nil || res == nil || n == 0 && layer != it.Version ||
+				n > 0 &&
+					(res.Verdict != "suits" || w.branch() != v.branch() || w.Rung != v.Rung+n || w.Position != it.Position) {
 				j.violation("safe", "item %d: %s cannot be layer %d of %s", i, layer, n+1, it.Version)
 			}
 		}

@@ -323,6 +323,22 @@ func (s *Server) scored(pg *planPage, cat *catalogue.Catalogue) (starts, ends []
 	return sc.Times()
 }
 
+// fetch notes what an item needs, and what does at home for what is not there.
+func (pg *planPage) fetch(it *plan.Item) {
+	if res, ok := pg.Person.Req.Screening.Result(it.Version); ok {
+		for _, x := range res.Instead {
+			if !slices.Contains(pg.Instead, x) {
+				pg.Instead = append(pg.Instead, x)
+			}
+		}
+	}
+	for _, prop := range append([]string{string(it.Surface)}, it.Kit...) {
+		if prop != "" && !slices.Contains(pg.Props, prop) {
+			pg.Props = append(pg.Props, prop)
+		}
+	}
+}
+
 func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	pg.Limits, pg.Whole = newLimitsBox(pg), s.wholeView(pg.Person)
 	p, r := pg.Plan, pg.Person.Req
@@ -348,18 +364,12 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 		if !ok {
 			continue
 		}
+		pg.fetch(&it)
 		mind := slices.DeleteFunc(minds(&it, v), func(m string) bool { // a caution of several items is said at the first
 			again := said[m]
 			said[m] = said[m] || slices.ContainsFunc(v.Cautions, func(c string) bool { return m == "Mind: "+c })
 			return again
 		})
-		if res, ok := pg.Person.Req.Screening.Result(it.Version); ok {
-			for _, x := range res.Instead {
-				if !slices.Contains(pg.Instead, x) {
-					pg.Instead = append(pg.Instead, x)
-				}
-			}
-		}
 		if b := pg.Plan.BlockSays(i); b != "" {
 			mind = append(mind, b)
 		}
@@ -367,11 +377,6 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 			it.Start, it.End = int(starts[i]), int(ends[i])
 		}
 		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: mind, Broken: at[i], Here: i == pg.At}
-		for _, prop := range append([]string{string(it.Surface)}, it.Kit...) {
-			if prop != "" && !slices.Contains(pg.Props, prop) {
-				pg.Props = append(pg.Props, prop)
-			}
-		}
 		if it.Side.One() {
 			pi.FigureSide = string(it.Side)
 		}

@@ -15,27 +15,27 @@ import (
 // range is its upper end and where it begins: "8 to 10" is reps 10 from 8; what lies
 // between is done, the upper end is the target.
 type Dose struct {
-	Sets        int     `yaml:"sets" json:"sets"`
-	Reps        int     `yaml:"reps" json:"reps"`                     // repetitions, passes or laps; one is one side (shared ruling 37)
-	RepsFrom    int     `yaml:"reps_from" json:"reps_from,omitempty"` // the lower mark of a range
-	HoldS       int     `yaml:"hold_s" json:"hold_s,omitempty"`       // with open: the ceiling
-	HoldFrom    int     `yaml:"hold_from" json:"hold_from,omitempty"` // the lower mark of a range, in the hold's own unit
-	HoldBreaths int     `yaml:"hold_breaths" json:"hold_breaths,omitempty"`
-	HoldCounts  int     `yaml:"hold_counts" json:"hold_counts,omitempty"`
-	WindowS     int     `yaml:"window_s" json:"window_s,omitempty"`     // counted for so long, not aimed at
-	Pattern     []int   `yaml:"pattern" json:"pattern,omitempty"`       // reps of each set, falling
-	MoveS       int     `yaml:"move_s" json:"move_s,omitempty"`         // moving in and out, per rep
-	SetupS      int     `yaml:"setup_s" json:"setup_s,omitempty"`       //
-	RestS       int     `yaml:"rest_s" json:"rest_s,omitempty"`         // between sets
-	ChangeS     int     `yaml:"change_s" json:"change_s,omitempty"`     // between sides
-	By          string  `yaml:"by" json:"by,omitempty"`                 // side (one finished first), set (the other side is the rest) or rep (in turn)
-	Turn        string  `yaml:"turn" json:"turn,omitempty"`             // when sides or directions change inside a set: rep or half
-	Open        bool    `yaml:"open" json:"open,omitempty"`             // up to the first loss of form
-	ByFeel      bool    `yaml:"by_feel" json:"by_feel,omitempty"`       // the end is the felt change; never for going up
-	Rate        float64 `yaml:"rate" json:"rate,omitempty"`             // breaths a minute of its own, where the work sets the pace
-	Beats       int     `yaml:"beats" json:"beats,omitempty"`           // beats in one repetition, which is a breath
-	Hours       []int   `yaml:"hours,omitempty" json:"hours,omitempty"` // weak hours of the clock, passed again slower
-	Extra       *Extra  `yaml:"extra" json:"extra,omitempty"`
+	Sets        int     `yaml:"sets"            json:"sets"`
+	Reps        int     `yaml:"reps"            json:"reps"`                // repetitions, passes or laps; one is one side (shared ruling 37)
+	RepsFrom    int     `yaml:"reps_from"       json:"reps_from,omitempty"` // the lower mark of a range
+	HoldS       int     `yaml:"hold_s"          json:"hold_s,omitempty"`    // with open: the ceiling
+	HoldFrom    int     `yaml:"hold_from"       json:"hold_from,omitempty"` // the lower mark of a range, in the hold's own unit
+	HoldBreaths int     `yaml:"hold_breaths"    json:"hold_breaths,omitempty"`
+	HoldCounts  int     `yaml:"hold_counts"     json:"hold_counts,omitempty"`
+	WindowS     int     `yaml:"window_s"        json:"window_s,omitempty"` // counted for so long, not aimed at
+	Pattern     []int   `yaml:"pattern"         json:"pattern,omitempty"`  // reps of each set, falling
+	MoveS       int     `yaml:"move_s"          json:"move_s,omitempty"`   // moving in and out, per rep
+	SetupS      int     `yaml:"setup_s"         json:"setup_s,omitempty"`  //
+	RestS       int     `yaml:"rest_s"          json:"rest_s,omitempty"`   // between sets
+	ChangeS     int     `yaml:"change_s"        json:"change_s,omitempty"` // between sides
+	By          string  `yaml:"by"              json:"by,omitempty"`       // side (one finished first), set (the other side is the rest) or rep (in turn)
+	Turn        string  `yaml:"turn"            json:"turn,omitempty"`     // when sides or directions change inside a set: rep or half
+	Open        bool    `yaml:"open"            json:"open,omitempty"`     // up to the first loss of form
+	ByFeel      bool    `yaml:"by_feel"         json:"by_feel,omitempty"`  // the end is the felt change; never for going up
+	Rate        float64 `yaml:"rate"            json:"rate,omitempty"`     // breaths a minute of its own, where the work sets the pace
+	Beats       int     `yaml:"beats"           json:"beats,omitempty"`    // beats in one repetition, which is a breath
+	Hours       []int   `yaml:"hours,omitempty" json:"hours,omitempty"`    // weak hours of the clock, passed again slower
+	Extra       *Extra  `yaml:"extra"           json:"extra,omitempty"`
 
 	// Apart is what each side does when the instructor dosed them apart, left and right; one side is
 	// finished first. Documents carry it beside the dose.
@@ -58,7 +58,7 @@ const (
 
 // Extra is more for one side: half as much again on the tighter or weaker side.
 type Extra struct {
-	Side  trade.Side `yaml:"side" json:"side"`
+	Side  trade.Side `yaml:"side"  json:"side"`
 	Share float64    `yaml:"share" json:"share"`
 }
 
@@ -381,36 +381,7 @@ func (d Dose) Words() string {
 	if d.Apart != nil {
 		return "left " + d.Apart[0].Words() + "; right " + d.Apart[1].Words()
 	}
-	hold := ""
-	unit := func(n int, one, many string) string {
-		from := ""
-		if d.HoldFrom > 0 && d.HoldFrom < n {
-			from = fmt.Sprintf("%d to ", d.HoldFrom)
-		}
-		if n == 1 {
-			return ", hold 1 " + one
-		}
-		return fmt.Sprintf(", hold %s%d %s", from, n, many)
-	}
-	switch {
-	case d.HoldBreaths > 0:
-		hold = unit(d.HoldBreaths, "breath", "breaths")
-	case d.HoldCounts > 0:
-		hold = unit(d.HoldCounts, "counts", "counts")
-	case d.HoldS > 0:
-		hold = unit(d.HoldS, "s", "s")
-	case d.WindowS > 0:
-		hold = fmt.Sprintf(", as many as come in %d s", d.WindowS)
-	}
-	if d.Rate > 0 && d.HoldBreaths > 0 {
-		hold += fmt.Sprintf(" at %g a minute", d.Rate)
-	}
-	if d.Open {
-		hold += " at most, to the first loss of form"
-	}
-	if d.ByFeel {
-		hold += ", by feel"
-	}
+	hold := d.holdWords()
 	half, times := 1, "times"
 	if d.Turn == "half" && d.Reps > 1 {
 		half, times = 2, "times each way"
@@ -444,6 +415,40 @@ func (d Dose) Words() string {
 		times = ""
 	}
 	return fmt.Sprintf("%d x %s%d%s", d.Sets, from, d.Reps/half, times) + hold
+}
+
+// holdWords says how long each repetition is held.
+func (d Dose) holdWords() (hold string) {
+	unit := func(n int, one, many string) string {
+		from := ""
+		if d.HoldFrom > 0 && d.HoldFrom < n {
+			from = fmt.Sprintf("%d to ", d.HoldFrom)
+		}
+		if n == 1 {
+			return ", hold 1 " + one
+		}
+		return fmt.Sprintf(", hold %s%d %s", from, n, many)
+	}
+	switch {
+	case d.HoldBreaths > 0:
+		hold = unit(d.HoldBreaths, "breath", "breaths")
+	case d.HoldCounts > 0:
+		hold = unit(d.HoldCounts, "counts", "counts")
+	case d.HoldS > 0:
+		hold = unit(d.HoldS, "s", "s")
+	case d.WindowS > 0:
+		hold = fmt.Sprintf(", as many as come in %d s", d.WindowS)
+	}
+	if d.Rate > 0 && d.HoldBreaths > 0 {
+		hold += fmt.Sprintf(" at %g a minute", d.Rate)
+	}
+	if d.Open {
+		hold += " at most, to the first loss of form"
+	}
+	if d.ByFeel {
+		hold += ", by feel"
+	}
+	return hold
 }
 
 func list(n []int, sep string) string {

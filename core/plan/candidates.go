@@ -93,27 +93,9 @@ func (r *Request) find() []candidate {
 	begins := r.begins(byBranch)
 	skill := r.skill()
 	for _, v := range r.Catalogue.Versions {
-		if v.CheckAgain != "" { // left out of new plans until its author has looked
-			continue
-		}
-		c, ok := r.permitted(v)
-		if !ok || v.Binds == "curve-works" && !r.lengthened() { // lengthening before strengthening
-			continue
-		}
-		if limit := r.effortCap(); limit > 0 && v.Effort > limit || !r.meant(v) {
-			continue
-		}
+		c, ok := r.today(v)
 		key := branchKey(v)
-		if d := byBranch[key]; d != nil && d.Decision == trade.Refer { // seen first
-			continue
-		}
-		lesson := !r.above(v) && (r.Template.routine() && r.Template.writes(v.Slug) ||
-			skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove && (r.Opened(v) || r.shownFirst(v)))
-		if d := byBranch[key]; !lesson && (d != nil && d.ToVersion != v.Slug || d == nil && begins[key] != v) ||
-			!r.inPlace(&c) {
-			continue
-		}
-		if skill != "" && !lesson && PartOf(v) != Settle {
+		if !ok || !r.inPlace(&c) || !r.rung(v, byBranch[key], begins[key], skill) {
 			continue
 		}
 		c.decision = byBranch[key]
@@ -128,6 +110,40 @@ func (r *Request) find() []candidate {
 	return r.withinStart(r.realWork(out))
 }
 
+// today is a version as a candidate when it may be done today at all, whatever the rung.
+func (r *Request) today(v *catalogue.Version) (c candidate, ok bool) {
+	if v.CheckAgain != "" { // left out of new plans until its author has looked
+		return c, false
+	}
+	if c, ok = r.permitted(v); !ok || v.Binds == "curve-works" && !r.lengthened() { // lengthening before strengthening
+		return c, false
+	}
+	limit := r.effortCap()
+	return c, (limit == 0 || v.Effort <= limit) && r.meant(v)
+}
+
+// rung tells whether a version is the rung of its branch that is done: the decided one, else where the
+// branch begins; in a lesson about its family, or written in a routine, others as well.
+func (r *Request) rung(v *catalogue.Version, d *progress.Decision, begins *catalogue.Version, skill string) bool {
+	if d != nil && d.Decision == trade.Refer { // seen first
+		return false
+	}
+	lesson := !r.above(v) && (r.Template.routine() && r.Template.writes(v.Slug) || r.taught(v, skill))
+	switch {
+	case lesson:
+		return true
+	case d != nil && d.ToVersion != v.Slug, d == nil && begins != v:
+		return false
+	}
+	return skill == "" || PartOf(v) == Settle
+}
+
+// taught tells whether a rung belongs to a lesson about a family.
+func (r *Request) taught(v *catalogue.Version, skill string) bool {
+	return skill != "" && v.Family == skill && v.Effort <= r.startEffort()+askedAbove &&
+		(r.Opened(v) || r.shownFirst(v))
+}
+
 // realWork leaves out of the main part of a session on the mat what exists for people who cannot, where
 // something of its family is done down there.
 func (r *Request) realWork(cs []candidate) []candidate {
@@ -139,7 +155,8 @@ func (r *Request) realWork(cs []candidate) []candidate {
 		real[cs[i].v.Family] = real[cs[i].v.Family] || cs[i].v.InsteadOf == ""
 	}
 	return slices.DeleteFunc(cs, func(c candidate) bool {
-		return c.v.InsteadOf == "floor" && PartOf(c.v) == Main && real[c.v.Family] && c.decision == nil && !r.working(c.v)
+		return c.v.InsteadOf == "floor" && PartOf(c.v) == Main && real[c.v.Family] && c.decision == nil &&
+			!r.working(c.v)
 	})
 }
 

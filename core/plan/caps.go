@@ -21,7 +21,10 @@ func (r *Request) fewOf(cs []candidate) []candidate {
 				kept = append(kept, r.counted(v))
 			}
 		}
-		having := slices.DeleteFunc(slices.Clone(cs), func(c candidate) bool { return c.v.Quantities[limit.Of].Value == 0 })
+		having := slices.DeleteFunc(
+			slices.Clone(cs),
+			func(c candidate) bool { return c.v.Quantities[limit.Of].Value == 0 },
+		)
 		slices.SortStableFunc(having, func(a, b candidate) int {
 			return cmp.Or(cmp.Compare(b.fit, a.fit), a.v.Effort-b.v.Effort)
 		})

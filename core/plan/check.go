@@ -156,7 +156,11 @@ func (c *checker) order() {
 
 // steps: effort rises gently, no item is more than three above the one before it.
 func (c *checker) steps() {
-	c.add("gentle-steps", tooSteep(c.p), fmt.Sprintf("effort rises by at most %d from one exercise to the next", steepest))
+	c.add(
+		"gentle-steps",
+		tooSteep(c.p),
+		fmt.Sprintf("effort rises by at most %d from one exercise to the next", steepest),
+	)
 }
 
 // steepest is how much harder the next exercise may be (domain/07; it looks upward only, shared

@@ -479,7 +479,8 @@ func (r *Request) findSkill() string {
 		for _, a := range aims {
 			for _, v := range r.Catalogue.Versions {
 				c, ok := r.permitted(v)
-				if ok && r.inPlace(&c) && PartOf(v) == Main && catalogue.Has(v.MainAims, a) && v.Effort <= r.startEffort() &&
+				if ok && r.inPlace(&c) && PartOf(v) == Main && catalogue.Has(v.MainAims, a) &&
+					v.Effort <= r.startEffort() &&
 					(!usual || r.usual(v.Family)) {
 					return v.Family
 				}

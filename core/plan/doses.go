@@ -37,16 +37,7 @@ func (r *Request) options(c *candidate) []option {
 		out = append(out, option{length, step, d})
 	}
 	ladder := func(step int) dose.Dose { return c.v.Dose(school, step) }
-	normal, base := 0, dose.Dose{}
-	switch {
-	case c.decision != nil:
-		normal, base = c.decision.Step, c.decision.Dose
-	case soft:
-		normal = min(1, top)
-		base = ladder(normal)
-	default:
-		base = ladder(0)
-	}
+	normal, base := c.base(ladder, top)
 	if r.Template != nil && r.Template.Desk {
 		add(Normal, 0, deskDose(ladder(0)))
 		return out
@@ -57,15 +48,13 @@ func (r *Request) options(c *candidate) []option {
 		return out
 	}
 	add(Normal, normal, base)
-	if normal > 0 && c.decision == nil || c.decision != nil && c.decision.Decision != trade.Cap && normal > 0 {
+	if normal > 0 && (c.decision == nil || c.decision.Decision != trade.Cap) {
 		add(Short, normal-1, ladder(normal-1))
 	} else if d, shorter := base.FewerSets(); shorter {
 		add(Short, normal, d)
 	}
-	mayLengthen := c.decision == nil || c.decision.Decision == trade.Up ||
-		c.decision.Decision == trade.Stay && c.decision.Extra == ""
 	switch {
-	case !mayLengthen:
+	case !c.mayLengthen():
 	case soft && normal < top:
 		add(Long, top, ladder(top))
 	case soft || c.decision != nil || c.v.Effort <= r.startEffort():
@@ -77,6 +66,23 @@ func (r *Request) options(c *candidate) []option {
 		return a.dose.Seconds(r.Client.BreathRate, c.sides()) - b.dose.Seconds(r.Client.BreathRate, c.sides())
 	})
 	return out
+}
+
+// base is the normal dose and its step: what progress decided, else the lowest one, for gentle work the second.
+func (c *candidate) base(ladder func(int) dose.Dose, top int) (step int, d dose.Dose) {
+	switch {
+	case c.decision != nil:
+		return c.decision.Step, c.decision.Dose
+	case c.v.Effort <= gentle:
+		return min(1, top), ladder(min(1, top))
+	}
+	return 0, ladder(0)
+}
+
+// mayLengthen tells whether there may be more of it than the normal dose.
+func (c *candidate) mayLengthen() bool {
+	return c.decision == nil || c.decision.Decision == trade.Up ||
+		c.decision.Decision == trade.Stay && c.decision.Extra == ""
 }
 
 // deskDose is twice what a dose does once, or one breath of it.

@@ -86,7 +86,10 @@ func (r *Request) dry(p *Plan) []string {
 	out := []string{}
 	for _, s := range p.Served {
 		if s.Served < 0.5*s.Target {
-			out = append(out, fmt.Sprintf("%s: %.1f of %.1f minutes, %s", s.Aim, s.Served, s.Target, r.whyDry(p, s.Aim)))
+			out = append(
+				out,
+				fmt.Sprintf("%s: %.1f of %.1f minutes, %s", s.Aim, s.Served, s.Target, r.whyDry(p, s.Aim)),
+			)
 		}
 	}
 	if p.Seconds < r.leastSeconds() {

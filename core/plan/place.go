@@ -40,16 +40,8 @@ func (r *Request) Place() string {
 }
 
 func (r *Request) findPlace() string {
-	if t := r.Template; t != nil {
-		if t.Place != "" {
-			return t.Place
-		}
-		if len(t.Surfaces) == 1 && t.Surfaces[0] == trade.Bed {
-			return placeBed
-		}
-		if len(t.Positions) > 0 && !slices.ContainsFunc(t.Positions, down) {
-			return placeUpright
-		}
+	if where := r.Template.where(); where != "" {
+		return where
 	}
 	lying, floorWork, onBed := map[trade.Position]bool{}, false, false
 	for _, v := range r.Catalogue.Versions {
@@ -86,6 +78,21 @@ func (r *Request) findPlace() string {
 	return placeMat
 }
 
+// where is the place that a kind needs, empty when it needs none.
+func (t *Template) where() string {
+	switch {
+	case t == nil:
+		return ""
+	case t.Place != "":
+		return t.Place
+	case len(t.Surfaces) == 1 && t.Surfaces[0] == trade.Bed:
+		return placeBed
+	case len(t.Positions) > 0 && !slices.ContainsFunc(t.Positions, down):
+		return placeUpright
+	}
+	return ""
+}
+
 // bonesOrFalls tells whether the limits of bone loss or of a risk of falls hold, recorded or not.
 func (r *Request) bonesOrFalls() bool {
 	return r.Screener != nil && len(r.Screener.AsIf()) > 0
@@ -93,7 +100,10 @@ func (r *Request) bonesOrFalls() bool {
 
 // has tells whether one of some conditions is recorded.
 func (r *Request) has(codes ...string) bool {
-	return slices.ContainsFunc(r.Client.Conditions, func(k safety.Condition) bool { return slices.Contains(codes, k.Code) })
+	return slices.ContainsFunc(
+		r.Client.Conditions,
+		func(k safety.Condition) bool { return slices.Contains(codes, k.Code) },
+	)
 }
 
 // mostlyOnFeet tells whether the aims ask mostly for balance and legs.

@@ -175,8 +175,16 @@ type memo struct {
 // about is the request for changes of a plan: what was taken out of it stays out.
 func (r *Request) about(p *Plan) *Request {
 	t := *r
-	t.ask = ask{banned: p.Banned, allowNew: p.AllowNew, place: p.Where, skill: p.Skill, character: p.Character, slot: p.SlotS / 60}
-	if t.memo = r.known(); p.Where != r.ask.place || p.Character != r.ask.character || p.Skill != "" && p.Skill != r.skill() {
+	t.ask = ask{
+		banned:    p.Banned,
+		allowNew:  p.AllowNew,
+		place:     p.Where,
+		skill:     p.Skill,
+		character: p.Character,
+		slot:      p.SlotS / 60,
+	}
+	if t.memo = r.known(); p.Where != r.ask.place || p.Character != r.ask.character ||
+		p.Skill != "" && p.Skill != r.skill() {
 		t.memo = &memo{} // what may be done there is another thing
 	}
 	return &t
@@ -523,7 +531,12 @@ func (r *Request) sessionDirections(p *Plan) []Direction {
 	reach := r.reachable()
 	out := make([]Direction, len(catalogue.TrunkDirections))
 	for k, name := range catalogue.TrunkDirections {
-		out[k] = Direction{Name: name, Allowed: math.Round(10*allowed[k]) / 10, Reach: reach>>k&1 == 1, Exempt: r.disliked()>>k&1 == 1}
+		out[k] = Direction{
+			Name:    name,
+			Allowed: math.Round(10*allowed[k]) / 10,
+			Reach:   reach>>k&1 == 1,
+			Exempt:  r.disliked()>>k&1 == 1,
+		}
 	}
 	for i := range p.Items {
 		it := &p.Items[i]
@@ -582,7 +595,8 @@ func (r *Request) score(p *Plan) float64 {
 		if r.usual(it.Family) {
 			s += usualPoints
 		}
-		if v, ok := r.Catalogue.Version(it.Version); ok && it.Role == trade.Close && relaxes(v) && !r.fixedPart(it.Version) {
+		if v, ok := r.Catalogue.Version(it.Version); ok && it.Role == trade.Close && relaxes(v) &&
+			!r.fixedPart(it.Version) {
 			s += restPoints
 		}
 		if it.Length != Normal && it.Length != "" {

@@ -64,7 +64,8 @@ func (r *Request) oneBlock(a, b *Item) bool {
 		return false
 	}
 	first := r.facing(a, b)
-	return first != "" && (b.Dose.Extra == nil || b.Dose.Extra.Side == first) && (b.Dose.Apart == nil || first == trade.Left)
+	return first != "" && (b.Dose.Extra == nil || b.Dose.Extra.Side == first) &&
+		(b.Dose.Apart == nil || first == trade.Left)
 }
 
 // facing is the side of an item that is done while the client lies as for the first side of another, or

@@ -354,18 +354,12 @@ func (b *builder) ends() {
 		b.m.Closes = append(b.m.Closes, b.end(seq, b.closing))
 	}
 	opens, closes := len(b.m.Opens) == 0, len(b.m.Closes) == 0
-	if mayOpen, mayClose := b.r.bare(); len(b.m.Blocks) > 0 {
-		for i := range len(b.m.Blocks) { // beginning or ending with the work itself
-			if opens && mayOpen {
-				k := b.opening(b.m.places[i])
-				b.m.Opens = append(b.m.Opens, solve.End{First: k, Last: k, Credit: make([]float64, len(b.m.Aims))})
-			}
-			if closes && mayClose {
-				k := b.closing(b.m.places[i])
-				b.m.Closes = append(b.m.Closes, solve.End{First: k, Last: k, Credit: make([]float64, len(b.m.Aims))})
-			}
-		}
-	}
+	b.bareEnds(opens, closes)
+	b.singleEnds(opens, closes, locked)
+}
+
+// singleEnds list every candidate that may open or close a session by itself.
+func (b *builder) singleEnds(opens, closes bool, locked func(trade.Role) bool) {
 	openLocked, closeLocked := locked(trade.Open), locked(trade.Close)
 	some := func(is func(c *candidate) bool) bool {
 		return slices.ContainsFunc(b.m.cands, func(c candidate) bool { return !b.outOfReach(&c) && is(&c) })
@@ -378,14 +372,31 @@ func (b *builder) ends() {
 		if c.locked == trade.Main || b.outOfReach(c) {
 			continue
 		}
-		down, stands := c.locked == "" && !c.v.Position.Upright(), c.locked == "" && c.v.Position == trade.Standing
-		if opens && !(upright && down) && (c.locked == trade.Open || !openLocked && c.locked == "" && b.r.opens(c.v.Slug)) {
+		free := c.locked == ""
+		mayOpen := free && !openLocked && b.r.opens(c.v.Slug) && !(upright && !c.v.Position.Upright())
+		mayClose := free && !closeLocked && b.r.calms(c.v.Slug) && !(seated && c.v.Position == trade.Standing)
+		if opens && (c.locked == trade.Open || mayOpen) {
 			b.m.Opens = append(b.m.Opens, b.opener([]int{i}))
 		}
-		if closes && !(seated && stands) && !b.r.Template.routine() && (c.locked == trade.Close || !closeLocked && c.locked == "" && b.r.calms(c.v.Slug)) {
+		if closes && !b.r.Template.routine() && (c.locked == trade.Close || mayClose) {
 			e := b.end([]int{i}, b.closing)
 			e.Value += restPoints * one(relaxes(c.v))
 			b.m.Closes = append(b.m.Closes, e)
+		}
+	}
+}
+
+// bareEnds let a session begin, and end, with the work itself where it may.
+func (b *builder) bareEnds(opens, closes bool) {
+	mayOpen, mayClose := b.r.bare()
+	for i := range len(b.m.Blocks) {
+		if opens && mayOpen {
+			k := b.opening(b.m.places[i])
+			b.m.Opens = append(b.m.Opens, solve.End{First: k, Last: k, Credit: make([]float64, len(b.m.Aims))})
+		}
+		if closes && mayClose {
+			k := b.closing(b.m.places[i])
+			b.m.Closes = append(b.m.Closes, solve.End{First: k, Last: k, Credit: make([]float64, len(b.m.Aims))})
 		}
 	}
 }

@@ -43,7 +43,7 @@ type Template struct {
 	Day        bool     `yaml:"day,omitempty"         json:"day,omitempty"`         // falling short holds, as many as the day allows
 	Whole      []string `yaml:"whole,omitempty"       json:"whole,omitempty"`       // families of which any number may come
 	Families   []string `yaml:"families,omitempty"    json:"families,omitempty"`    // only these
-	Routine    bool     `yaml:"routine,omitempty" json:"routine,omitempty"`         // a fixed sequence of the instructor's: what does not suit is swapped in place
+	Routine    bool     `yaml:"routine,omitempty"     json:"routine,omitempty"`     // a fixed sequence of the instructor's: what does not suit is swapped in place
 	Skill      bool     `yaml:"skill,omitempty"       json:"skill,omitempty"`       // one family as a lesson
 	Breaths    float64  `yaml:"breaths,omitempty"     json:"breaths,omitempty"`     // share of the items that is dosed in breaths
 	FirstWeek  bool     `yaml:"first_week,omitempty"  json:"first_week,omitempty"`  // at first only the fixed beginning and end

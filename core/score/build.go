@@ -101,7 +101,11 @@ func bounded(d *dose.Dose) error {
 		}
 	}
 	if d.Extra != nil && (d.Extra.Share < 0 || d.Extra.Share > 2 || !d.Extra.Side.One()) {
-		return fmt.Errorf("extra: found %g on the %s, allowed: up to 2 on the left or right", d.Extra.Share, d.Extra.Side)
+		return fmt.Errorf(
+			"extra: found %g on the %s, allowed: up to 2 on the left or right",
+			d.Extra.Share,
+			d.Extra.Side,
+		)
 	}
 	if d.Rate < 0 || d.Rate > 60 {
 		return fmt.Errorf("rate: found %g, allowed: 0 to 60", d.Rate)
@@ -133,7 +137,18 @@ type worked struct {
 }
 
 func newBuilder(f Facts) *builder {
-	b := &builder{f: f, rate: f.Client.BreathRate, out: &Score{Format: Format, Rev: 1, Mode: f.Mode, Cautions: []string{}, Items: []Item{}, Segments: []Segment{}}}
+	b := &builder{
+		f:    f,
+		rate: f.Client.BreathRate,
+		out: &Score{
+			Format:   Format,
+			Rev:      1,
+			Mode:     f.Mode,
+			Cautions: []string{},
+			Items:    []Item{},
+			Segments: []Segment{},
+		},
+	}
 	if b.rate <= 0 {
 		b.rate = dose.DefaultBreaths
 	}
@@ -200,11 +215,39 @@ func (b *builder) item(it *plan.Item) {
 	}
 	on := v.At(it.Surface)
 	order := plan.SideOrder(it)
-	out := Item{Version: it.Version, Revision: it.Revision, Name: v.Name, Family: it.Family, Role: it.Role, Part: it.Part,
-		Position: it.Position, Surface: it.Surface, Kit: append([]string{}, it.Kit...), Eases: append([]string{}, it.Eases...),
-		Effort: it.Effort, Side: it.Side, SideOrder: order, By: it.Dose.By, Dose: it.Dose, DoseLeft: it.DoseLeft, DoseRight: it.DoseRight,
-		DoseSays: it.DoseWords(), Unit: v.Unit, Layers: it.Layers, Block: it.Block, Faults: []Fault{}, Load: it.Load,
-		Says: Says{Setup: append([]string{}, v.Setup...), In: v.Cues.In, Out: v.Cues.Out, Image: v.Cues.Image, Shaking: catalogue.Shaking[v.Shaking], Stop: append([]string{}, v.Stop...)}}
+	out := Item{
+		Version:   it.Version,
+		Revision:  it.Revision,
+		Name:      v.Name,
+		Family:    it.Family,
+		Role:      it.Role,
+		Part:      it.Part,
+		Position:  it.Position,
+		Surface:   it.Surface,
+		Kit:       append([]string{}, it.Kit...),
+		Eases:     append([]string{}, it.Eases...),
+		Effort:    it.Effort,
+		Side:      it.Side,
+		SideOrder: order,
+		By:        it.Dose.By,
+		Dose:      it.Dose,
+		DoseLeft:  it.DoseLeft,
+		DoseRight: it.DoseRight,
+		DoseSays:  it.DoseWords(),
+		Unit:      v.Unit,
+		Layers:    it.Layers,
+		Block:     it.Block,
+		Faults:    []Fault{},
+		Load:      it.Load,
+		Says: Says{
+			Setup:   append([]string{}, v.Setup...),
+			In:      v.Cues.In,
+			Out:     v.Cues.Out,
+			Image:   v.Cues.Image,
+			Shaking: catalogue.Shaking[v.Shaking],
+			Stop:    append([]string{}, v.Stop...),
+		},
+	}
 	for _, x := range v.Faults {
 		out.Faults = append(out.Faults, Fault{x.Code, x.Say})
 	}
@@ -333,7 +376,16 @@ func (b *builder) reset(i int) {
 	for range d.TotalReps() {
 		half := 500 * (d.MoveS + d.HoldSeconds(b.rate))
 		b.add(half, Segment{Item: i, Kind: Reset, Breath: "in", Cue: "in", Figure: fig})
-		b.add(1000*(d.MoveS+d.HoldSeconds(b.rate))-half, Segment{Item: i, Kind: Reset, Breath: "out", Cue: "out", Figure: &Figure{Phase: fig.ToPhase, ToPhase: fig.Phase}})
+		b.add(
+			1000*(d.MoveS+d.HoldSeconds(b.rate))-half,
+			Segment{
+				Item:   i,
+				Kind:   Reset,
+				Breath: "out",
+				Cue:    "out",
+				Figure: &Figure{Phase: fig.ToPhase, ToPhase: fig.Phase},
+			},
+		)
 	}
 	if there > 0 {
 		way(1000*d.SetupS-there, "And back.")

@@ -59,7 +59,12 @@ func drawn(w *worked, from, to float64, back bool) *Figure {
 	if whole == 0 {
 		whole = 12
 	}
-	f := &Figure{Phase: names[best], ToPhase: names[next], From: share(gone / whole), To: share((gone + way(from, to)) / whole)}
+	f := &Figure{
+		Phase:   names[best],
+		ToPhase: names[next],
+		From:    share(gone / whole),
+		To:      share((gone + way(from, to)) / whole),
+	}
 	if f.From == 0 && f.To == 1 {
 		f.From, f.To = 0, 0
 	}
@@ -95,7 +100,12 @@ func (b *builder) clock(w *worked, ms int, s Segment, back bool) {
 		if len(names) == n {
 			i := slices.Index(w.v.Hours, from)
 			z := slices.Index(w.v.Hours, to)
-			one.Figure, one.Breath = &Figure{Phase: names[i], ToPhase: names[z]}, breathOf(w.v.Phases[w.v.Round()+z].Breath)
+			one.Figure, one.Breath = &Figure{
+				Phase:   names[i],
+				ToPhase: names[z],
+			}, breathOf(
+				w.v.Phases[w.v.Round()+z].Breath,
+			)
 		} else {
 			one.Figure = drawn(w, float64(from), float64(to), back)
 		}
@@ -112,9 +122,23 @@ func (b *builder) hours(i int, d dose.Dose, t dose.Stretch) {
 	for _, h := range d.Hours {
 		for pass := range dose.HourPasses {
 			from, to := (h+10)%12+1, h%12+1
-			b.add(each, Segment{Item: i, Kind: Work, Phase: Lap, Breath: "free", Set: t.Set + 1, OfSets: d.SetCount(), Rep: pass + 1, OfReps: dose.HourPasses,
-				Extra: true, Hours: &Hours{From: from, To: to, Weak: []int{h}, Extra: true}, Figure: drawn(w, float64(from), float64(to), false),
-				Count: &Count{Unit: "laps", From: pass + 1, To: pass + 1, Of: dose.HourPasses}})
+			b.add(
+				each,
+				Segment{
+					Item:   i,
+					Kind:   Work,
+					Phase:  Lap,
+					Breath: "free",
+					Set:    t.Set + 1,
+					OfSets: d.SetCount(),
+					Rep:    pass + 1,
+					OfReps: dose.HourPasses,
+					Extra:  true,
+					Hours:  &Hours{From: from, To: to, Weak: []int{h}, Extra: true},
+					Figure: drawn(w, float64(from), float64(to), false),
+					Count:  &Count{Unit: "laps", From: pass + 1, To: pass + 1, Of: dose.HourPasses},
+				},
+			)
 		}
 	}
 }

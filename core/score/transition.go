@@ -133,10 +133,14 @@ func (w *Ways) within(from, to trade.Position, ground string) []wayStep {
 		return w.steps(from, to, upSurface, false)
 	}
 	if from.Lies() && !to.Lies() && from == trade.Supine { // from the back always by the side
-		return append(slices.Clone(w.steps(from, trade.SideLying, ground, false)), w.steps(trade.SideLying, to, anySurface, false)...)
+		return append(
+			slices.Clone(w.steps(from, trade.SideLying, ground, false)),
+			w.steps(trade.SideLying, to, anySurface, false)...)
 	}
 	if to == trade.Supine && !from.Lies() {
-		return append(slices.Clone(w.steps(from, trade.SideLying, anySurface, false)), w.steps(trade.SideLying, to, ground, false)...)
+		return append(
+			slices.Clone(w.steps(from, trade.SideLying, anySurface, false)),
+			w.steps(trade.SideLying, to, ground, false)...)
 	}
 	return w.steps(from, to, anySurface, false)
 }

@@ -172,18 +172,6 @@ func repWords(n, of int, up bool) string {
 // work says and counts what is done.
 func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Words) {
 	first := i == 0 || !s.sameRep(&s.Segments[i-1], g)
-	text := map[string]string{"in": it.Says.In, "out": it.Says.Out, "fault": fault(it), "hold": "hold"}[g.Cue]
-	say := ""
-	switch level {
-	case Full:
-		if g.Rep <= 2 || g.Cue == "fault" { // the cue while it is learned, then the number
-			say = text
-		}
-	case Key:
-		if g.Rep == 1 || g.Cue == "fault" {
-			say = firstWords(text)
-		}
-	}
 	lead := ""
 	if first {
 		lead = s.leads(i, g)
@@ -191,59 +179,76 @@ func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Word
 			lead = join(fmt.Sprintf("And more on the %s.", g.Side), lead)
 		}
 	}
-	number := ""
-	if c := g.Count; c != nil {
-		switch c.Unit {
-		case "reps", "steps", "breaths", "laps":
-			n, of := c.From, max(c.Of, c.From)
-			switch {
-			case g.Phase == Hold && c.Unit == "breaths":
-				if g.Breath == "in" {
-					number = fmt.Sprintf("breath %d", n)
-				}
-			case c.Unit == "laps" && g.Hours == nil:
-				number = fmt.Sprintf("lap %d of %d", n, of)
-			case first && g.Hours != nil:
-				number = fmt.Sprintf("pass %d of %d:", n, of)
-			case first:
-				number = repWords(n, of, up)
-			}
-		case "seconds":
-			if !g.Window {
-				w.Count = countdown(c)
-				if say == "" || say == "hold" {
-					say = "hold"
-				}
-			} else {
-				say = fmt.Sprintf("As many as come in %d seconds.", c.From)
-			}
-		case "up":
-			w.Count, say = countdown(c), "hold, to the first loss of form"
-			if g.Best > 0 {
-				say += fmt.Sprintf("; best %g, last time %g", g.Best, g.Was)
-			}
-		case "beats":
-			w.Count = countdown(c)
-			if say == "" {
-				say = g.Breath
-			}
-		}
-	} else if g.ByFeel && first {
-		say = join(say, "by feel, until it changes")
+	if c := g.Count; c != nil && !g.Window && (c.Unit == "seconds" || c.Unit == "up" || c.Unit == "beats") {
+		w.Count = countdown(c)
 	}
-	if g.Hours != nil {
-		say = fmt.Sprintf("%d to %d", g.Hours.From, g.Hours.To)
-		if g.Hours.Extra {
-			say = fmt.Sprintf("weak hour %d, slowly: %s", g.Hours.Weak[0], say)
-		}
+	w.Say = join(lead, numberWords(g, first, up), said(g, cueWords(g, it, level), first), mark(g))
+}
+
+// cueWords are the words of the phase: while it is learned all of them, then key words at the first repetition.
+func cueWords(g *Segment, it *Item, level string) string {
+	text := map[string]string{"in": it.Says.In, "out": it.Says.Out, "fault": fault(it), "hold": "hold"}[g.Cue]
+	switch {
+	case level == Full && (g.Rep <= 2 || g.Cue == "fault"):
+		return text
+	case level == Key && (g.Rep == 1 || g.Cue == "fault"):
+		return firstWords(text)
 	}
-	if g.Phase == Hold && g.Breath != "free" {
-		say = g.Breath
-		if g.Last {
-			say = "and out on the next"
-		}
+	return ""
+}
+
+// numberWords is the number that is said once: of the repetition, the breath, the lap or the pass.
+func numberWords(g *Segment, first, up bool) string {
+	c := g.Count
+	if c == nil {
+		return ""
 	}
-	w.Say = join(lead, number, say, mark(g))
+	n, of := c.From, max(c.Of, c.From)
+	switch {
+	case g.Phase == Hold && c.Unit == "breaths":
+		if g.Breath == "in" {
+			return fmt.Sprintf("breath %d", n)
+		}
+	case g.Hours != nil:
+		if first {
+			return fmt.Sprintf("pass %d of %d:", n, of)
+		}
+	case c.Unit == "laps":
+		return fmt.Sprintf("lap %d of %d", n, of)
+	case first && (c.Unit == "reps" || c.Unit == "steps" || c.Unit == "breaths"):
+		return repWords(n, of, up)
+	}
+	return ""
+}
+
+// said is what is said of a segment besides its number, from the words of its cue.
+func said(g *Segment, say string, first bool) string {
+	c := g.Count
+	switch {
+	case g.Hours != nil && g.Hours.Extra:
+		return fmt.Sprintf("weak hour %d, slowly: %d to %d", g.Hours.Weak[0], g.Hours.From, g.Hours.To)
+	case g.Hours != nil:
+		return fmt.Sprintf("%d to %d", g.Hours.From, g.Hours.To)
+	case g.Phase == Hold && g.Last:
+		return "and out on the next"
+	case g.Phase == Hold && g.Breath != "free":
+		return g.Breath
+	case c == nil && g.ByFeel && first:
+		return join(say, "by feel, until it changes")
+	case c == nil:
+		return say
+	case g.Window:
+		return fmt.Sprintf("As many as come in %d seconds.", c.From)
+	case c.Unit == "up" && g.Best > 0:
+		return fmt.Sprintf("hold, to the first loss of form; best %g, last time %g", g.Best, g.Was)
+	case c.Unit == "up":
+		return "hold, to the first loss of form"
+	case c.Unit == "seconds" && say == "":
+		return "hold"
+	case c.Unit == "beats" && say == "":
+		return g.Breath
+	}
+	return say
 }
 
 // mark calls the lower mark of a range.
@@ -263,7 +268,8 @@ func mark(g *Segment) string {
 
 // sameRep tells whether two segments belong to one repetition.
 func (s *Score) sameRep(a, b *Segment) bool {
-	return a.Kind == Work && a.Item == b.Item && a.Set == b.Set && a.Rep == b.Rep && a.Side == b.Side && a.Extra == b.Extra
+	return a.Kind == Work && a.Item == b.Item && a.Set == b.Set && a.Rep == b.Rep && a.Side == b.Side &&
+		a.Extra == b.Extra
 }
 
 // leads is what comes before the number: the set, whose turn it is, the other way, the layer.

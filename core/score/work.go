@@ -22,7 +22,10 @@ func (b *builder) stretch(i int, t dose.Stretch) {
 	ms := 1000 * t.Seconds
 	switch t.Kind {
 	case "setup":
-		b.add(ms, Segment{Item: i, Kind: Setup, Side: side, Cue: "setup", Say: sideSay(side), Wait: true, Figure: ready})
+		b.add(
+			ms,
+			Segment{Item: i, Kind: Setup, Side: side, Cue: "setup", Say: sideSay(side), Wait: true, Figure: ready},
+		)
 	case "rest":
 		s := Segment{Item: i, Kind: Rest, Side: side, Set: t.Set + 1, OfSets: d.SetCount(), Wait: true, Figure: ready}
 		if w.v.Compares != "" && side.One() && t.Side == 1 {
@@ -30,7 +33,10 @@ func (b *builder) stretch(i int, t dose.Stretch) {
 		}
 		b.add(ms, s)
 	case "change":
-		b.add(ms, Segment{Item: i, Kind: Change, Side: side, Say: sideSay(side), Cue: "setup", Wait: true, Figure: ready})
+		b.add(
+			ms,
+			Segment{Item: i, Kind: Change, Side: side, Say: sideSay(side), Cue: "setup", Wait: true, Figure: ready},
+		)
 	case "work":
 		b.set(i, d, side, t, false)
 	case "extra":
@@ -55,7 +61,21 @@ func (b *builder) set(i int, d dose.Dose, side trade.Side, t dose.Stretch, extra
 		return
 	}
 	if extra && d.TotalReps() == 1 { // a single hold goes on for longer
-		b.hold(d, 1000*t.Seconds, w, Segment{Item: i, Kind: Work, Side: side, Set: t.Set + 1, OfSets: d.SetCount(), Rep: 1, OfReps: 1, Extra: true})
+		b.hold(
+			d,
+			1000*t.Seconds,
+			w,
+			Segment{
+				Item:   i,
+				Kind:   Work,
+				Side:   side,
+				Set:    t.Set + 1,
+				OfSets: d.SetCount(),
+				Rep:    1,
+				OfReps: 1,
+				Extra:  true,
+			},
+		)
 		return
 	}
 	each := 1000 * t.Seconds / n
@@ -64,7 +84,17 @@ func (b *builder) set(i int, d dose.Dose, side trade.Side, t dose.Stretch, extra
 		half = n / 2
 	}
 	for rep := range n {
-		s := Segment{Item: i, Kind: Work, Side: side, Set: t.Set + 1, OfSets: d.SetCount(), Rep: rep + 1, OfReps: n, Extra: extra, ByFeel: d.ByFeel}
+		s := Segment{
+			Item:   i,
+			Kind:   Work,
+			Side:   side,
+			Set:    t.Set + 1,
+			OfSets: d.SetCount(),
+			Rep:    rep + 1,
+			OfReps: n,
+			Extra:  extra,
+			ByFeel: d.ByFeel,
+		}
 		if len(w.it.Layers) > 0 { // each layer some repetitions, the last the rest
 			s.Layer = w.it.Layers[min(rep*len(w.it.Layers)/n, len(w.it.Layers)-1)]
 		}
