@@ -9,13 +9,15 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
-	"restbend/core/catalogue"
+	"restbend"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/score"
 	"restbend/core/teach"
 	"restbend/core/trade"
 	"restbend/store"
@@ -251,28 +253,47 @@ type teachPage struct {
 	Wishes *safety.Wishes
 }
 
-// teachItem is what the player says about one exercise.
+// teachItem is what the page needs of one exercise besides its score.
 type teachItem struct {
-	Version   string   `json:"version"`
-	Name      string   `json:"name"`
-	Setup     []string `json:"setup"`
-	In        string   `json:"in"`
-	Out       string   `json:"out"`
-	Image     string   `json:"image"`
-	Faults    []string `json:"faults"`
-	Stop      []string `json:"stop"`
-	Dose      string   `json:"dose"`
-	Sided     bool     `json:"sided"`
-	SideMeans string   `json:"side_means"`
-	Hold      int      `json:"hold_s"`
-	Breaths   int      `json:"hold_breaths"`
-	Rate      float64  `json:"rate,omitempty"`    // breaths a minute of the work's own
-	Shaking   string   `json:"shaking,omitempty"` // what trembling means
-	Effort    int      `json:"effort"`            // the phase that shows it, from 0
-	Props     []string `json:"props"`
-	Surface   string   `json:"surface"`
-	Ease      string   `json:"ease,omitempty"`
-	Minds     []string `json:"minds"`
+	Version string   `json:"version"`
+	Name    string   `json:"name"`
+	Dose    string   `json:"dose"`
+	Surface string   `json:"surface"`
+	Ease    string   `json:"ease,omitempty"`
+	Minds   []string `json:"minds"`
+}
+
+// teachWords are what is said and shown in one segment of the score.
+type teachWords struct {
+	Say   string   `json:"say,omitempty"`
+	Count []string `json:"count,omitempty"`
+	Shown string   `json:"shown,omitempty"`
+	Cue   string   `json:"cue,omitempty"`
+}
+
+// scoreOf is the score of a plan that is being taught, with its words: full, key or numbers.
+func (s *Server) scoreOf(c *gin.Context, cl *safety.Client, p *plan.Plan, client int64, level string) (*score.Score, []teachWords, error) {
+	ways, err := restbend.Ways()
+	if err != nil {
+		return nil, nil, err
+	}
+	log, err := s.logOf(c, client)
+	if err != nil {
+		return nil, nil, err
+	}
+	sc, err := score.Build(p, score.Facts{Catalogue: s.cat(c), Client: cl, Log: log, Ways: ways})
+	if err != nil {
+		return nil, nil, err
+	}
+	if !slices.Contains(score.Levels, level) {
+		level = score.Full
+	}
+	words := make([]teachWords, len(sc.Segments))
+	for i := range sc.Segments {
+		w := sc.Words(i, sc.LevelFor(sc.Segments[i].Item, level), true)
+		words[i] = teachWords{w.Say, w.Count, w.Shown, w.Cue}
+	}
+	return sc, words, nil
 }
 
 func (s *Server) teachData(c *gin.Context) {
@@ -291,9 +312,10 @@ func (s *Server) teachData(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	rate := cl.BreathRate
-	if rate == 0 {
-		rate = 12
+	sc, words, err := s.scoreOf(c, &cl, &p, row.ID, c.Query("words"))
+	if err != nil {
+		s.failed(c, err)
+		return
 	}
 	var items []teachItem
 	for i, it := range p.Items {
@@ -309,8 +331,7 @@ func (s *Server) teachData(c *gin.Context) {
 		if len(it.Eases) > 0 {
 			ease = it.Eases[0]
 		}
-		items = append(items, teachItem{v.Slug, v.Name, v.Setup, v.Cues.In, v.Cues.Out, v.Cues.Image, v.FaultSays(), v.Stop, doseText(it), v.SideMode != trade.None, v.SideMeans,
-			it.Dose.HoldSeconds(rate), it.Dose.HoldBreaths, it.Dose.Rate, catalogue.Shaking[v.Shaking], v.EffortPhase(), append([]string{string(it.Surface)}, it.Kit...), string(it.Surface), ease, append([]string{}, mind...)})
+		items = append(items, teachItem{v.Slug, v.Name, doseText(it), string(it.Surface), ease, append([]string{}, mind...)})
 	}
 	limit, start := 0.0, (*float64)(nil)
 	if cl.Pain != nil {
@@ -319,8 +340,8 @@ func (s *Server) teachData(c *gin.Context) {
 	if t.PainStart.Valid {
 		start = &t.PainStart.Float64
 	}
-	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "rate": rate, "items": items, "segments": plan.Segments(&p, rate), "state": json.RawMessage(t.State),
-		"stop_from": progress.StopFrom(start, limit), "felt": progress.Felt, "build": row.Build, "entries": len(t.Entries)})
+	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "items": items, "score": sc, "words": words, "state": json.RawMessage(t.State),
+		"stop_from": progress.StopFrom(start, limit), "felt": progress.Felt, "build": row.Build, "logged": loggedSides(&t)})
 }
 
 func errorsOf(errs ...error) error {
@@ -375,17 +396,62 @@ func (s *Server) addEntry(c *gin.Context) {
 	c.JSON(http.StatusOK, gin.H{"stored": e.Key, "do": do})
 }
 
+// clockMark is what moved the clock of a running session (restbend.marks/1).
+type clockMark struct {
+	Key     string  `json:"key"`
+	Device  string  `json:"device"`
+	At      string  `json:"at"`
+	Rev     int     `json:"rev"`
+	Pos     float64 `json:"pos"`
+	Kind    string  `json:"kind"`
+	On      bool    `json:"on,omitempty"`
+	To      float64 `json:"to,omitempty"`
+	From    float64 `json:"from,omitempty"`
+	Why     string  `json:"why,omitempty"`
+	Because string  `json:"because,omitempty"`
+}
+
+// clockState is where a running session is: all that moved its clock, and in which mode.
+type clockState struct {
+	Segment int         `json:"segment"`
+	Mode    string      `json:"mode"`
+	Marks   []clockMark `json:"marks"`
+}
+
+var clockKinds = []string{"start", "go", "tap", "pause", "resume", "talk", "break", "unseen", "seek", "end"}
+
+// mostMarks bounds the marks of a session.
+const mostMarks = 5000
+
+// badMarks says what is wrong with marks, empty when nothing is.
+func badMarks(marks []clockMark) string {
+	if len(marks) > mostMarks {
+		return fmt.Sprintf("found %d, allowed: up to %d", len(marks), mostMarks)
+	}
+	for i := range marks {
+		m := &marks[i]
+		if !slices.Contains(clockKinds, m.Kind) {
+			return fmt.Sprintf("%d: kind: found %q, allowed: %s", i, m.Kind, strings.Join(clockKinds, ", "))
+		}
+		if _, err := time.Parse(time.RFC3339, m.At); err != nil || len(m.Key) > 100 || len(m.Device) > 100 || len(m.Why)+len(m.Because) > 100 {
+			return fmt.Sprintf("%d: found at %q, allowed: a time, and short words", i, m.At)
+		}
+	}
+	return ""
+}
+
 func (s *Server) saveState(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
 	}
-	var state struct {
-		Segment int     `json:"segment"`
-		Elapsed float64 `json:"elapsed"`
-	}
+	var state clockState
 	if err := c.ShouldBindJSON(&state); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"error": "state: " + err.Error(), "kept": "the earlier place"})
+		return
+	}
+	if why := badMarks(state.Marks); why != "" || state.Mode != "" && state.Mode != score.Led && state.Mode != score.Flowing {
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": "marks: " + why, "kept": "the earlier place"})
 		return
 	}
 	doc, err := json.Marshal(state)
@@ -416,11 +482,35 @@ func sessionLog(t *store.Taught) (out progress.Session, err error) {
 	if t.SoreSettledH.Valid {
 		out.Soreness = &progress.Soreness{Peak: t.SorePeak.Float64, SettledH: t.SoreSettledH.Float64}
 	}
+	if slices.Contains(progress.Endings, endedBy(t)) {
+		out.Ended = endedBy(t)
+	}
 	var p plan.Plan
 	if err := errorsOf(json.Unmarshal(t.RedFlags, &out.RedFlags), json.Unmarshal(t.Plan, &p)); err != nil {
 		return out, fmt.Errorf("the session of %s: %w", t.Day, err)
 	}
 	return out, foldInto(&out, &p, t)
+}
+
+// loggedSides are the items and sides that have an entry of what was done.
+func loggedSides(t *store.Taught) []string {
+	out := []string{}
+	for _, row := range t.Entries {
+		var e teach.Entry
+		if json.Unmarshal(row.Document, &e) == nil && e.Kind == "done" {
+			out = append(out, fmt.Sprintf("%d %s", e.Item, e.Side))
+		}
+	}
+	return out
+}
+
+// endedBy is why the player was ended before its end, empty when it was not.
+func endedBy(t *store.Taught) string {
+	var state clockState
+	if json.Unmarshal(t.State, &state) != nil || len(state.Marks) == 0 {
+		return ""
+	}
+	return state.Marks[len(state.Marks)-1].Because
 }
 
 // foldInto puts what the player sent into a log session.

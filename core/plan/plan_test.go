@@ -149,32 +149,6 @@ func TestRefused(t *testing.T) {
 	}
 }
 
-func TestSegmentsLastAsLongAsThePlan(t *testing.T) {
-	for _, school := range catalogue.Schools {
-		c := able()
-		c.Schools.Dose, c.BreathRate = school, 7
-		p := build(t, c, 30)
-		by := map[int]int{}
-		total, turned := 0, -1
-		for _, s := range plan.Segments(p, c.BreathRate) {
-			total += s.Seconds
-			if s.Kind != "move" && s.Kind != "finish" {
-				by[s.Item] += s.Seconds
-			}
-			if strings.HasPrefix(s.Label, "Turn over") {
-				turned = s.Item
-			}
-		}
-		assert.Equal(t, p.Seconds, total, school)
-		for i, it := range p.Items {
-			if i == turned { // the turning over of a side block is told with its second item
-				by[i] -= p.Items[i+1].TurnS
-			}
-			assert.Equal(t, it.End-it.Start, by[i], it.Version)
-		}
-	}
-}
-
 func TestEditsAreRecheckedAtOnce(t *testing.T) {
 	r := request(t, able(), nil, 30)
 	p, err := plan.Build(r)

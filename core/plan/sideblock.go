@@ -132,3 +132,21 @@ func (p *Plan) turning() (seconds int) {
 	}
 	return seconds
 }
+
+// itemSides is the order of the sides: the one that gets the extra first (shared ruling
+// 38), in a side block the one that goes with the others, else left before right.
+func itemSides(it *Item) []trade.Side {
+	switch it.Side {
+	case trade.Each:
+		if it.Dose.Extra != nil && it.Dose.Extra.Side == trade.Right || it.First == trade.Right {
+			return []trade.Side{trade.Right, trade.Left}
+		}
+		return trade.BothSides[:]
+	case "":
+		return []trade.Side{trade.None}
+	}
+	return []trade.Side{it.Side}
+}
+
+// SideOrder is the order in which an item's sides are done; none for one that has no sides.
+func SideOrder(it *Item) []trade.Side { return itemSides(it) }
