@@ -418,3 +418,48 @@ func TestAChangeAfterTheLastSessionHoldsAStepUp(t *testing.T) {
 	_, page := p.do("POST", "/clients/1/intake/positions", url.Values{"positions.floor": {"yes"}, "positions.supine": {"yes"}, "positions.stand_free": {"yes"}, "go": {"client"}})
 	assert.Contains(t, page, "the positions changed on "+today.String()+", and no session since")
 }
+
+// What moved the clock is kept as marks; why a session was ended early stands on the page after it.
+func TestMarksOfTheClock(t *testing.T) {
+	p := start(t, true).signIn()
+	id := p.teach()
+	_, data := p.do("GET", "/teach/"+id+"/data?words=key", nil)
+	var d struct {
+		Score struct {
+			Format   string
+			Seconds  float64
+			Segments []struct{ Kind string }
+		}
+		Words  []struct{ Say string }
+		Logged []string
+		State  struct{ Marks []any }
+	}
+	require.NoError(t, json.Unmarshal([]byte(data), &d))
+	assert.Equal(t, "restbend.score/1", d.Score.Format)
+	assert.Len(t, d.Words, len(d.Score.Segments), "words for every segment")
+	mark := func(kind, more string) string {
+		return fmt.Sprintf(`{"key":"k","device":"a","at":"2026-11-20T09:31:04.250Z","rev":1,"pos":0,"kind":%q%s}`, kind, more)
+	}
+	for want, marks := range map[string]string{
+		"kind: found":         mark("dance", ""),
+		"found at":            `{"key":"k","kind":"go","at":"yesterday"}`,
+		"allowed: up to 5000": strings.TrimSuffix(strings.Repeat(mark("go", "")+",", 5001), ","),
+		"the earlier place":   mark("start", "") + "," + mark("leap", ""),
+		"cannot unmarshal":    `7`,
+	} {
+		code, page := p.json("/teach/"+id+"/state", `{"segment":0,"mode":"led","marks":[`+marks+`]}`)
+		assert.Contains(t, []int{400, 422}, code, want)
+		assert.Contains(t, page, want)
+	}
+	code, _ := p.json("/teach/"+id+"/state", `{"segment":3,"mode":"flowing","marks":[`+mark("start", "")+`,`+mark("end", `,"because":"time"`)+`]}`)
+	require.Equal(t, 204, code)
+	code, _ = p.json("/teach/"+id+"/state", `{"segment":3,"mode":"running","marks":[]}`)
+	assert.Equal(t, 422, code)
+	p.json("/teach/"+id+"/entries", `{"key":"k1","kind":"done","item":0,"side":"none","done":{"sets":1,"reps":8},"ended_by":"target"}`)
+	_, data = p.do("GET", "/teach/"+id+"/data", nil)
+	require.NoError(t, json.Unmarshal([]byte(data), &d))
+	assert.Len(t, d.State.Marks, 2, "on another device at the same second")
+	assert.Equal(t, []string{"0 none"}, d.Logged)
+	_, page := p.do("GET", "/teach/"+id+"/after", nil)
+	assert.Regexp(t, `value="time"[^>]* selected`, page)
+}

@@ -347,7 +347,7 @@ func cue(g *Segment, it *Item) string {
 
 // shown says where in the item one is.
 func shown(g *Segment, it *Item) string {
-	if g.Kind != Work || g.Count == nil && !g.ByFeel {
+	if g.Kind != Work {
 		return ""
 	}
 	var out []string
@@ -358,6 +358,9 @@ func shown(g *Segment, it *Item) string {
 	switch {
 	case g.ByFeel:
 		out = append(out, "by feel")
+	case c == nil && g.OfReps > 1: // on the way there is no number, but one knows where one is
+		out = append(out, fmt.Sprintf("%d of %d", g.Rep, g.OfReps))
+	case c == nil:
 	case c.Unit == "laps":
 		out = append(out, fmt.Sprintf("lap %d of %d", c.From, c.Of))
 		if g.Direction != "" {
