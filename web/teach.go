@@ -341,7 +341,7 @@ func (s *Server) teachData(c *gin.Context) {
 		start = &t.PainStart.Float64
 	}
 	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "items": items, "score": sc, "words": words, "state": json.RawMessage(t.State),
-		"stop_from": progress.StopFrom(start, limit), "felt": progress.Felt, "build": row.Build, "logged": loggedSides(&t)})
+		"stop_from": progress.StopFrom(start, limit), "felt": progress.Felt, "build": row.Build, "entries": len(t.Entries), "logged": loggedSides(&t)})
 }
 
 func errorsOf(errs ...error) error {
