@@ -444,3 +444,28 @@ func (p *practice) name(slug string) string {
 }
 
 func htmlName(s string) string { return template.HTMLEscapeString(s) }
+
+// A plan of earlier rules says so in one line, is held to what is unsafe alone, and follows the rules of now
+// once it is rebuilt; where little may be new at once, so many more are allowed with one tap.
+func TestPlansOfEarlierRules(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	p.do("POST", "/plans/1/best", url.Values{})
+	old, _ := p.stored(1)
+	row, err := p.store.Plan(context.Background(), 1, 1)
+	require.NoError(t, err)
+	old.Rules = 0
+	slices.Reverse(old.Items) // an order no school knows
+	row.Document, err = json.Marshal(old)
+	require.NoError(t, err)
+	require.NoError(t, p.store.UpdatePlan(context.Background(), row, "made by an older release"))
+	_, page := p.do("GET", "/plans/1", nil)
+	assert.Contains(t, page, "Made under earlier rules: rebuild it, or keep it as it is")
+	assert.NotContains(t, page, `<li class="no"><span aria-hidden="true">!</span> <strong>order`, "only what is unsafe is named")
+	p.do("POST", "/plans/1/rebuild", url.Values{"minutes": {"30"}, "template": {""}, "allow_new": {"5"}})
+	_, page = p.do("GET", "/plans/1", nil)
+	assert.NotContains(t, page, "Made under earlier rules")
+	again, _ := p.stored(1)
+	assert.Equal(t, plan.RulesNow, again.Rules)
+	assert.Equal(t, 5, again.AllowNew)
+}
