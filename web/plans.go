@@ -174,6 +174,7 @@ type planPage struct {
 	Earlier  bool   // made under earlier rules
 	BestOf   string // of what it is the best
 	MayAllow int    // new exercises that would fill it
+	Others   bool   // proposals of another character may be asked for: the kind does not set what it holds
 	Lacks    []plan.Lack
 	Kept     []plan.Check
 	Sides    sideBalance
@@ -346,6 +347,7 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	mends := r.Mends(p)
 	pg.Earlier = p.Rules < plan.RulesNow && len(p.Items) > 0
 	pg.BestOf, pg.MayAllow = bestOf(p), r.MayAllow(p)
+	pg.Others = r.Template == nil || !r.Template.OwnContent
 	for _, k := range p.Checks {
 		if k.OK || pg.Earlier && !plan.SafetyRule(k.Rule) {
 			pg.Kept = append(pg.Kept, k)
