@@ -191,7 +191,15 @@ func (j *judge) turning() (seconds int) {
 // doses: nothing beyond the last clean value when a symptom capped the work, no hold longer
 // than the client's conditions allow.
 func (j *judge) doses(i int, it *item, v *version, d *decision) {
-	hold, reps := j.hold(&it.Dose), it.Dose.most()
+	for _, side := range []*dose{&it.Dose, it.Left, it.Right} { // each side where they are dosed apart
+		if side != nil {
+			j.within(i, it, v, d, side)
+		}
+	}
+}
+
+func (j *judge) within(i int, it *item, v *version, d *decision, of *dose) {
+	hold, reps := j.hold(of), of.most()
 	if d.Decision == "cap" && d.To == it.Version {
 		most := d.Dose.most()
 		if it.Side == "each" && v.SideMode == "alternate" {

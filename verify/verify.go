@@ -428,7 +428,7 @@ func (j *judge) safety() {
 			w, res := j.versions[layer], j.results[layer]
 			if w == nil || res == nil || n == 0 && layer != it.Version ||
 				n > 0 &&
-					(res.Verdict != "suits" || w.branch() != v.branch() || w.Rung != v.Rung+n || w.Position != it.Position) {
+					(res.Verdict != "suits" || res.Sides["left"] == "leave-out" && it.works("left") || res.Sides["right"] == "leave-out" && it.works("right") || w.branch() != v.branch() || w.Rung != v.Rung+n || w.Position != it.Position) {
 				j.violation("safe", "item %d: %s cannot be layer %d of %s", i, layer, n+1, it.Version)
 			}
 		}

@@ -180,6 +180,17 @@ func (r *Request) capped(c *candidate, d dose.Dose) dose.Dose {
 // limited keeps a dose that was fitted before within the caps of the log and of the
 // client's conditions, and takes it back when the log says so.
 func (r *Request) limited(c *candidate, d dose.Dose) dose.Dose {
+	if d.Apart != nil { // each side for itself
+		base, apart := d, *d.Apart
+		base.Apart = nil
+		for i := range apart {
+			apart[i] = r.limited(c, apart[i])
+			apart[i].Extra, apart[i].Apart = nil, nil
+		}
+		base = r.limited(c, base)
+		base.Extra, base.Apart = nil, &apart
+		return base
+	}
 	if normal := c.doses[c.normal()].dose; c.decision != nil && c.decision.Decision == trade.Down &&
 		d.Volume(r.Client.BreathRate) > normal.Volume(r.Client.BreathRate) {
 		return normal

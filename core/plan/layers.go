@@ -87,8 +87,11 @@ func (r *Request) layerWaits(it *Item, w *catalogue.Version) string {
 		return "it is above the effort allowed today"
 	case r.above(w):
 		return "it is a rung above what the log allows"
-	case it.Side != trade.None && res.Sides[it.Side] == trade.LeaveOut:
-		return "its side does not suit"
+	case r.wrongSide(&Item{Version: w.Slug, Side: it.Side}):
+		return "a side of it does not suit"
+	}
+	if most, _ := r.Screener.HoldCap(w); most > 0 && it.Dose.HoldSeconds(r.Client.BreathRate) > most {
+		return "it is not held for so long"
 	}
 	return ""
 }

@@ -76,7 +76,9 @@ func (r *Request) typeDose(it *Item, t *Typed) error {
 	if t.Side == "" {
 		base.Apart = nil
 	}
-	base.Extra = nil
+	if t.Side != "" {
+		base.Extra = nil
+	}
 	d, err := t.apply(base)
 	if err != nil {
 		return err

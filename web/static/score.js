@@ -179,7 +179,8 @@ export function said(score, from, to) {
   return out;
 }
 
-// unseen is the mark of what passed while nobody could see it: a frame came later than it may.
+// unseen is the mark of what passed while nobody could see it: a frame came later than it may, by seconds
+// (product default).
 export function unseen(before, after, most = 5) {
   return after - before > most ? { kind: "unseen", from: before, to: after } : null;
 }

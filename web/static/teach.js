@@ -163,7 +163,8 @@ function show() {
   side.textContent = st.side ? sides[st.side] || capital(st.side) + " side" : s.in_turn || score.items[s.item].side === "alternate" ? "sides in turn" : "";
   side.className = "t-side " + (st.side || "");
   $("cue").textContent = s.kind === "move" || s.kind === "finish" ? "" : words.cue || (s.kind === "rest" ? "Rest. Ask: how did that feel?" : "");
-  $("feel").textContent = score.items[s.item].says.feel ? "Felt: " + score.items[s.item].says.feel : "";
+  $("feel").textContent = score.items[s.item].says.feel ? "Felt: " + score.items[s.item].says.feel + ". " : "";
+  $("stop").textContent = "Stop: " + score.items[s.item].says.stop.join(", ");
   const next = st.next === null ? null : data.items[st.next];
   $("next").textContent = next ? `Next: ${next.name}, ${next.dose}` : "Last one";
   const picture = $("next-figure");
@@ -229,8 +230,7 @@ function tick() {
   if (st.pos > lastPos) {
     const gap = unseen(lastPos, st.pos);
     if (gap && document.visibilityState === "visible" && shown >= 0) mark("unseen", { from: gap.from, to: gap.to });
-    count(lastPos, st.pos);
-    if (!gap) sound(lastPos, st.pos);
+    if (!gap) { count(lastPos, st.pos); sound(lastPos, st.pos); } // what nobody saw is not counted as done
   }
   lastPos = st.pos;
   leave(st.pos);
