@@ -7,15 +7,20 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 
 	"restbend/core/catalogue"
+	"restbend/core/progress"
+	"restbend/core/record"
 	"restbend/core/safety"
+	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
+	"restbend/teaching"
 )
 
 // Bundle is a restbend.bundle/1 document. Accounts and passwords are never part of it.
@@ -44,21 +49,31 @@ type Plan struct {
 	Created string          `json:"created"`
 }
 
-// Taught is one session as the player logged it.
+// Taught is one session: its score, what was marked, and the log session both give.
 type Taught struct {
-	PlanID    int64           `json:"plan_id,omitempty"`
-	Day       trade.Day       `json:"day"`
-	Log       json.RawMessage `json:"log,omitempty"` // the log session
-	Plan      json.RawMessage `json:"plan"`
-	State     json.RawMessage `json:"state,omitempty"`
-	PainStart *float64        `json:"pain_start,omitempty"`
-	PainEnd   *float64        `json:"pain_end,omitempty"`
-	SorePeak  *float64        `json:"soreness_peak,omitempty"`
-	SettledH  *float64        `json:"soreness_settled_h,omitempty"`
-	Notes     string          `json:"notes,omitempty"`
-	RedFlags  json.RawMessage `json:"red_flags,omitempty"`
-	EndedAt   string          `json:"ended_at,omitempty"`
-	Entries   []Entry         `json:"entries,omitempty"`
+	PlanID    int64             `json:"plan_id,omitempty"`
+	Day       trade.Day         `json:"day"`
+	Log       json.RawMessage   `json:"log,omitempty"` // the log session
+	Plan      json.RawMessage   `json:"plan"`
+	State     json.RawMessage   `json:"state,omitempty"`
+	PainStart *float64          `json:"pain_start,omitempty"`
+	PainEnd   *float64          `json:"pain_end,omitempty"`
+	SorePeak  *float64          `json:"soreness_peak,omitempty"`
+	SettledH  *float64          `json:"soreness_settled_h,omitempty"`
+	Notes     string            `json:"notes,omitempty"`
+	RedFlags  json.RawMessage   `json:"red_flags,omitempty"`
+	EndedAt   string            `json:"ended_at,omitempty"`
+	Base      json.RawMessage   `json:"base,omitempty"`   // of a session without a score: the log session before what was marked since
+	Scores    []json.RawMessage `json:"scores,omitempty"` // restbend.score/1, one for every revision
+	Marks     []Mark            `json:"marks,omitempty"`
+	Entries   []Entry           `json:"entries,omitempty"` // of a session of before
+}
+
+// Mark is one acknowledged mark: who made it, and when it came in.
+type Mark struct {
+	By   string          `json:"by,omitempty"`
+	At   string          `json:"at,omitempty"`
+	Mark json.RawMessage `json:"mark"` // of restbend.marks/1
 }
 
 // Entry is one acknowledged line of a session.
@@ -180,8 +195,14 @@ func client(r *store.Record) Client {
 		c.Plans = append(c.Plans, Plan{p.ID, json.RawMessage(p.Document), p.CreatedAt})
 	}
 	for _, t := range r.Taught {
-		out := Taught{Log: orNone(t.Log), PlanID: t.PlanID.Int64, Day: t.Day, Plan: json.RawMessage(t.Plan), State: json.RawMessage(t.State), PainStart: ptr(t.PainStart), PainEnd: ptr(t.PainEnd),
+		out := Taught{Log: orNone(t.Log), PlanID: t.PlanID.Int64, Day: t.Day, Plan: json.RawMessage(t.Plan), State: orNone(t.State), Base: orNone(t.Base), PainStart: ptr(t.PainStart), PainEnd: ptr(t.PainEnd),
 			SorePeak: ptr(t.SorePeak), SettledH: ptr(t.SoreSettledH), Notes: t.Notes, RedFlags: json.RawMessage(t.RedFlags), EndedAt: t.EndedAt.String}
+		for _, sc := range t.Scores {
+			out.Scores = append(out.Scores, json.RawMessage(sc.Document))
+		}
+		for _, m := range t.Marks {
+			out.Marks = append(out.Marks, Mark{m.Who, m.At, json.RawMessage(m.Document)})
+		}
 		for _, e := range t.Entries {
 			out.Entries = append(out.Entries, Entry{e.Key, e.Kind, e.At, json.RawMessage(e.Document)})
 		}
@@ -256,6 +277,9 @@ func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trad
 				nested(fmt.Sprintf("%s.taught[%d].log", path, k), err)
 			}
 		}
+		for k := range c.Taught {
+			checkTaught(&c.Taught[k], fmt.Sprintf("%s.taught[%d]", path, k), rules.FlagCodes(), nested)
+		}
 		for k, r := range c.Results {
 			_, err := exchange.ReadResults(bytes.NewReader(r), today)
 			nested(fmt.Sprintf("%s.results[%d]", path, k), err)
@@ -282,20 +306,52 @@ func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trad
 	return b, nil
 }
 
+// checkTaught reads the scores of a session and the marks made in it.
+func checkTaught(t *Taught, path string, flags []string, nested func(path string, err error)) {
+	var last *score.Score
+	for i, doc := range t.Scores {
+		s, err := exchange.ReadScore(bytes.NewReader(doc))
+		nested(fmt.Sprintf("%s.scores[%d]", path, i), err)
+		last = s
+	}
+	b := record.Bounds{Flags: flags}
+	switch {
+	case last != nil:
+		b.Items, b.Seconds = len(last.Items), last.Seconds
+	case len(t.Log) > 0:
+		var log progress.Session
+		if json.Unmarshal(t.Log, &log) != nil {
+			return // said already
+		}
+		b.Items = len(log.Items)
+	}
+	for i := range t.Marks {
+		var m record.Mark
+		if err := json.Unmarshal(t.Marks[i].Mark, &m); err != nil {
+			nested(fmt.Sprintf("%s.marks[%d]", path, i), err)
+		} else if p := m.Problem(b); p != "" {
+			nested(fmt.Sprintf("%s.marks[%d]", path, i), errors.New(p))
+		}
+	}
+}
+
 // Add adds the clients of a bundle to an account, all or none.
 func Add(ctx context.Context, st *store.Store, account int64, b *Bundle) error {
 	var records []store.Record
 	for i := range b.Clients {
-		r, err := record(&b.Clients[i])
+		r, err := rowOf(&b.Clients[i])
 		if err != nil {
 			return err
 		}
 		records = append(records, r)
 	}
-	return st.AddRecords(ctx, account, records)
+	if err := st.AddRecords(ctx, account, records); err != nil {
+		return err
+	}
+	return teaching.Settle(ctx, st)
 }
 
-func record(c *Client) (store.Record, error) {
+func rowOf(c *Client) (store.Record, error) {
 	var cl safety.Client
 	if err := json.Unmarshal(c.Client, &cl); err != nil {
 		return store.Record{}, err
@@ -314,10 +370,28 @@ func record(c *Client) (store.Record, error) {
 		return doc
 	}
 	for _, t := range c.Taught {
-		out := store.Taught{Log: t.Log, PlanID: sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0}, Day: t.Day, Plan: t.Plan, State: or(t.State, "{}"), PainStart: null(t.PainStart), PainEnd: null(t.PainEnd),
+		out := store.Taught{Log: t.Log, Base: t.Base, PlanID: sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0}, Day: t.Day, Plan: t.Plan, State: or(t.State, "{}"), PainStart: null(t.PainStart), PainEnd: null(t.PainEnd),
 			SorePeak: null(t.SorePeak), SoreSettledH: null(t.SettledH), Notes: t.Notes, RedFlags: or(t.RedFlags, "[]"), EndedAt: sql.NullString{String: t.EndedAt, Valid: t.EndedAt != ""}}
+		for i, doc := range t.Scores {
+			out.Scores = append(out.Scores, store.Score{Rev: i + 1, Document: doc})
+		}
+		for _, m := range t.Marks {
+			var k struct{ Key, Kind string }
+			if err := json.Unmarshal(m.Mark, &k); err != nil {
+				return r, err
+			}
+			out.Marks = append(out.Marks, store.Mark{Key: k.Key, Kind: k.Kind, Who: m.By, At: m.At, Document: m.Mark})
+		}
 		for _, e := range t.Entries {
 			out.Entries = append(out.Entries, store.Entry{Key: e.Key, Kind: e.Kind, At: e.At, Document: e.Entry})
+		}
+		switch {
+		case len(t.Scores) == 0 && len(t.Base) == 0:
+			out.Base = t.Log
+		case t.EndedAt != "": // worked out anew: it cannot say anything else than its marks
+			if err := teaching.Fold(&out); err != nil {
+				return r, err
+			}
 		}
 		r.Taught = append(r.Taught, out)
 	}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -52,7 +53,9 @@ func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
 	require.NoError(t, st.AddResults(ctx, 2, store.Results{Day: trade.MustDay("2026-11-18"), Document: []byte(`{"format": "restbend.results/1", "date": "2026-11-18", "results": {"tandem_s": 8}}`)}))
 	id, err := st.CreatePlan(ctx, store.Plan{ClientID: 2, ClientRevision: 1, Document: []byte(`{"items": []}`)})
 	require.NoError(t, err)
-	_, err = st.StartTeaching(ctx, store.Taught{ClientID: 2, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{"items": []}`)})
+	sc, err := os.ReadFile("../docs/formats/examples/score.json")
+	require.NoError(t, err)
+	_, _, err = st.StartTeaching(ctx, store.Taught{ClientID: 2, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{"items": []}`), Scores: []store.Score{{Rev: 1, Document: sc}}})
 	require.NoError(t, err)
 	assert.Positive(t, id)
 	out, err := archive.Everything(ctx, st)

@@ -3,6 +3,7 @@
 package demo
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -10,13 +11,16 @@ import (
 	"strings"
 	"time"
 
+	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/record"
 	"restbend/core/safety"
-	"restbend/core/teach"
+	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
+	"restbend/teaching"
 )
 
 // The demo's sign-in.
@@ -186,7 +190,10 @@ func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Cata
 	pl := &plan.Plan{Format: "restbend.plan/1", Minutes: 30}
 	item := map[string]int{}
 	for _, d := range s.items {
-		if _, ok := item[d.version]; ok {
+		if i, ok := item[d.version]; ok {
+			if d.side.One() && d.side != pl.Items[i].Side {
+				pl.Items[i].Side = trade.Each
+			}
 			continue
 		}
 		v, ok := cat.Version(d.version)
@@ -194,74 +201,101 @@ func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Cata
 			return fmt.Errorf("unknown version %q", d.version)
 		}
 		item[d.version] = len(pl.Items)
-		pl.Items = append(pl.Items, plan.Item{Version: v.Slug, Family: v.Family, Role: trade.Main, Position: v.Position, Surface: v.Surfaces[0], Side: v.SideMode, Dose: v.Dose(c.Schools.Dose, d.step), Effort: v.Effort, Step: d.step})
+		side := v.SideMode
+		if d.side.One() {
+			side = d.side
+		}
+		pl.Items = append(pl.Items, plan.Item{Version: v.Slug, Revision: v.Revision, Family: v.Family, Role: trade.Main, Position: v.Position, Surface: v.Surfaces[0], Side: side, Dose: v.Dose(c.Schools.Dose, d.step), Effort: v.Effort, Step: d.step})
 	}
 	r.Retime(pl)
 	doc, err := json.Marshal(pl)
 	if err != nil {
 		return err
 	}
-	f := func(v float64) sql.NullFloat64 { return sql.NullFloat64{Float64: v, Valid: true} }
-	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, Day: today.AddDays(-s.daysAgo), Plan: doc, PainStart: f(s.painStart)})
+	ways, err := restbend.Ways()
 	if err != nil {
 		return err
 	}
-	var sent []teach.Entry
-	for i, d := range s.items {
-		it := pl.Items[item[d.version]]
-		for k, e := range d.entries(&it) {
-			e.Item, e.Key = item[d.version], fmt.Sprintf("%d-%d", i, k)
-			doc, err := json.Marshal(e)
-			if err != nil {
-				return err
-			}
-			if err := st.AddEntry(ctx, tid, store.Entry{Key: e.Key, Kind: e.Kind, Document: doc}); err != nil {
-				return err
-			}
-			sent = append(sent, e)
+	sc, err := score.Build(pl, score.Facts{Catalogue: cat, Client: c, Ways: ways})
+	if err != nil {
+		return err
+	}
+	text, err := json.Marshal(sc)
+	if err != nil {
+		return err
+	}
+	day := today.AddDays(-s.daysAgo)
+	t := store.Taught{ClientID: id, Day: day, Plan: doc, PainStart: sql.NullFloat64{Float64: s.painStart, Valid: true},
+		Scores: []store.Score{{Rev: sc.Rev, Document: text}}, EndedAt: sql.NullString{String: day.String() + "T10:00:00Z", Valid: true}}
+	for _, m := range s.marks(sc, item, day) {
+		row, err := teaching.Stored(&m)
+		if err != nil {
+			return err
 		}
+		t.Marks = append(t.Marks, row)
 	}
-	day := progress.Session{Date: today.AddDays(-s.daysAgo), PainStart: &s.painStart, PainEnd: &s.painEnd, Soreness: &progress.Soreness{Peak: s.peak, SettledH: s.settled, Kind: progress.Muscle}, Ended: "done", Notes: s.notes}
-	day.Items, _ = teach.Fold(pl, sent)
-	log, err := json.Marshal(day)
-	if err != nil {
+	if err := teaching.Fold(&t); err != nil {
 		return err
 	}
-	return st.FinishTeaching(ctx, store.Taught{ID: tid, PainEnd: f(s.painEnd), SorePeak: f(s.peak), SoreSettledH: f(s.settled), Notes: s.notes, RedFlags: []byte("[]"), Log: log})
+	return st.AddTaught(ctx, t)
 }
 
-// entries are what the player would have sent for one exercise.
-func (d *done) entries(it *plan.Item) (out []teach.Entry) {
-	side := d.side
-	if side == "" {
-		side = trade.None
-		if it.Side == trade.Alternate {
-			side = trade.Alternate
+// marks are what would have been pressed and said in the session, and the day after.
+func (s *session) marks(sc *score.Score, item map[string]int, day trade.Day) (out []record.Mark) {
+	began, _ := time.Parse(time.DateOnly, day.String())
+	began = began.Add(9 * time.Hour)
+	_, ends := sc.Times()
+	add := func(kind string, pos float64, change func(m *record.Mark)) {
+		m := record.Mark{Key: fmt.Sprintf("demo-%d", len(out)), Device: "demo", By: Name, At: began.Add(time.Duration(len(out)) * 2 * time.Second), Rev: sc.Rev, Pos: pos, Kind: kind}
+		if change != nil {
+			change(&m)
+		}
+		out = append(out, m)
+	}
+	add(record.Start, 0, func(m *record.Mark) { m.Pain, m.Clear = &s.painStart, true })
+	for _, d := range s.items {
+		at := item[d.version]
+		it := &sc.Items[at]
+		for _, side := range sidesOf(it, d.side) {
+			here := func(change func(m *record.Mark)) func(m *record.Mark) {
+				return func(m *record.Mark) { m.Item, m.Side = &at, side; change(m) }
+			}
+			for n := range it.Dose.SetCount() {
+				reps := it.Dose.Reps
+				if len(it.Dose.Pattern) > 0 {
+					reps = it.Dose.Pattern[n]
+				}
+				done := progress.Amount{Sets: 1, Reps: int(cmp.Or(d.share, 1) * float64(reps)), HoldS: it.Dose.HoldS + it.Dose.HoldCounts, HoldBreaths: it.Dose.HoldBreaths}
+				add(record.Set, ends[at], here(func(m *record.Mark) { m.Set, m.Done = n+1, &done }))
+			}
+			switch d.ended {
+			case progress.ByForm:
+				add(record.Form, ends[at], here(func(m *record.Mark) { m.S = 8 }))
+			case progress.BySymptom:
+				add(record.Symptom, ends[at], here(func(m *record.Mark) { m.Rep = d.rep }))
+			}
+			if d.where != "" {
+				add(record.Felt, ends[at], here(func(m *record.Mark) { m.Felt, m.Pain, m.Where = record.Words{"pain"}, &d.pain, d.where }))
+			}
 		}
 	}
-	share := d.share
-	if share == 0 {
-		share = 1
-	}
-	amount := progress.Amount{Sets: it.Dose.SetCount(), Reps: int(share * float64(it.Dose.Reps)), HoldS: it.Dose.HoldS + it.Dose.HoldCounts, HoldBreaths: it.Dose.HoldBreaths}
-	if len(it.Dose.Pattern) > 0 {
-		amount.Sets, amount.Reps = 1, int(share*float64(it.Dose.TotalReps()))
-	}
-	ended := d.ended
-	switch ended {
-	case progress.ByForm:
-		out = append(out, teach.Entry{Kind: "form", S: 8})
-	case progress.BySymptom:
-		out = append(out, teach.Entry{Kind: "symptom", Rep: d.rep})
-	case "":
-		ended = progress.ByTarget
-	}
-	if d.where != "" {
-		out = append(out, teach.Entry{Kind: "pain", Pain: &d.pain, Where: d.where})
-	}
-	out = append(out, teach.Entry{Kind: "done", Done: &amount, Ended: ended})
-	for i := range out {
-		out[i].Side = side
-	}
+	add(record.End, sc.Seconds, func(m *record.Mark) { m.Because, m.Pain = "done", &s.painEnd })
+	add(record.Note, sc.Seconds, func(m *record.Mark) { m.Text = s.notes })
+	add(record.FollowUp, sc.Seconds, func(m *record.Mark) {
+		m.FollowUp = &progress.FollowUp{On: day.AddDays(1), Soreness: &s.peak, SettledH: &s.settled, Kind: progress.Muscle}
+	})
 	return out
+}
+
+// sidesOf are the sides an exercise was done on.
+func sidesOf(it *score.Item, side trade.Side) []trade.Side {
+	switch {
+	case side != "":
+		return []trade.Side{side}
+	case it.Side == trade.Each:
+		return trade.BothSides[:]
+	case it.Side == trade.Alternate:
+		return []trade.Side{trade.Alternate}
+	}
+	return []trade.Side{trade.None}
 }

@@ -22,13 +22,8 @@ func (s *Store) Record(ctx context.Context, c Client) (r Record, err error) {
 		return r, err
 	}
 	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? ORDER BY t.day, t.id`, c.ID)
-	if r.Taught, err = list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) }); err != nil {
+	if r.Taught, err = s.full(ctx, rows, err); err != nil {
 		return r, err
-	}
-	for i := range r.Taught {
-		if r.Taught[i].Entries, err = s.entries(ctx, r.Taught[i].ID); err != nil {
-			return r, err
-		}
 	}
 	rows, err = s.DB.QueryContext(ctx, `SELECT id, day, document FROM test_results WHERE client_id = ? ORDER BY id`, c.ID)
 	if r.Results, err = list(rows, err, func(r *sql.Rows, t *Results) error { return r.Scan(&t.ID, &t.Day, &t.Document) }); err != nil {
@@ -77,15 +72,9 @@ func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error 
 		if n, ok := plans[t.PlanID.Int64]; t.PlanID.Valid && ok {
 			from = sql.NullInt64{Int64: n, Valid: true}
 		}
-		var n int64
-		if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end, soreness_peak, soreness_settled_h, notes, red_flags, ended_at, log) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-			id, from, t.Day.String(), string(t.Plan), string(t.State), t.PainStart, t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(t.RedFlags), t.EndedAt, orEmpty(t.Log)).Scan(&n); err != nil {
+		t.ClientID, t.PlanID = id, from
+		if _, err := addTaught(ctx, tx, &t); err != nil {
 			return err
-		}
-		for _, e := range t.Entries {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO entries (taught_id, key, kind, document, at) VALUES (?, ?, ?, ?, ?)`, n, e.Key, e.Kind, string(e.Document), e.At); err != nil {
-				return err
-			}
 		}
 	}
 	for _, t := range r.Results {
@@ -123,7 +112,7 @@ func (s *Store) Integrity(ctx context.Context) (problems []string, err error) {
 // Counts tells how many rows each table holds.
 func (s *Store) Counts(ctx context.Context) (map[string]int, error) {
 	out := map[string]int{}
-	for _, t := range []string{"accounts", "clients", "plans", "taught", "entries", "test_results", "client_history", "client_shares", "own_versions", "limit_changes", "plan_steps", "templates"} {
+	for _, t := range []string{"accounts", "clients", "plans", "taught", "scores", "marks", "entries", "test_results", "client_history", "client_shares", "own_versions", "limit_changes", "plan_steps", "templates"} {
 		var n int
 		if err := s.DB.QueryRowContext(ctx, `SELECT count(*) FROM `+t).Scan(&n); err != nil {
 			return nil, err

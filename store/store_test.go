@@ -37,7 +37,7 @@ func TestTablesAreStrictAndForeignKeysOn(t *testing.T) {
 		assert.True(t, strict, name)
 		n++
 	}
-	assert.Equal(t, 15, n)
+	assert.Equal(t, 17, n)
 	var on, mode string
 	require.NoError(t, st.DB.QueryRow(`PRAGMA foreign_keys`).Scan(&on))
 	require.NoError(t, st.DB.QueryRow(`PRAGMA journal_mode`).Scan(&mode))
@@ -55,12 +55,12 @@ func TestDeletingAClientTakesEverything(t *testing.T) {
 	require.NoError(t, err)
 	p, err := st.CreatePlan(ctx, store.Plan{ClientID: id, ClientRevision: 1, Document: []byte(`{}`)})
 	require.NoError(t, err)
-	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, PlanID: sql.NullInt64{Int64: p, Valid: true}, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{}`)})
+	tid, _, err := st.StartTeaching(ctx, store.Taught{ClientID: id, PlanID: sql.NullInt64{Int64: p, Valid: true}, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{}`), Scores: []store.Score{{Rev: 1, Document: []byte(`{}`)}}})
 	require.NoError(t, err)
-	require.NoError(t, st.AddEntry(ctx, tid, store.Entry{Key: "k", Kind: "done", Document: []byte(`{}`)}))
+	marked(t, st, acc, tid, "k")
 	assert.ErrorIs(t, st.DeleteClient(ctx, acc+1, id), store.ErrNotFound, "someone else's client")
 	require.NoError(t, st.DeleteClient(ctx, acc, id))
-	for _, table := range []string{"clients", "plans", "taught", "entries"} {
+	for _, table := range []string{"clients", "plans", "taught", "scores", "marks"} {
 		var n int
 		require.NoError(t, st.DB.QueryRow(`SELECT count(*) FROM `+table).Scan(&n))
 		assert.Zero(t, n, table)
@@ -81,21 +81,70 @@ func TestTwoTabsDoNotOverwriteEachOther(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
-func TestAnEntrySentTwiceIsOneEntry(t *testing.T) {
+// marked stores a mark of a running session.
+func marked(t *testing.T, st *store.Store, account, id int64, keys ...string) {
+	t.Helper()
+	var add store.Marking
+	for _, k := range keys {
+		add.Marks = append(add.Marks, store.Mark{Key: k, Kind: "go", Who: "one", Document: []byte(`{}`)})
+	}
+	refused, err := st.AddMarks(context.Background(), account, id, add)
+	require.NoError(t, err)
+	assert.Empty(t, refused)
+}
+
+// The same key twice is one mark; a client has one running session; after the end only what may come late is
+// taken in, and what was made before it; the log session is worked out in the same transaction.
+func TestMarks(t *testing.T) {
 	ctx := context.Background()
 	st, acc := open(t)
 	id, _ := st.CreateClient(ctx, acc, store.Client{Name: "A", Document: []byte(`{}`), Build: "ash"})
-	tid, err := st.StartTeaching(ctx, store.Taught{ClientID: id, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{}`)})
+	begin := store.Taught{ClientID: id, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{}`), Scores: []store.Score{{Rev: 1, Document: []byte(`{"rev": 1}`)}}}
+	tid, resumed, err := st.StartTeaching(ctx, begin)
 	require.NoError(t, err)
-	for range 2 {
-		require.NoError(t, st.AddEntry(ctx, tid, store.Entry{Key: "same", Kind: "done", Document: []byte(`{}`)}))
-	}
+	assert.False(t, resumed)
+	marked(t, st, acc, tid, "same", "other")
+	marked(t, st, acc, tid, "same")
+	again, resumed, err := st.StartTeaching(ctx, begin)
+	require.NoError(t, err)
+	assert.True(t, resumed)
+	assert.Equal(t, tid, again)
 	got, err := st.Teaching(ctx, acc, tid)
 	require.NoError(t, err)
-	assert.Len(t, got.Entries, 1)
-	running, err := st.Running(ctx, id)
+	require.Len(t, got.Marks, 2)
+	news, err := st.MarksAfter(ctx, tid, got.Marks[0].Seq)
 	require.NoError(t, err)
-	assert.Equal(t, tid, running)
+	require.Len(t, news, 1)
+	assert.Equal(t, "other", news[0].Key)
+	_, err = st.AddMarks(ctx, acc+1, tid, store.Marking{})
+	assert.ErrorIs(t, err, store.ErrNotFound, "somebody else's session")
+
+	folded := 0
+	late := store.Marking{Late: []string{"note"}, Made: func(m *store.Mark) string { return string(m.Document[1:21]) },
+		Fold: func(t *store.Taught) error { folded++; t.Log = fmt.Appendf(nil, `{"n": %d}`, len(t.Marks)); return nil }}
+	late.Close, late.Score = true, &store.Score{Rev: 2, Document: []byte(`{"rev": 2}`)}
+	_, err = st.AddMarks(ctx, acc, tid, late)
+	require.NoError(t, err)
+	late.Close, late.Score = false, nil
+	late.Marks = []store.Mark{{Key: "early", Kind: "go", Document: []byte(`"2000-01-01T00:00:00Z"`)}, {Key: "late", Kind: "go", Document: []byte(`"9000-01-01T00:00:00Z"`)}, {Key: "said", Kind: "note", Document: []byte(`"9000-01-01T00:00:00Z"`)}}
+	refused, err := st.AddMarks(ctx, acc, tid, late)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"late"}, refused)
+	assert.Equal(t, 2, folded)
+	got, err = st.Teaching(ctx, acc, tid)
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"n": 4}`, string(got.Log))
+	assert.JSONEq(t, `{"rev": 2}`, string(got.Score()))
+	assert.True(t, got.EndedAt.Valid)
+	late.Fold = func(*store.Taught) error { return assert.AnError }
+	late.Marks = []store.Mark{{Key: "never", Kind: "note", Document: []byte(`{}`)}}
+	_, err = st.AddMarks(ctx, acc, tid, late)
+	assert.ErrorIs(t, err, assert.AnError)
+	got, err = st.Teaching(ctx, acc, tid)
+	require.NoError(t, err)
+	assert.Len(t, got.Marks, 4, "all or none")
+	_, err = st.Running(ctx, id)
+	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
 func TestMigrationsRunOnceAndReopen(t *testing.T) {

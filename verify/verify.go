@@ -99,6 +99,15 @@ func (v *version) branch() string {
 	return fmt.Sprint(v.Family, " ", v.Branch)
 }
 
+// logged is one line of the log.
+type logged struct {
+	Version string
+	Reached *bool
+}
+
+// begun tells that the session got there.
+func (l logged) begun() bool { return l.Reached == nil || *l.Reached }
+
 // decision is what the log says comes next in a branch.
 type decision struct {
 	Decision string `json:"decision"`
@@ -293,7 +302,7 @@ func (j *judge) read(d Documents) error {
 	var log struct {
 		Sessions []struct {
 			Date  string
-			Items []struct{ Version string }
+			Items []logged
 		}
 	}
 	var next struct {
@@ -341,7 +350,7 @@ func (j *judge) read(d Documents) error {
 	for _, s := range log.Sessions {
 		if slices.ContainsFunc(
 			s.Items,
-			func(it struct{ Version string }) bool { return slices.Contains(j.template.Prepare, it.Version) },
+			func(it logged) bool { return it.begun() && slices.Contains(j.template.Prepare, it.Version) },
 		) {
 			prepared, first = prepared+1, min(first, s.Date)
 		}
@@ -349,7 +358,7 @@ func (j *judge) read(d Documents) error {
 			date, j.last = s.Date, map[string]bool{}
 		}
 		for _, it := range s.Items {
-			if v := j.versions[it.Version]; v != nil {
+			if v := j.versions[it.Version]; v != nil && it.begun() {
 				if !j.seen[v.branch()] {
 					j.known++
 				}

@@ -66,7 +66,7 @@ func gone(err error) bool {
 
 func (p *practice) signInBrowser(ctx context.Context) {
 	p.t.Helper()
-	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"), chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), chromedp.Submit("#password"), shown(".people"))
+	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"), chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), chromedp.Submit("#password"), shown("#asks"))
 }
 
 // axe runs axe-core on the open page and returns its violations.
@@ -182,20 +182,19 @@ func TestJourney(t *testing.T) {
 		chrome.Click("#row-1"), until(`document.querySelector("#row-1[aria-current]")`), chrome.Click("#op-remove"), until(`document.querySelector("#said").textContent.includes("removed")`), chrome.Value(`document.querySelectorAll(".rows li").length`, &after))
 	assert.Equal(t, items-1, after)
 
-	// Teach: log by key, reload in the middle, finish.
+	// Teach: mark by key, reload in the middle, finish.
 	p.run(ctx, chrome.Click(`a[href$="/start"]`), chrome.Click("input[name=clear]"), chrome.Click("input[name=pain][value='1']"), chrome.Click(".save .btn-primary"), until(playing))
 	var first, count string
-	p.run(ctx, chrome.Into(chromedp.Text("#name"), &first), chromedp.KeyEvent("e"), chromedp.KeyEvent("p"), chromedp.KeyEvent("2"), until(atSegment(0)), chrome.Click("#forward"), until(atSegment(1)), chrome.Into(chromedp.Text("#count"), &count),
-		until(`document.getElementById("saved").textContent === "saved" && localStorage.getItem("queue " + document.body.dataset.session) === "[]"`))
+	p.run(ctx, chrome.Into(chromedp.Text("#name"), &first), chromedp.KeyEvent("e"), chromedp.KeyEvent("p"), chromedp.KeyEvent("2"), until(atSegment(0)), chrome.Click("#forward"), until(atSegment(1)), chrome.Into(chromedp.Text("#count"), &count), until(allStored))
 	assert.NotEmpty(t, count)
 	p.run(ctx, chromedp.Reload(), until(playing), until(atSegment(1)))
 	// The rest is played to its end, its seconds passing fifty times as fast.
-	p.run(ctx, chrome.Click(`[data-like=mode]`), chrome.Script(`const real = Date.now.bind(Date), from = real(); Date.now = () => from + (real() - from) * 20; 0`),
-		untilWithin(4*time.Minute, `location.pathname.endsWith("/after") && document.querySelector("#pain_end")`), chrome.Into(chromedp.Text("main"), &text))
-	assert.Contains(t, text, "eased")
+	p.run(ctx, chrome.Script(`document.querySelector("[data-like=flowing]").click(); const real = Date.now.bind(Date), from = real(); Date.now = () => from + (real() - from) * 50; 0`),
+		untilWithin(4*time.Minute, `document.getElementById("sheet").textContent.includes("All done")`), chrome.Click("#sheet button"), untilWithin(time.Minute, `location.pathname.endsWith("/after") && document.querySelector("input[name=pain_end]")`), chrome.Into(chromedp.Text("main"), &text))
+	assert.Contains(t, text, "pain 2, low-back")
 	assert.Contains(t, text, first)
-	p.run(ctx, chromedp.SendKeys("#pain_end", "1"), chromedp.SendKeys("#peak", "1"), chromedp.SetValue("#settled", "8"),
-		chrome.Script(`window.before = true`), chrome.Click(".save .btn-primary"), until(`!window.before`), shown(".decision"))
+	p.run(ctx, chrome.Script(`document.querySelector("input[name=pain_end][value='1']").click(); document.querySelector("details:has([name=peak])").open = true; document.querySelector("input[name=peak][value='1']").click(); document.querySelector("input[name=settled][value='8']").click(); 0`),
+		chrome.Script(`window.before = true`), chrome.Click("#closing .btn-primary"), until(`!window.before`), shown(".decision"))
 
 	// The next session is planned from the log: what comes back says what was decided.
 	p.run(ctx, chromedp.Navigate(p.url+"/clients/5"), chrome.Click("form[action$='/plans'] .btn-primary"), until(best), chrome.Value(`document.querySelectorAll(".rows li").length`, &items), chrome.Into(chromedp.Text("#bench"), &text))
@@ -213,12 +212,13 @@ func TestJourney(t *testing.T) {
 // playing, best and atSegment are conditions to wait for: the player runs, the best session
 // has replaced the quick one, the player has got to a segment.
 const (
-	playing = `document.querySelector("#film svg, #film img") && document.getElementById("name").textContent`
-	best    = `document.querySelector("#bench-list") && !document.querySelector(".best")`
+	playing   = `window.restbend && window.restbend.segment() >= 0 && document.querySelector("#film svg, #film img")`
+	allStored = `document.getElementById("saved").textContent === "stored" && !Object.keys(localStorage).some(k => k.startsWith("mark "))`
+	best      = `document.querySelector("#bench-list") && !document.querySelector(".best")`
 )
 
 func atSegment(n int) string {
-	return fmt.Sprintf(`(JSON.parse(localStorage.getItem("place " + document.body.dataset.session)) || {segment: 0}).segment === %d`, n)
+	return fmt.Sprintf(`window.restbend && window.restbend.segment() === %d`, n)
 }
 
 func (p *practice) urlOf(ctx context.Context) string {
@@ -240,34 +240,36 @@ func TestNoRequestLeavesTheMachine(t *testing.T) {
 	}
 }
 
-// Each log key is one entry: form lost ends the set, a symptom stops the clock.
-func TestOneKeyLogsWhileTeaching(t *testing.T) {
+// Each key is one mark: form lost ends the set and asks which fault, a symptom stops the clock and asks, what was
+// pressed wrongly is taken back.
+func TestOneKeyMarksWhileTeaching(t *testing.T) {
 	p := start(t, true).signIn()
 	id := p.teach()
 	ctx := p.browser()
 	p.signInBrowser(ctx)
 	var pause string
 	said := func(words string) chrome.Action {
-		return until(fmt.Sprintf(`document.getElementById("banner").textContent.includes(%q)`, words))
+		return until(fmt.Sprintf(`document.getElementById("sheet").textContent.includes(%q)`, words))
 	}
 	p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), until(playing), chromedp.KeyEvent("\u001b"), chrome.Click("#forward"), until(atSegment(1)), chrome.Click("#forward"), until(atSegment(2)),
-		chromedp.KeyEvent("f"), said("first loss of form"), until(`!(`+atSegment(2)+`)`), // the set is over
-		chromedp.KeyEvent("s"), said("spread down a limb"), chrome.Into(chromedp.Text("#pause"), &pause))
+		chromedp.KeyEvent("f"), said("Which fault?"), until(`!(`+atSegment(2)+`)`), // the set is over
+		chrome.Click("#sheet button"), said("Form lost:"),
+		chromedp.KeyEvent("s"), said("Does it do any of this?"), chrome.Into(chromedp.Text("#pause"), &pause))
 	assert.Equal(t, "go on", pause)
 	var a, b string
 	p.run(ctx, chrome.Into(chromedp.Text("#clock"), &a), chromedp.Sleep(1300*time.Millisecond), chrome.Into(chromedp.Text("#clock"), &b))
 	assert.Equal(t, a, b, "the clock stands still")
-	p.run(ctx, chromedp.KeyEvent(" "), chromedp.KeyEvent("p"), chromedp.KeyEvent("6"), said("Pain 6: this client stops"),
-		until(`localStorage.getItem("queue " + document.body.dataset.session) === "[]"`))
+	p.run(ctx, chromedp.KeyEvent("z"), said("Taken back: symptom"), chromedp.KeyEvent(" "), chromedp.KeyEvent("p"), chromedp.KeyEvent("6"), said("Pain 6: this client stops"), until(allStored))
 	got, err := p.store.Teaching(context.Background(), 1, 11)
 	require.NoError(t, err)
 	kinds := map[string]int{}
-	for _, e := range got.Entries {
-		kinds[e.Kind]++
+	for _, m := range got.Marks {
+		kinds[m.Kind]++
 	}
-	assert.Equal(t, 1, kinds["form"])
-	assert.Equal(t, 1, kinds["symptom"])
-	assert.Equal(t, 2, kinds["pain"], "the key at once, the number when it is known")
+	assert.Equal(t, map[string]int{"start": 1, "go": kinds["go"], "seek": kinds["seek"], "form": 1, "fault": 1, "symptom": 1, "undo": 1, "felt": 1, "pause": 2, "resume": 1}, kinds)
+	_, page := p.do("GET", "/teach/"+id+"/after", nil)
+	assert.Contains(t, page, "pain 6, low-back")
+	assert.NotContains(t, page, ">symptom<")
 }
 
 // The library narrows as one types, and an own version is looked at, spoilt, mended and

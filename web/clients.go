@@ -184,7 +184,7 @@ type clientPage struct {
 	Decisions  []decisionRow
 	Running    int64
 	PlanID     int64
-	Sessions   []progress.Session
+	Sessions   []pastSession
 	OutWhy     []string
 	Conditions []string
 	Conflicts  []string
@@ -211,6 +211,13 @@ type clientPage struct {
 	Endings    []string
 	Asked      *store.Taught // the last session, when nobody knows how sore it left the client
 	Form       afterForm
+}
+
+// pastSession is a session of the log with its address.
+type pastSession struct {
+	progress.Session
+	ID      int64
+	Reached int // lines that were reached
 }
 
 // kindChoice is a kind of session; Here tells that it is meant for this client.
@@ -348,8 +355,24 @@ func (s *Server) client(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	pg.Sessions = slices.Clone(p.Log.Sessions)
-	slices.Reverse(pg.Sessions)
+	taught, err := s.Store.TaughtSessions(c, id)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	for i := range slices.Backward(taught) {
+		one := pastSession{ID: taught[i].ID}
+		if err := json.Unmarshal(taught[i].Log, &one.Session); err != nil {
+			s.failed(c, err)
+			return
+		}
+		for k := range one.Items {
+			if one.Items[k].Begun() {
+				one.Reached++
+			}
+		}
+		pg.Sessions = append(pg.Sessions, one)
+	}
 	s.render(c, http.StatusOK, "client", "", p.Row.Name, pg)
 }
 

@@ -27,6 +27,8 @@ type courseSession struct {
 	Hardest    int
 	Version    int64
 	Pain, Sore string
+	Reached    int // of what was taught: the exercises that were reached
+	Ran        int // ... and the minutes that ran, 0 when nobody knows
 }
 
 type courseWeek struct {
@@ -81,6 +83,10 @@ func (s *Server) course(c *gin.Context) {
 		done[t.PlanID.Int64] = true
 		cs := courseSession{Day: t.Day, What: "taught", TaughtID: t.ID}
 		cs.read(t.Plan)
+		if err := cs.done(t.Log); err != nil {
+			s.failed(c, err)
+			return
+		}
 		if t.PainStart.Valid && t.PainEnd.Valid {
 			cs.Pain = fmt.Sprintf("pain %g to %g", t.PainStart.Float64, t.PainEnd.Float64)
 		}
@@ -124,6 +130,23 @@ func (cs *courseSession) read(document []byte) {
 			cs.Hardest = max(cs.Hardest, p.Items[i].Effort)
 		}
 	}
+}
+
+// done takes in what was really done: the exercises reached and the minutes that ran.
+func (cs *courseSession) done(log []byte) error {
+	var session progress.Session
+	if err := json.Unmarshal(log, &session); err != nil {
+		return err
+	}
+	reached := map[string]bool{}
+	for i := range session.Items {
+		if it := &session.Items[i]; it.Begun() {
+			reached[it.Version] = true
+		}
+	}
+	cs.Reached = len(reached)
+	cs.Ran = (session.Seconds + 30) / 60
+	return nil
 }
 
 // perWeek says how many days a week the days of four weeks are.

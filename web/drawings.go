@@ -9,6 +9,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/safety"
+	"restbend/core/score"
 	"restbend/core/trade"
 )
 
@@ -271,6 +272,43 @@ func postureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 		}
 	}
 	return v
+}
+
+// trackView is the posture line of a running session: seconds of the score, and how high the body is as a share.
+type trackView struct {
+	Points [][2]float64 `json:"points"`
+}
+
+// scoreLine is the posture line of a score: it stands where an item lasts, and climbs on the way to the next.
+func scoreLine(sc *score.Score) trackView {
+	most := 1
+	for _, pos := range trade.Positions {
+		most = max(most, plan.Height(pos))
+	}
+	level := func(item int) float64 { return float64(plan.Height(sc.Items[item].Position)) / float64(most) }
+	standing := float64(plan.Height(trade.Standing)) / float64(most)
+	v := trackView{Points: [][2]float64{{0, standing}}}
+	for i := range sc.Segments {
+		switch g := &sc.Segments[i]; g.Kind {
+		case score.Move:
+			v.Points = append(v.Points, [2]float64{g.Start, v.Points[len(v.Points)-1][1]}, [2]float64{g.End, level(g.Item)})
+		case score.Finish:
+			v.Points = append(v.Points, [2]float64{g.Start, v.Points[len(v.Points)-1][1]}, [2]float64{g.End, standing})
+		default:
+			v.Points = append(v.Points, [2]float64{g.Start, level(g.Item)})
+		}
+	}
+	v.Points = append(v.Points, [2]float64{sc.Seconds, v.Points[len(v.Points)-1][1]})
+	same := func(i int) bool {
+		return i > 0 && i < len(v.Points)-1 && v.Points[i-1][1] == v.Points[i][1] && v.Points[i+1][1] == v.Points[i][1]
+	}
+	out := trackView{}
+	for i := range v.Points {
+		if !same(i) {
+			out.Points = append(out.Points, v.Points[i])
+		}
+	}
+	return out
 }
 
 func b2i(b bool) int {

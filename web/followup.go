@@ -1,7 +1,6 @@
 package web
 
 import (
-	"database/sql"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -13,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/progress"
+	"restbend/core/record"
 	"restbend/core/trade"
 	"restbend/store"
 )
@@ -120,52 +120,27 @@ func (a *answers) followUp(today trade.Day) *progress.FollowUp {
 	return f
 }
 
-// felt adds what was felt to the exercises it was felt in.
-func (a *answers) felt(s *progress.Session) {
+// felt reads what was felt, each with the line of the log it was felt in.
+func (a *answers) felt(lines int) (out []feltIn) {
 	for i := range 3 {
 		word := a.one(fmt.Sprintf("felt.%d.word", i), "Felt", progress.Felt)
 		if word == "" {
 			continue
 		}
 		at, err := strconv.Atoi(a.v.Get(fmt.Sprintf("felt.%d.item", i)))
-		if err != nil || at < 0 || at >= len(s.Items) {
+		if err != nil || at < 0 || at >= lines {
 			a.wrong = append(a.wrong, "Felt: say in which exercise")
 			continue
 		}
-		if it := &s.Items[at]; !slices.Contains(it.Felt, word) {
-			it.Felt = append(it.Felt, word)
-		}
+		out = append(out, feltIn{at, word})
 	}
+	return out
 }
 
-// close takes the answers into a log session.
-func (a *answers) close(s *progress.Session, today trade.Day) {
-	s.PainEnd = a.number("pain_end", "Pain at the end", 10)
-	s.Ended = a.one("ended", "Why it ended", progress.Endings)
-	a.felt(s)
-	if f := a.followUp(today); f != nil {
-		s.FollowUp, s.Soreness = f, nil
-	}
-	if s.Notes = a.v.Get("notes"); len(s.Notes) > 4000 {
-		a.wrong = append(a.wrong, "Notes: at most 4000 characters")
-	}
-}
-
-// keepLog stores a log session with the columns that lists read.
-func keepLog(t *store.Taught, s *progress.Session) (err error) {
-	null := func(f *float64) sql.NullFloat64 {
-		if f == nil {
-			return sql.NullFloat64{}
-		}
-		return sql.NullFloat64{Float64: *f, Valid: true}
-	}
-	t.PainEnd, t.Notes, t.RedFlags = null(s.PainEnd), s.Notes, []byte("[]")
-	t.SorePeak, t.SoreSettledH = sql.NullFloat64{}, sql.NullFloat64{}
-	if sore := s.Sore(); sore != nil {
-		t.SorePeak, t.SoreSettledH = null(&sore.Peak), null(&sore.SettledH)
-	}
-	t.Log, err = json.Marshal(s)
-	return err
+// feltIn is a word and the line of the log it was felt in.
+type feltIn struct {
+	Line int
+	Word string
 }
 
 // unanswered is the client's last session when nobody knows how sore it left them.
@@ -174,8 +149,8 @@ func (s *Server) unanswered(c *gin.Context, client int64) (*store.Taught, error)
 	if err != nil || t == nil {
 		return nil, err
 	}
-	session, err := sessionLog(t)
-	if err != nil || session.Sore() != nil {
+	var session progress.Session
+	if err := json.Unmarshal(t.Log, &session); err != nil || session.Sore() != nil {
 		return nil, err
 	}
 	return t, nil
@@ -201,25 +176,21 @@ func (s *Server) saveFollowUp(c *gin.Context) {
 		s.failed(c, err)
 	case wrong != nil:
 		s.fail(c, http.StatusUnprocessableEntity, strings.Join(wrong, "; "), "Nothing was changed. Go back and answer again.")
+	case c.PostForm("from") == "today":
+		c.Redirect(http.StatusSeeOther, "/today")
 	default:
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", t.ClientID))
 	}
 }
 
-// follow takes the answers of a form about the time since a session into its log.
+// follow takes the answers of a form about the time since a session into its record.
 func (s *Server) follow(c *gin.Context, t *store.Taught) (wrong []string, err error) {
-	session, err := sessionLog(t)
-	if err != nil {
-		return nil, err
-	}
 	a := &answers{v: c.Request.PostForm}
 	f := a.followUp(s.Today())
 	if a.wrong != nil || f == nil {
 		return a.wrong, nil
 	}
-	session.FollowUp = f
-	if err := keepLog(t, &session); err != nil {
-		return nil, err
-	}
-	return nil, s.Store.FinishTeaching(c, *t)
+	m := s.newMark(c, record.FollowUp)
+	m.FollowUp = f
+	return nil, s.keepMarks(c, t.ID, false, m)
 }

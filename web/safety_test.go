@@ -17,6 +17,7 @@ import (
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
+	"restbend/demo"
 	"restbend/store"
 )
 
@@ -186,10 +187,10 @@ func TestACliniciansWordsAreHeldAgainst(t *testing.T) {
 func TestTheDayAfterIsAsked(t *testing.T) {
 	p := start(t, true).signIn()
 	id := p.teach()
-	p.json("/teach/"+id+"/entries", `{"key":"k1","kind":"done","item":0,"side":"none","done":{"sets":1,"reps":8},"ended_by":"target"}`)
+	p.mark(id, sent("s", "start", 0, ""), done("k1", 0, "none", 8))
 	for form, want := range map[string]string{
 		"peak=4&settled=": "Settled after: say how sore and for how long", "peak=11&settled=2": "Soreness: found", "kind=bones": "What was sore: found", "effect=meh": "How it was afterwards: found",
-		"home=40": "Days of practice at home: found", "ended=tired": "Why it ended: found", "felt.0.word=funny&felt.0.item=0": "Felt: found", "felt.0.word=tingling&felt.0.item=9": "say in which exercise",
+		"home=40": "Days of practice at home: found", "ended=tired": "Why it ended: found", "felt.0.word=funny&felt.0.item=0": "Felt: found", "felt.0.word=tingling&felt.0.item=99": "say in which exercise",
 	} {
 		v, err := url.ParseQuery(form + "&notes=kept+words")
 		require.NoError(t, err)
@@ -228,35 +229,38 @@ func TestTheDayAfterIsAsked(t *testing.T) {
 	assert.Equal(t, today, s.FollowUp.On)
 }
 
-// A sign felt in the player is answered at once with what to do; what arrives after the end is
-// taken into the log.
+// A sign felt in the player is answered at once with what to do, and other devices hear of it; what was made before
+// the end and arrives after it is taken into the log, what is made after it is not.
 func TestASignInThePlayerIsAnswered(t *testing.T) {
 	p := start(t, true).signIn()
 	id := p.teach()
-	_, page := p.json("/teach/"+id+"/entries", `{"key":"a","kind":"felt","item":0,"side":"none","felt":"chest"}`)
+	early := sent("late", "symptom", 0, `, "item": 1, "side": "none", "rep": 3`)
+	_, page := p.mark(id, sent("s", "start", 0, ""), sent("a", "felt", 0, `, "item": 0, "side": "none", "felt": ["chest"]`))
 	assert.Contains(t, page, "Stop and sit. Call the emergency number")
-	_, page = p.json("/teach/"+id+"/entries", `{"key":"b","kind":"felt","item":0,"side":"none","felt":"tiring"}`)
+	_, page = p.mark(id, sent("b", "felt", 0, `, "item": 0, "side": "none", "felt": ["tiring"]`))
+	seq := regexp.MustCompile(`"seq":(\d+)`).FindStringSubmatch(page)[1]
 	assert.Contains(t, page, `"do":[]`)
-	code, page := p.json("/teach/"+id+"/entries", `{"key":"c","kind":"felt","item":0,"side":"none","felt":"funny"}`)
-	assert.Equal(t, 422, code)
-	assert.Contains(t, page, "allowed: pulling, tiring")
-	code, page = p.json("/teach/"+id+"/entries", `{"key":"d","kind":"done","item":0,"side":"up","done":{"sets":1,"reps":1}}`)
-	assert.Equal(t, 422, code)
-	assert.Contains(t, page, "side: found")
+	_, page = p.mark(id, sent("b2", "symptom", 0, `, "item": 0, "side": "none", "rep": 2, "travels": true`))
+	assert.NotContains(t, page, `"do":[]`, "an answer is a sign too")
+	_, page = p.do("GET", "/teach/"+id+"/marks?after="+seq, nil)
+	assert.NotContains(t, page, `"chest"`)
+	assert.Contains(t, page, `"travels":true`)
 	_, page = p.do("GET", "/teach/"+id+"/data", nil)
 	assert.Contains(t, page, `"stop_from":4`, "from 2, two points above the start")
 	p.do("POST", "/teach/"+id+"/after", url.Values{})
 	_, page = p.do("GET", "/teach/"+id+"/after", nil)
-	assert.Contains(t, page, "a feeling in the chest")
-	code, _ = p.json("/teach/"+id+"/entries", `{"key":"late","kind":"symptom","item":1,"side":"none","rep":3}`)
-	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "Refer first: travelling down a limb was recorded")
+	_, page = p.mark(id, early)
+	assert.Contains(t, page, `"stored":["late"]`)
+	time.Sleep(1100 * time.Millisecond)
+	_, page = p.mark(id, sent("after", "felt", 0, `, "item": 0, "felt": ["tingling"]`))
+	assert.Contains(t, page, "the session has ended")
 	docs, err := p.store.Logs(context.Background(), 2)
 	require.NoError(t, err)
 	var s progress.Session
 	require.NoError(t, json.Unmarshal(docs[len(docs)-1], &s))
-	require.Len(t, s.Items, 2)
 	assert.Equal(t, 3, *s.Items[1].SymptomRep)
-	assert.Equal(t, []string{"chest", "tiring"}, s.Items[0].Felt)
+	assert.Equal(t, []string{"chest", "tiring", "travels-down"}, s.Items[0].Felt)
 }
 
 // A warning sign ticked in the intake is answered at once, on the next step and every other.
@@ -361,54 +365,52 @@ func TestThePracticesTimeZone(t *testing.T) {
 	assert.Equal(t, trade.DayOf(time.Now(), time.Local), p.server.Today())
 }
 
-// Sessions an older release ended are folded into a log session once; symptoms stay symptoms,
-// lost form is a fault, what was eased or skipped is a note.
+// Sessions an older release kept as entries are folded into a log session once; symptoms stay symptoms, lost form
+// is a fault, what was eased or skipped is a note; what was never closed ends at its last entry, not confirmed.
 func TestSessionsOfBeforeAreFoldedOnce(t *testing.T) {
 	ctx := context.Background()
 	p := start(t, true).signIn()
-	id := p.teach()
-	for i, body := range []string{`"kind":"symptom","item":0,"side":"none","rep":4`, `"kind":"form","item":1,"side":"none","s":9`, `"kind":"ease","item":2,"side":"none"`, `"kind":"skip","item":2,"side":"none"`} {
-		code, page := p.json("/teach/"+id+"/entries", fmt.Sprintf(`{"key":"k%d",%s}`, i, body))
-		require.Equal(t, 200, code, page)
-	}
-	_, err := p.store.DB.ExecContext(ctx, `UPDATE taught SET ended_at = '2026-01-01T00:00:00Z', soreness_peak = 2, soreness_settled_h = 9, notes = 'calm', log = '{}' WHERE id = ?`, id)
-	require.NoError(t, err)
-	// A session nobody closed, with a later one begun: it ends at its last entry, not confirmed.
-	left := func(plan string) (id int64) {
-		id, err := p.store.StartTeaching(ctx, store.Taught{ClientID: 3, Day: today.AddDays(-2), Plan: []byte(plan), RedFlags: []byte("[]")})
+	old := func(id int, ended, entries string) {
+		_, err := p.store.DB.ExecContext(ctx, `INSERT INTO taught (id, client_id, day, plan, pain_start, soreness_peak, soreness_settled_h, notes, ended_at) VALUES (?, 3, ?, ?, 2, 2, 9, 'calm', nullif(?, ''))`, id, today.AddDays(-2).String(), `{"items": [{"version": "bridge", "dose": {"sets": 1, "reps": 8}}, {"version": "clam", "dose": {"sets": 1, "reps": 8}}, {"version": "saw", "dose": {"sets": 1, "reps": 8}}]}`, ended)
 		require.NoError(t, err)
-		return id
+		for i, e := range strings.Split(entries, ";") {
+			_, err := p.store.DB.ExecContext(ctx, `INSERT INTO entries (taught_id, key, kind, document, at) VALUES (?, ?, 'x', ?, '2026-01-01T09:30:00Z')`, id, fmt.Sprint(i), e)
+			require.NoError(t, err)
+		}
 	}
-	older := left(`{"items": [{"version": "bridge", "dose": {"sets": 1, "reps": 8}}]}`)
-	require.NoError(t, p.store.AddEntry(ctx, older, store.Entry{Key: "k", Kind: "done", Document: []byte(`{"key": "k", "kind": "done", "item": 0, "side": "none", "done": {"sets": 1, "reps": 8}, "ended_by": "target"}`)}))
-	newer := left(`{"items": []}`)
+	old(901, "2026-01-01T10:00:00Z", `{"kind":"symptom","item":0,"side":"none","rep":4};{"kind":"form","item":1,"side":"none","s":9};{"kind":"ease","item":2,"side":"none"};{"kind":"skip","item":2,"side":"none"}`)
+	old(902, "", `{"kind": "done", "item": 0, "side": "none", "done": {"sets": 1, "reps": 8}, "ended_by": "target"}`)
 	serverOn(t, p.store)
-	running, err := p.store.Running(ctx, 3)
+	waiting, err := p.store.Earlier(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, newer, running)
-	closed, err := p.store.Teaching(ctx, 1, older)
-	require.NoError(t, err)
-	assert.Equal(t, closed.Entries[0].At, closed.EndedAt.String)
-	var given progress.Session
-	require.NoError(t, json.Unmarshal(closed.Log, &given))
+	assert.Empty(t, waiting)
+	read := func(id int64) (t0 store.Taught, s progress.Session) {
+		t0, err := p.store.Teaching(ctx, 1, id)
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal(t0.Log, &s))
+		return t0, s
+	}
+	closed, given := read(902)
+	assert.Equal(t, "2026-01-01T09:30:00Z", closed.EndedAt.String)
 	require.Len(t, given.Items, 1)
 	assert.False(t, *given.Items[0].Confirmed)
-	unfolded, err := p.store.Unfolded(ctx)
-	require.NoError(t, err)
-	assert.Empty(t, unfolded)
-	docs, err := p.store.Logs(ctx, 2)
-	require.NoError(t, err)
-	var s progress.Session
-	require.NoError(t, json.Unmarshal(docs[len(docs)-1], &s))
+	_, s := read(901)
 	require.Len(t, s.Items, 3)
 	assert.Equal(t, 4, *s.Items[0].SymptomRep)
 	assert.Empty(t, s.Items[0].Felt)
 	assert.Equal(t, []string{"other"}, s.Items[1].Faults())
 	assert.Equal(t, progress.ByChoice, s.Items[2].EndedBy)
-	assert.Contains(t, s.Notes, "calm")
-	assert.Contains(t, s.Notes, "eased: ")
-	assert.Contains(t, s.Notes, "skipped: ")
+	assert.Equal(t, "calm\neased: saw\nskipped: saw", s.Notes)
 	assert.Equal(t, 9.0, s.Sore().SettledH)
+	// It opens, and is corrected like any other.
+	code, page := p.do("POST", "/teach/901/correct", url.Values{"line": {"0"}, "done.sets": {"1"}, "done.reps": {"3"}, "why": {"counted again"}})
+	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "counted again")
+	_, s = read(901)
+	assert.Equal(t, 3, s.Items[0].Done.Reps)
+	assert.Equal(t, 4, *s.Items[0].SymptomRep)
+	code, _ = p.do("GET", "/teach/901/data", nil)
+	assert.Equal(t, 409, code, "there is no score to play")
 }
 
 // A change of the conditions after a session asks for one session as things are now.
@@ -419,47 +421,51 @@ func TestAChangeAfterTheLastSessionHoldsAStepUp(t *testing.T) {
 	assert.Contains(t, page, "the positions changed on "+today.String()+", and no session since")
 }
 
-// What moved the clock is kept as marks; why a session was ended early stands on the page after it.
-func TestMarksOfTheClock(t *testing.T) {
+// A session is its score and marks: on another device they lead to the same second; why it was ended early stands
+// on the page after it.
+func TestASessionIsScoreAndMarks(t *testing.T) {
 	p := start(t, true).signIn()
 	id := p.teach()
-	_, data := p.do("GET", "/teach/"+id+"/data?words=key", nil)
 	var d struct {
 		Score struct {
 			Format   string
 			Seconds  float64
 			Segments []struct{ Kind string }
 		}
-		Words  []struct{ Say string }
-		Logged []string
-		State  struct{ Marks []any }
+		Words []struct{ Say string }
+		Marks []struct{ Key, Kind, By string }
+		Line  struct{ Points [][2]float64 }
 	}
+	_, data := p.do("GET", "/teach/"+id+"/data?words=key", nil)
 	require.NoError(t, json.Unmarshal([]byte(data), &d))
 	assert.Equal(t, "restbend.score/1", d.Score.Format)
 	assert.Len(t, d.Words, len(d.Score.Segments), "words for every segment")
-	mark := func(kind, more string) string {
-		return fmt.Sprintf(`{"key":"k","device":"a","at":"2026-11-20T09:31:04.250Z","rev":1,"pos":0,"kind":%q%s}`, kind, more)
+	require.NotEmpty(t, d.Line.Points)
+	last := d.Line.Points[len(d.Line.Points)-1]
+	assert.Equal(t, d.Score.Seconds, last[0])
+	for _, pt := range d.Line.Points {
+		assert.True(t, pt[1] >= 0 && pt[1] <= 1)
 	}
-	for want, marks := range map[string]string{
-		"kind: found":         mark("dance", ""),
-		"found at":            `{"key":"k","kind":"go","at":"yesterday"}`,
-		"allowed: up to 5000": strings.TrimSuffix(strings.Repeat(mark("go", "")+",", 5001), ","),
-		"the earlier place":   mark("start", "") + "," + mark("leap", ""),
-		"cannot unmarshal":    `7`,
-	} {
-		code, page := p.json("/teach/"+id+"/state", `{"segment":0,"mode":"led","marks":[`+marks+`]}`)
-		assert.Contains(t, []int{400, 422}, code, want)
-		assert.Contains(t, page, want)
-	}
-	code, _ := p.json("/teach/"+id+"/state", `{"segment":3,"mode":"flowing","marks":[`+mark("start", "")+`,`+mark("end", `,"because":"time"`)+`]}`)
-	require.Equal(t, 204, code)
-	code, _ = p.json("/teach/"+id+"/state", `{"segment":3,"mode":"running","marks":[]}`)
-	assert.Equal(t, 422, code)
-	p.json("/teach/"+id+"/entries", `{"key":"k1","kind":"done","item":0,"side":"none","done":{"sets":1,"reps":8},"ended_by":"target"}`)
+	p.mark(id, sent("a", "start", 0, `, "mode": "flowing", "pain": 2, "by": "somebody else"`), sent("b", "end", 3, `, "because": "time"`))
 	_, data = p.do("GET", "/teach/"+id+"/data", nil)
 	require.NoError(t, json.Unmarshal([]byte(data), &d))
-	assert.Len(t, d.State.Marks, 2, "on another device at the same second")
-	assert.Equal(t, []string{"0 none"}, d.Logged)
+	require.Len(t, d.Marks, 2)
+	assert.Equal(t, demo.Name, d.Marks[0].By, "who it was says the sign-in")
 	_, page := p.do("GET", "/teach/"+id+"/after", nil)
 	assert.Regexp(t, `value="time"[^>]* selected`, page)
+	assert.Contains(t, page, "not reached")
+
+	// Begin again goes on with the open session.
+	_, page = p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"2"}})
+	assert.Equal(t, id, teachPath.FindStringSubmatch(page)[1])
+
+	// How somebody likes the player is kept with their account.
+	code, _ := p.json("/preferences", `{"mode": "flowing", "words": "key", "tones": {"half": true}, "keys": {"form": "g"}}`)
+	assert.Equal(t, 204, code)
+	_, data = p.do("GET", "/teach/"+id+"/data", nil)
+	assert.Contains(t, data, `"keys":{"form":"g"}`)
+	for _, bad := range []string{`{"mode": "fast"}`, `{"hand": "both"}`, `{"keys": {"form": "` + strings.Repeat("x", 50) + `"}}`, `7`} {
+		code, _ = p.json("/preferences", bad)
+		assert.Contains(t, []int{400, 422}, code, bad)
+	}
 }

@@ -36,6 +36,7 @@ import (
 	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
+	"restbend/teaching"
 )
 
 //go:embed templates/*.html
@@ -87,7 +88,7 @@ func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *
 		return nil, err
 	}
 	s.routes()
-	if err := s.foldOld(context.Background()); err != nil {
+	if err := teaching.Settle(context.Background(), st); err != nil {
 		return nil, err
 	}
 	if err := s.loadZone(context.Background()); err != nil {
@@ -117,7 +118,8 @@ func (s *Server) routes() {
 
 	in := g.Group("/", s.signedIn)
 	in.POST("/sign-out", s.signOut)
-	in.GET("/", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/clients") })
+	in.GET("/", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/today") })
+	in.GET("/today", s.startOfDay)
 	in.GET("/clients", s.clients)
 	in.GET("/clients/new", s.newClient)
 	in.POST("/clients/new", s.saveIntake)
@@ -161,8 +163,12 @@ func (s *Server) routes() {
 	in.POST("/plans/:id/start", s.start)
 	in.GET("/teach/:id", s.teach)
 	in.GET("/teach/:id/data", s.teachData)
-	in.POST("/teach/:id/entries", s.addEntry)
-	in.POST("/teach/:id/state", s.saveState)
+	in.POST("/teach/:id/marks", s.addMarks)
+	in.GET("/teach/:id/marks", s.newMarks)
+	in.POST("/teach/:id/change", s.change)
+	in.POST("/teach/:id/correct", s.correct)
+	in.POST("/teach/:id/next", s.nextWord)
+	in.POST("/preferences", s.savePreferences)
 	in.GET("/teach/:id/after", s.after)
 	in.POST("/teach/:id/after", s.finish)
 	in.GET("/library", s.library)

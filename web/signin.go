@@ -110,7 +110,7 @@ func (s *Server) enter(c *gin.Context, id int64) {
 		return
 	}
 	s.sessions.Put(c.Request.Context(), "account", id)
-	c.Redirect(http.StatusSeeOther, "/clients")
+	c.Redirect(http.StatusSeeOther, "/today")
 }
 
 func (s *Server) signOut(c *gin.Context) {

@@ -161,7 +161,7 @@ func (p *practice) signIn() *practice {
 	p.t.Helper()
 	code, page := p.do("POST", "/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
 	require.Equal(p.t, 200, code)
-	require.Contains(p.t, page, "Oda Brinkwater")
+	require.Contains(p.t, page, "How was it afterwards?")
 	return p
 }
 
@@ -209,7 +209,7 @@ func TestNothingIsServedWithoutSigningIn(t *testing.T) {
 		assert.Contains(t, page, "Password", path)
 		assert.NotContains(t, page, "Brinkwater", path)
 	}
-	code, _ := p.json("/teach/1/entries", `{}`)
+	code, _ := p.json("/teach/1/marks", `{}`)
 	assert.Equal(t, 401, code)
 	code, body := p.do("GET", "/healthz", nil)
 	assert.Equal(t, "200 ok", fmt.Sprint(code, " ", body))
@@ -346,38 +346,62 @@ func TestTheWarningQuestionComesBeforeTeaching(t *testing.T) {
 	assert.Equal(t, 422, code, "an old plan cannot be taught while a red flag is open")
 }
 
-func TestEntriesAreCheckedStoredOnceAndFolded(t *testing.T) {
+// sent is a mark as the player sends it, made now.
+func sent(key, kind string, pos float64, more string) string {
+	return fmt.Sprintf(`{"key": %q, "device": "d", "at": %q, "rev": 1, "pos": %g, "kind": %q%s}`, key, time.Now().UTC().Format(time.RFC3339Nano), pos, kind, more)
+}
+
+// mark sends marks of a running session.
+func (p *practice) mark(id string, marks ...string) (int, string) {
+	return p.json("/teach/"+id+"/marks", `{"marks": [`+strings.Join(marks, ",")+`]}`)
+}
+
+// done says that a set of the first side of an item was done.
+func done(key string, item int, side string, reps int) string {
+	return sent(key, "set", 0, fmt.Sprintf(`, "item": %d, "side": %q, "set": 1, "done": {"sets": 1, "reps": %d}`, item, side, reps))
+}
+
+func TestMarksAreCheckedStoredOnceAndFolded(t *testing.T) {
 	p := start(t, true).signIn()
 	id := p.teach()
-	for body, want := range map[string]string{
-		`{`:                                   "entry:",
-		`{"key":"a","kind":"dance","item":0}`: "kind: found \\\"dance\\\"",
-		`{"key":"a","kind":"done","item":99}`: "item: found 99",
-		`{"kind":"done","item":0}`:            "key:",
-		`{"key":"a","kind":"pain","item":0,"pain":12}`: "pain: found 12",
+	code, page := p.json("/teach/"+id+"/marks", `{`)
+	assert.Equal(t, 400, code, page)
+	for mark, want := range map[string]string{
+		sent("a", "dance", 0, ""):                                              `kind: found \"dance\"`,
+		sent("a", "felt", 0, `, "item": 99, "felt": "tiring"`):                 "item: found 99",
+		sent("", "go", 0, ""):                                                  "key:",
+		sent("a", "felt", 0, `, "item": 0, "felt": "pain", "pain": 12`):        "pain: found 12",
+		sent("a", "go", 99999, ""):                                             "pos: found",
+		sent("a", "set", 0, `, "item": 0, "done": {"reps": 1099511627776}`):    "done.reps: found",
+		sent("a", "felt", 0, `, "item": 0, "felt": "funny"`):                   "felt: found",
+		sent("a", "correct", 0, `, "item": 0, "field": "done.reps", "to": -5`): "item: not in this session",
 	} {
-		code, page := p.json("/teach/"+id+"/entries", body)
-		assert.Contains(t, []int{400, 422}, code, body)
+		code, page := p.mark(id, mark)
+		assert.Equal(t, 200, code, "the others in the same request are taken")
 		assert.Contains(t, page, want)
+		assert.Contains(t, page, `"stored":[]`)
 	}
 	for range 2 {
-		code, _ := p.json("/teach/"+id+"/entries", `{"key":"k1","kind":"done","item":0,"side":"none","done":{"sets":2,"reps":9,"hold_s":3},"ended_by":"target"}`)
-		assert.Equal(t, 200, code)
+		_, page := p.mark(id, sent("s", "start", 0, `, "pain": 2`), done("k1", 0, "none", 9))
+		assert.Contains(t, page, `"stored":["s","k1"]`)
 	}
-	p.json("/teach/"+id+"/entries", `{"key":"k2","kind":"pain","item":1,"side":"none","pain":4,"where":"back"}`)
-	_, page := p.do("GET", "/teach/"+id+"/after", nil)
-	assert.Equal(t, 1, strings.Count(page, "2 x 9, 3 s"), "the same key twice is one line")
-	assert.Contains(t, page, "4 in the back")
-	code, page := p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"x"}, "notes": {"kept words"}})
+	p.mark(id, sent("k2", "felt", 0, `, "item": 1, "side": "none", "felt": ["pain"], "pain": 4, "where": "back"`))
+	_, page = p.do("GET", "/teach/"+id+"/after", nil)
+	assert.Contains(t, page, "pain 4, back")
+	code, page = p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"x"}, "notes": {"kept words"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "Pain at the end: found")
 	assert.Contains(t, page, "kept words")
-	code, page = p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"2"}, "peak": {"1"}, "settled": {"12"}, "notes": {"calm"}})
+	code, page = p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"2"}, "peak": {"1"}, "settled": {"24"}, "notes": {"calm"}})
 	assert.Equal(t, 200, code)
-	assert.Contains(t, page, "Follow-up")
+	assert.Contains(t, page, "What is recorded")
 	_, page = p.do("GET", "/clients/2", nil)
 	assert.Contains(t, page, "calm")
 	assert.Contains(t, page, ">down<")
+	assert.Contains(t, page, "/teach/"+id+"/after", "past sessions are links")
+	var stored int
+	require.NoError(t, p.store.DB.QueryRow(`SELECT count(*) FROM marks WHERE taught_id = ?`, id).Scan(&stored))
+	assert.Equal(t, 3+3, stored, "the end, the notes and the follow-up among them")
 }
 
 func TestAPlanMadeBeforeTheLimitsChangedIsMarkedStale(t *testing.T) {

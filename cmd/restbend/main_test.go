@@ -227,7 +227,7 @@ func TestKilledWhileTeachingLosesNothing(t *testing.T) {
 	require.Contains(t, taught, "/teach/")
 	const n = 25
 	for i := range n {
-		r, err := c.Post(u+taught+"/entries", "application/json", strings.NewReader(fmt.Sprintf(`{"key":"k%d","kind":"ease","item":%d,"side":"none"}`, i, i%8)))
+		r, err := c.Post(u+taught+"/marks", "application/json", strings.NewReader(fmt.Sprintf(`{"marks": [{"key":"k%d","kind":"felt","felt":"tiring","item":%d,"side":"none","at":"2026-11-20T09:31:04.250Z"}]}`, i, i%5)))
 		require.NoError(t, err)
 		r.Body.Close()
 		require.Equal(t, 200, r.StatusCode)
@@ -239,9 +239,9 @@ func TestKilledWhileTeachingLosesNothing(t *testing.T) {
 	r, err := c.Get(u + taught + "/data")
 	require.NoError(t, err)
 	defer r.Body.Close()
-	var data struct{ Entries int }
+	var data struct{ Marks []any }
 	require.NoError(t, json.NewDecoder(r.Body).Decode(&data))
-	assert.Equal(t, n, data.Entries, "and the session on the client's side is still open")
+	assert.Len(t, data.Marks, n, "and the session on the client's side is still open")
 
 	code, out, errs := run("a-new-password\n", "password", "--data", dir, "--name", demo.Name, "--stdin")
 	assert.Zero(t, code, out+errs)

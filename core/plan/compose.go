@@ -133,7 +133,7 @@ func (r *Request) firstWeek() bool {
 			s := &r.Log.Sessions[i]
 			if slices.ContainsFunc(
 				s.Items,
-				func(it progress.Item) bool { return slices.Contains(r.Template.Prepare, it.Version) },
+				func(it progress.Item) bool { return it.Begun() && slices.Contains(r.Template.Prepare, it.Version) },
 			) {
 				done++
 				if s.Date.Before(first) {

@@ -41,11 +41,12 @@ func NewRequest(
 		return r, nil
 	}
 	r.Log = log
+	r.ask.banned = log.NotAgain()
 	r.Whole, r.Decisions = r.Decide(log, today)
 	var last trade.Day
 	for _, sess := range log.Sessions {
 		for _, it := range sess.Items {
-			if !slices.Contains(r.Seen, it.Version) {
+			if it.Begun() && !slices.Contains(r.Seen, it.Version) {
 				r.Seen = append(r.Seen, it.Version)
 			}
 		}
@@ -53,7 +54,7 @@ func NewRequest(
 			last = sess.Date
 			r.Last = nil
 			for _, it := range sess.Items {
-				if !slices.Contains(r.Last, it.Version) {
+				if it.Begun() && !slices.Contains(r.Last, it.Version) {
 					r.Last = append(r.Last, it.Version)
 				}
 			}

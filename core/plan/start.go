@@ -98,7 +98,7 @@ func (r *Request) eachClean(do func(it *progress.Item)) {
 	for i := range r.Log.Sessions {
 		for k := range r.Log.Sessions[i].Items {
 			it := &r.Log.Sessions[i].Items[k]
-			if it.SymptomRep == nil && it.SymptomS == nil && it.FormLostS == nil && (it.Reached == nil || *it.Reached) {
+			if it.SymptomRep == nil && it.SymptomS == nil && it.FormLostS == nil && it.Begun() {
 				do(it)
 			}
 		}
@@ -155,7 +155,7 @@ func (r *Request) times(slug string) (n int) {
 	}
 	for i := range r.Log.Sessions {
 		n += b2i(slices.ContainsFunc(r.Log.Sessions[i].Items, func(it progress.Item) bool {
-			return it.Version == slug && (it.Reached == nil || *it.Reached)
+			return it.Version == slug && it.Begun()
 		}))
 	}
 	return n

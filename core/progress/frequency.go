@@ -45,7 +45,7 @@ func Frequencies(cat *catalogue.Catalogue, log *Log, today trade.Day) (out []Fre
 			}
 			for _, it := range s.Items {
 				v, ok := cat.Version(it.Version)
-				if !ok || v.Effort < kind.from || !slices.ContainsFunc(kind.aims, func(a string) bool { return catalogue.Has(v.Aims, a) }) {
+				if !ok || !it.Begun() || v.Effort < kind.from || !slices.ContainsFunc(kind.aims, func(a string) bool { return catalogue.Has(v.Aims, a) }) {
 					continue
 				}
 				four[s.Date] = true

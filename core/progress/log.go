@@ -29,6 +29,7 @@ type Session struct {
 	Home      int       `json:"home,omitempty"`          // days of practice at home since the session before
 	Checks    *Checks   `json:"checks,omitempty"`
 	ScoreRev  int       `json:"score_rev,omitempty"`
+	Seconds   int       `json:"seconds,omitempty"` // of the score that really ran
 	Notes     string    `json:"notes,omitempty"`
 	Items     []Item    `json:"items"`
 }
@@ -101,8 +102,15 @@ type Item struct {
 	Trial       bool         `json:"trial,omitempty"`
 	Tried       []Tried      `json:"tried,omitempty"`
 	Compare     string       `json:"compare,omitempty"` // which side was better: left, right or same
+	Next        string       `json:"next,omitempty"`    // the instructor's word for next time: SameAgain or NotAgain
 	Corrections []Correction `json:"corrections,omitempty"`
 }
+
+// What an instructor may say of an item for next time. Neither lifts a cap or a verdict.
+const (
+	SameAgain = "same"
+	NotAgain  = "not"
+)
 
 // What ended an item.
 const (
@@ -269,12 +277,36 @@ func (it *Item) counts(s *Session) bool {
 // plain tells whether an item counts whatever came up in it.
 func (it *Item) plain(s *Session) bool {
 	switch {
-	case it.Trial, it.EndedBy == ByChoice, it.Reached != nil && !*it.Reached:
+	case it.Trial, it.EndedBy == ByChoice, !it.Begun():
 		return false
 	}
-	short := it.amount().doneOf(it.Target) < it.Target.volume()
-	return !short || s.Ended != "time" && s.Ended != "wish"
+	return it.Whole() || s.Ended != "time" && s.Ended != "wish"
 }
+
+// NotAgain are the versions of which it was last said that they are not done again.
+func (l *Log) NotAgain() (out []string) {
+	sessions := slices.Clone(l.Sessions)
+	slices.SortStableFunc(sessions, func(a, b Session) int { return a.Date.Since(b.Date) })
+	for i := range sessions {
+		for k := range sessions[i].Items {
+			it := &sessions[i].Items[k]
+			at := slices.Index(out, it.Version)
+			switch {
+			case it.Next == NotAgain && at < 0:
+				out = append(out, it.Version)
+			case it.Next != NotAgain && at >= 0 && it.Begun():
+				out = slices.Delete(out, at, at+1)
+			}
+		}
+	}
+	return out
+}
+
+// Begun tells that an item was reached: what a session ended before was never done or seen.
+func (it *Item) Begun() bool { return it.Reached == nil || *it.Reached }
+
+// Whole tells that all of the target was done.
+func (it *Item) Whole() bool { return it.amount().doneOf(it.Target) >= it.Target.volume() }
 
 // amount is what was done, falling sets together.
 func (it *Item) amount() Amount {
@@ -324,6 +356,73 @@ func (s *Session) practised() trade.Day {
 
 func (a Amount) volume() int {
 	return max(1, a.Sets) * max(1, a.Reps) * max(1, a.HoldS+a.HoldBreaths)
+}
+
+// Words says an amount as an instructor would, in the shape of its target.
+func (a Amount) Words(target Amount) string { return a.words(target) }
+
+// Did says what was done of an item: falling sets, and sets that differ, one by one.
+func (it *Item) Did() string {
+	if !it.Begun() {
+		return "not reached"
+	}
+	if len(it.SetsDone) == 0 {
+		return it.Done.words(it.Target)
+	}
+	var sets []string
+	for _, s := range it.SetsDone {
+		sets = append(sets, strconv.Itoa(s.Reps))
+	}
+	out := strings.Join(sets, ", ")
+	switch {
+	case it.Target.HoldS > 0:
+		out += fmt.Sprintf(" x %d s", it.Done.HoldS)
+	case it.Target.HoldBreaths > 0:
+		out += fmt.Sprintf(" x %d breaths", it.Done.HoldBreaths)
+	}
+	return out
+}
+
+// LoadBefore is the load an item's version was last done with on its side before a day, nil when nobody knows.
+func (l *Log) LoadBefore(day trade.Day, it *Item) (load *Load) {
+	var last trade.Day
+	for i := range l.Sessions {
+		s := &l.Sessions[i]
+		for k := range s.Items {
+			o := &s.Items[k]
+			if o.Version == it.Version && o.Side == it.Side && o.Load != nil && s.Date.Before(day) && !s.Date.Before(last) {
+				load, last = o.Load, s.Date
+			}
+		}
+	}
+	return load
+}
+
+// Heavier says whether a setting is lighter or harder than one before, empty when it is the same: a higher surface
+// is lighter, more weight, a higher pad level and a pad further out are harder; another band or spring is only
+// another one (common practice).
+func Heavier(before, now *Load) string {
+	if before == nil || now == nil {
+		return ""
+	}
+	harder := 0
+	for _, d := range []float64{before.SurfaceCM - now.SurfaceCM, now.WeightKG - before.WeightKG, float64(now.PadLevel - before.PadLevel), now.PadOffsetCM - before.PadOffsetCM, float64(len(before.Help) - len(now.Help))} {
+		switch {
+		case d > 0:
+			harder |= 1
+		case d < 0:
+			harder |= 2
+		}
+	}
+	switch {
+	case harder == 1:
+		return "harder than last time"
+	case harder == 2:
+		return "lighter than last time"
+	case harder == 3 || before.Band != now.Band || before.Spring != now.Spring || before.AnchorCM != now.AnchorCM:
+		return "other than last time"
+	}
+	return ""
 }
 
 // words says an amount as an instructor would, in the shape of its target.

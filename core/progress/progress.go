@@ -150,7 +150,7 @@ func (in *Input) turns(f *catalogue.Family, branch int, sessions []Session) (out
 				}
 			}
 			switch {
-			case !here(it.Version):
+			case !here(it.Version), !it.Begun() && !it.signed(s): // never reached is nothing done, and nothing tried
 			case it.counts(s):
 				t.items = append(t.items, it)
 			default:
@@ -233,6 +233,12 @@ func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, last in
 		for _, hit := range []hit{own[trade.Stay], stay} {
 			if hit.rule != "" {
 				say(trade.Stay, hit.rule, hit.change, "%s", hit.why)
+				return
+			}
+		}
+		for i := range done.items {
+			if w := done.items[i].Next; w != "" {
+				say(trade.Stay, "stay: the instructor's word", "another word, or the next session of it", "%s", map[string]string{SameAgain: "the same again was asked for", NotAgain: "it is not to be done again"}[w])
 				return
 			}
 		}
@@ -396,7 +402,7 @@ func lagging(t turn) (side trade.Side, why string) {
 	for i := range t.items {
 		it := &t.items[i]
 		away := it.Confirmed != nil && !*it.Confirmed
-		if it.EndedBy == ByForm || it.FormLostS != nil || it.EndedBy == ByBreath || away || it.amount().doneOf(it.Target) < it.Target.volume() {
+		if it.EndedBy == ByForm || it.FormLostS != nil || it.EndedBy == ByBreath || away || !it.Whole() {
 			short[it.Side] = true
 			how := "it ended before the target"
 			switch {

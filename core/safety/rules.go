@@ -174,6 +174,14 @@ type RedFlag struct {
 	Do     string `yaml:"do"` // what to do when it is there
 }
 
+// FlagCodes are the codes of all red flags.
+func (r *Rules) FlagCodes() (out []string) {
+	for i := range r.RedFlags {
+		out = append(out, r.RedFlags[i].Code)
+	}
+	return out
+}
+
 // Flag finds a red flag.
 func (r *Rules) Flag(code string) (*RedFlag, bool) {
 	for i := range r.RedFlags {

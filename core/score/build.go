@@ -19,7 +19,8 @@ type Facts struct {
 	Client    *safety.Client
 	Log       *progress.Log // nil for none
 	Ways      *Ways
-	Mode      string // Led when empty
+	Mode      string  // Led when empty
+	Breaths   float64 // of a change on the spot: the rate from there on, 0 for the score's own
 }
 
 // Bounds of a plan that can be scored: what comes from outside is judged before anything is laid out.
@@ -283,7 +284,7 @@ func (b *builder) history(out *Item, w *worked) {
 		found := false
 		for k := range b.f.Log.Sessions[i].Items {
 			x := &b.f.Log.Sessions[i].Items[k]
-			if x.Version != out.Version {
+			if x.Version != out.Version || !x.Begun() {
 				continue
 			}
 			found = true

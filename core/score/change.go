@@ -32,6 +32,9 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 	b.out.Rev, b.out.ChangedS, b.out.Because = s.Rev+1, at, because
 	b.out.Breaths, b.out.Cautions = s.Breaths, s.Cautions
 	b.rate = s.Breaths
+	if f.Breaths > 0 {
+		b.rate, b.out.Breaths = f.Breaths, f.Breaths
+	}
 	running := s.Running(at)
 	last := -1 // the last item that ran or runs to its end
 	for i := range s.Segments {
@@ -94,6 +97,20 @@ func (b *builder) blockAfter(s *Score, block int) int {
 
 func ms(seconds float64) int { return int(seconds*1000 + 0.5) }
 
+// LastRunning is the last item that has begun by a second, or is finished with the one that has.
+func (s *Score) LastRunning(at float64) (last int) {
+	if len(s.Segments) == 0 {
+		return -1
+	}
+	here := s.Segments[s.Running(at)].Item
+	for i := range s.Items {
+		if i <= here || s.together(i, here) {
+			last = i
+		}
+	}
+	return last
+}
+
 // together tells whether two items are one: the same, or of one side block.
 func (s *Score) together(a, b int) bool {
 	return a == b || s.Items[a].Block > 0 && s.Items[a].Block == s.Items[b].Block
@@ -108,6 +125,27 @@ func (s *Score) Running(at float64) int {
 		return 1
 	})
 	return min(i, max(0, len(s.Segments)-1))
+}
+
+// RepEnd is the second at which the repetition ends that is under way; ok is false when none is.
+func (s *Score) RepEnd(at float64) (end float64, ok bool) {
+	if len(s.Segments) == 0 {
+		return at, false
+	}
+	i := s.Running(at)
+	g := &s.Segments[i]
+	if g.Kind != Work || at < g.Start {
+		return at, false
+	}
+	for i+1 < len(s.Segments) && s.Segments[i+1].sameRep(g) {
+		i++
+	}
+	return s.Segments[i].End, true
+}
+
+// sameRep tells whether two segments are of one repetition.
+func (g *Segment) sameRep(o *Segment) bool {
+	return g.Kind == Work && o.Kind == Work && g.Item == o.Item && g.Set == o.Set && g.Rep == o.Rep && g.Side == o.Side && g.Extra == o.Extra
 }
 
 // KeepEnd makes what follows fit into so many seconds, from a place to where the session ends: what is least

@@ -4,25 +4,65 @@
 
 export const COUNT_IN = 3; // seconds after any wait
 
-// A session's clock, from its marks in the order of their time. Wall seconds in, wall seconds out: nothing is
-// ever added up from frames, so a tab that slept is right again at once.
-export function clock(score, marks, now) {
-  const c = { pos: 0, at: null, started: null, state: "ready", waiting: false, countIn: 0, paused: 0, waited: 0, because: "" };
-  for (const m of marks) {
-    const t = seconds(m.at);
-    if (m.kind === "start") {
-      Object.assign(c, { started: t, at: t, state: "running" });
-      continue;
-    }
-    if (c.started === null || c.state === "ended") continue;
-    advance(score, c, t);
-    apply(score, c, m, t);
+// ordered are the marks by time, each key once, without those that were undone and without the undoing. What was
+// marked while an undone mark stood is moved back by as much as that had moved the clock.
+export function ordered(marks) {
+  const when = m => seconds(m.at), seen = new Set(), undone = new Set(), shift = new Map(), out = [];
+  const list = [...marks].sort((a, b) => when(a) - when(b) || (a.pos || 0) - (b.pos || 0)).filter(m => !m.key || !seen.has(m.key) && seen.add(m.key));
+  for (const m of list) if (m.kind === "undo") undone.add(m.of);
+  for (const m of list) {
+    let by = 0;
+    for (const d of shift.values()) by += d;
+    if (m.kind === "undo") shift.delete(m.of);
+    else if (m.kind !== "start" && undone.has(m.key)) { if (moves(m)) shift.set(m.key, m.to - m.pos); }
+    else out.push(by ? { ...m, pos: Math.max(0, m.pos - by) } : m);
   }
+  return out;
+}
+
+// moves tells that a mark says where the clock jumps to.
+const moves = m => typeof m.to === "number" && m.kind !== "unseen" && m.kind !== "correct";
+
+// A session's clock, from its marks. Wall seconds in, wall seconds out: nothing is ever added up from frames, so
+// a tab that slept is right again at once. At each mark the position it was made at decides.
+export function clock(score, marks, now) {
+  const known = at.get(marks);
+  if (!known || known.n !== marks.length || known.score !== score) at.set(marks, { n: marks.length, score, c: followed(score, marks) });
+  const c = { ...at.get(marks).c };
+  c.taps = [...c.taps];
   if (c.started !== null && c.state !== "ended") advance(score, c, now);
   return c;
 }
 
+const at = new WeakMap(); // where the last mark of a list left the clock
+
+// followed is the clock as the last mark left it.
+function followed(score, marks) {
+  const c = { pos: 0, at: null, started: null, state: "ready", waiting: false, countIn: 0, paused: 0, waited: 0, because: "", mode: score.mode, pace: 1, taps: [] };
+  for (const m of ordered(marks)) {
+    const t = seconds(m.at);
+    if (m.kind === "start") {
+      if (c.started === null) Object.assign(c, { started: t, at: t, state: "running", pos: m.pos || 0, mode: m.mode || score.mode });
+      continue;
+    }
+    if (c.started === null || c.state === "ended" || late.has(m.kind)) continue;
+    advance(score, c, t);
+    if (typeof m.pos === "number" && Math.abs(m.pos - c.pos) > 0.05) anchor(score, c, m.pos);
+    apply(score, c, m, t);
+  }
+  return c;
+}
+
+const late = new Set(["correct", "note", "follow_up"]);
 const seconds = at => typeof at === "number" ? at : Date.parse(at) / 1000;
+
+// anchor takes the clock to where a mark says it was made.
+function anchor(score, c, pos) {
+  c.pos = Math.min(Math.max(0, pos), score.seconds);
+  const before = score.segments[segmentAt(score, c.pos) - 1];
+  c.waiting = c.mode === "led" && c.countIn === 0 && !!before && !!before.wait && before.end === c.pos;
+  if (c.state === "done" && c.pos < score.seconds) c.state = "running";
+}
 
 // advance takes the clock to a time: it runs, stands at a wait until somebody says go, counts in, or pauses.
 function advance(score, c, t) {
@@ -36,7 +76,14 @@ function advance(score, c, t) {
     c.countIn = 0;
   }
   if (c.waiting) { c.waited += dt; return; }
-  const stop = score.mode === "led" ? score.segments.find(s => s.wait && s.end > c.pos + 1e-9) : null;
+  if (c.pace !== 1) { // the client's own pace, to the end of the set
+    const end = setEnd(score, c.pos), run = Math.min(dt * c.pace, end - c.pos);
+    c.pos = Math.round((c.pos + run) * 1e6) / 1e6;
+    dt -= run / c.pace;
+    if (c.pos < end - 1e-9) return;
+    c.pace = 1; c.taps = [];
+  }
+  const stop = c.mode === "led" ? score.segments.find(s => s.wait && s.end > c.pos + 1e-9) : null;
   const end = stop ? stop.end : score.seconds;
   if (c.pos + dt < end - 1e-9) { c.pos = Math.round((c.pos + dt) * 1e6) / 1e6; return; }
   c.waited += c.pos + dt - end;
@@ -45,7 +92,7 @@ function advance(score, c, t) {
 }
 
 // resume goes on after anything that stood still.
-function resume(c) { Object.assign(c, { state: "running", waiting: false, countIn: COUNT_IN }); }
+function resume(c) { Object.assign(c, { state: "running", waiting: false, countIn: COUNT_IN, taps: [], pace: 1 }); }
 
 function apply(score, c, m, t) {
   switch (m.kind) {
@@ -54,16 +101,61 @@ function apply(score, c, m, t) {
     const s = score.segments[segmentAt(score, c.pos)];
     if (c.waiting) resume(c);
     else if (s && s.wait && c.pos < s.end) { c.pos = s.end; resume(c); } // before its time: the rest of the wait is left out
-    break;
+    return;
   }
   case "pause": c.state = "paused"; break;
-  case "resume": if (c.state === "paused") resume(c); break;
+  case "resume": if (c.state === "paused") resume(c); return;
   case "talk": if (m.on) c.state = "talk"; else if (c.state === "talk") resume(c); break;
   case "break": if (m.on) c.state = "break"; else if (c.state === "break") resume(c); break;
-  case "tap": c.pos = afterRep(score, c.pos); break;
-  case "seek": Object.assign(c, { pos: Math.min(Math.max(0, m.to), score.seconds), waiting: false, countIn: 0 }); if (c.state === "done") c.state = "running"; break;
+  case "mode": c.mode = m.mode; if (c.mode !== "led") c.waiting = false; break;
+  case "tap": tap(score, c, t); return;
   case "end": c.state = "ended"; c.because = m.because; break;
   }
+  if (moves(m)) {
+    Object.assign(c, { pos: Math.min(Math.max(0, m.to), score.seconds), waiting: false, countIn: 0, pace: 1, taps: [] });
+    if (c.state === "done") c.state = "running";
+  }
+}
+
+// tap counts the repetition that is under way; from the second on the pace is that of the last three.
+function tap(score, c, t) {
+  const i = segmentAt(score, c.pos), s = score.segments[i];
+  if (!s || s.kind !== "work") return;
+  const set = `${s.item} ${s.set}`;
+  if (c.taps.length && c.taps[0].set !== set) c.taps = [];
+  c.taps.push({ t, set });
+  const last = c.taps.slice(-4), rep = repSeconds(score, i);
+  if (last.length > 1) {
+    const each = (last.at(-1).t - last[0].t) / (last.length - 1);
+    if (each > 0.2) c.pace = Math.min(4, Math.max(0.1, rep / each));
+  }
+  c.pos = afterRep(score, c.pos);
+}
+
+function repSeconds(score, i) {
+  const s = score.segments[i];
+  let a = i, z = i;
+  while (a > 0 && sameRep(score.segments[a - 1], s)) a--;
+  while (z + 1 < score.segments.length && sameRep(score.segments[z + 1], s)) z++;
+  return score.segments[z].end - score.segments[a].start;
+}
+
+// setEnd is where the set ends that is under way.
+export function setEnd(score, pos) {
+  let i = segmentAt(score, pos);
+  const s = score.segments[i];
+  if (!s || s.kind !== "work") return pos;
+  while (i + 1 < score.segments.length && sameSet(score.segments[i + 1], s)) i++;
+  return score.segments[i].end;
+}
+
+// setStart is where the set begins that is under way, or the stretch that is none.
+export function setStart(score, pos) {
+  let i = segmentAt(score, pos);
+  const s = score.segments[i];
+  if (!s) return pos;
+  while (i > 0 && sameSet(score.segments[i - 1], s)) i--;
+  return score.segments[i].start;
 }
 
 // segmentAt is the index of the segment at a position; the last one at the end.
@@ -76,6 +168,8 @@ export function segmentAt(score, pos) {
   return a;
 }
 
+const sideOf = (score, s) => score.items[s.item].side === "alternate" ? "alternate" : s.side;
+const sameSet = (a, b) => a === b || a.kind === "work" && b.kind === "work" && a.item === b.item && a.set === b.set && !a.extra === !b.extra && (a.side === b.side || !!a.in_turn || !!a.direction);
 const sameRep = (a, b) => a.kind === "work" && a.item === b.item && a.set === b.set && a.rep === b.rep && a.side === b.side && !a.extra === !b.extra;
 
 // afterRep is where the repetition ends that is under way; a tap counts it.
@@ -115,19 +209,35 @@ export function figure(segment, share) {
 
 // state is everything that is shown at a time.
 export function state(score, marks, now) {
-  const c = clock(score, marks, now), i = segmentAt(score, c.pos), s = score.segments[i];
+  const c = clock(score, marks, now), at = segmentAt(score, c.pos), i = c.waiting && at > 0 ? at - 1 : at, s = score.segments[i]; // a wait shows what has just ended
   if (!s) return { ...c, index: -1 };
   const share = s.end > s.start ? Math.min(1, Math.max(0, (c.pos - s.start) / (s.end - s.start))) : 1;
-  const next = score.segments.slice(i + 1).find(n => n.item !== s.item && n.kind !== "move" && n.kind !== "finish");
   return {
     ...c, index: i, segment: s, share, item: s.item,
     number: c.countIn > 0 ? Math.ceil(c.countIn) : number(s.count, share),
     countingIn: c.countIn > 0, breath: breath(s, share), figure: figure(s, share), step: stepAt(s, c.pos - s.start),
-    side: s.side === "left" || s.side === "right" ? s.side : null, next: next ? next.item : null,
+    side: s.side === "left" || s.side === "right" ? s.side : null,
     progress: score.seconds > 0 ? c.pos / score.seconds : 1,
     late: c.started === null ? 0 : Math.max(0, c.at - c.started - c.pos), // what it runs over, if it goes on as planned
-    owed: owed(score, c.pos),
+    into: s.phase === "hold" ? c.pos - s.start : c.pos - score.segments[repStart(score, i)].start,
+    logSide: sideOf(score, s),
   };
+}
+
+// next is the item that comes after a segment's, null when none does.
+export function next(score, i) {
+  const s = score.segments[i];
+  for (let k = i + 1; k < score.segments.length; k++) {
+    const n = score.segments[k];
+    if (n.item !== s.item && n.kind !== "move" && n.kind !== "finish") return n.item;
+  }
+  return null;
+}
+
+function repStart(score, i) {
+  const s = score.segments[i];
+  while (i > 0 && sameRep(score.segments[i - 1], s)) i--;
+  return i;
 }
 
 // stepAt is the step of a change of position that is under way.
@@ -179,8 +289,56 @@ export function said(score, from, to) {
   return out;
 }
 
+// heard is everything that sounds between two positions of the running clock: tones by kind, and the words of the
+// segments that begin, with the numbers of their counts. Likes say which parts are wanted.
+export function heard(score, words, from, to, likes) {
+  const out = [];
+  const tones = likes.tones || {};
+  for (const s of sounds(score, from, to)) if (tones[s.tone]) out.push({ at: s.at, tone: s.tone });
+  if (likes.voice) for (const i of said(score, from, to)) if (words[i] && words[i].say) out.push({ at: score.segments[i].start, say: words[i].say });
+  if (likes.numbers && to > from) {
+    for (let i = segmentAt(score, from); i < score.segments.length && score.segments[i].start <= to; i++) {
+      const s = score.segments[i], count = (words[i] && words[i].count) || [], each = (s.end - s.start) / Math.max(1, count.length);
+      count.forEach((n, k) => {
+        const at = s.start + k * each;
+        if (at > from && at <= to && each >= 0.9) out.push({ at, say: n, number: true }); // faster than they can be said they are left out
+      });
+    }
+  }
+  return out.sort((a, b) => a.at - b.at);
+}
+
+// stretch is the line of the session: where each position is entered, seconds and how high the body is.
+export function lineAt(points, pos) {
+  let a = points[0];
+  for (const p of points) {
+    if (p[0] > pos) { const share = p[0] > a[0] ? (pos - a[0]) / (p[0] - a[0]) : 1; return a[1] + (p[1] - a[1]) * share; }
+    a = p;
+  }
+  return a ? a[1] : 0;
+}
+
 // unseen is the mark of what passed while nobody could see it: a frame came later than it may, by seconds
 // (product default).
 export function unseen(before, after, most = 5) {
   return after - before > most ? { kind: "unseen", from: before, to: after } : null;
+}
+
+// signs are the words of signs that end a session, among marks that were not undone. Answers tells which word an
+// answer to a symptom is, urgent which words end a session.
+export function signs(marks, answers, urgent) {
+  const out = [];
+  for (const m of ordered(marks)) {
+    const words = [].concat(m.felt || []);
+    for (const a of Object.keys(answers)) if (m[a]) words.push(answers[a]);
+    for (const w of words) if (urgent.includes(w) && !out.includes(w)) out.push(w);
+  }
+  return out;
+}
+
+// leading is the device that leads: the one somebody began on, or took over last.
+export function leading(marks) {
+  let device = null;
+  for (const m of ordered(marks)) if (m.kind === "start" || m.kind === "here") device = m.device || device;
+  return device;
 }

@@ -1,153 +1,118 @@
-// The player: draws the score, and nothing else. score.js tells from marks and the time where the session is;
-// this page keeps the marks and the log entries until the server has them, and shows what the state says.
+// The player: draws the score, and nothing else. score.js tells from marks and the time where the session is, and
+// what is shown and heard; this page takes touches and keys, and keeps each as a mark until it is stored.
 import { load } from "/static/film.js";
-import { said, sounds, state, unseen } from "/static/score.js";
+import { drain, put, waiting } from "/static/outbox.js";
+import { heard, leading, lineAt, next, ordered, owed, setEnd, setStart, signs, state, unseen } from "/static/score.js";
 
 const id = document.body.dataset.session;
 const $ = n => document.getElementById(n);
 const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
-const marksKey = "marks " + id, queueKey = "queue " + id, placeKey = "place " + id;
 const read = (key, other) => { try { return JSON.parse(localStorage.getItem(key)) ?? other; } catch { return other; } };
-const keep = (key, value) => localStorage.setItem(key, JSON.stringify(value));
-const json = (url, body) => fetch(url, { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(body) });
 const uuid = () => crypto.randomUUID ? crypto.randomUUID() : Date.now() + "-" + Math.random();
-const device = read("device", null) || (() => { const d = uuid(); keep("device", d); return d; })();
-const likes = Object.assign({ sound: false, voice: false, mode: "led", words: "full" }, read("teaching", {})); // remembered on this device
-const now = () => Date.now() / 1000;
+const device = read("device", null) || (() => { const d = uuid(); localStorage.setItem("device", JSON.stringify(d)); return d; })();
+const capital = w => w.charAt(0).toUpperCase() + w.slice(1);
 
-let data, score, marks = [], st, shown = -1, lastPos = 0, films = new Map(), film = null, sending = false, left = false;
-let counted = read("counted " + id, {}), logged = new Set(), ends = new Map(), lasts = new Set();
+let data, score, marks = [], st, shown = -1, lastPos = 0, film = null, left = false, offset = 0, seq = 0, showing = null;
+const films = new Map(), pictures = new Map();
+const now = () => Date.now() / 1000 + offset;
+const likes = { mode: "led", words: "full", count: "up", tones: { start: true, half: false, last: true, end: true }, voice: false, numbers: false, awake: true, hand: "", keys_off: false, keys: {} };
 
-// Entries of the log wait in the browser until the server has acknowledged them.
-const queue = () => read(queueKey, []);
-function log(entry, at) {
-  const s = at || st.segment, it = score.items[s.item];
-  const side = it.side === "alternate" ? "alternate" : s.side; // in turn is one thing in the log
-  keep(queueKey, queue().concat(Object.assign({ key: uuid(), item: s.item, side, rep: s.kind === "work" ? s.rep : 0, s: Math.round(into()) }, entry)));
-  flush();
-}
-// into is how long the hold, or the repetition, has lasted.
-function into() {
-  const s = st.segment;
-  if (s.phase === "hold") return st.pos - s.start;
-  const first = score.segments.find(x => x.kind === s.kind && x.item === s.item && x.set === s.set && x.rep === s.rep && x.side === s.side);
-  return st.pos - (first || s).start;
-}
-async function flush() {
-  if (sending) return;
-  sending = true;
-  try {
-    for (let q = queue(); q.length; q = queue()) {
-      const r = await json(`/teach/${id}/entries`, q[0]);
-      if (!r.ok && r.status !== 422 && r.status !== 400) throw new Error(r.status);
-      if (r.ok) { const { do: todo } = await r.json(); if (todo && todo.length) { mark("pause"); banner(todo.join(" ")); } }
-      keep(queueKey, queue().slice(1));
-    }
-    $("saved").textContent = "saved";
-  } catch {
-    $("saved").textContent = "kept on this device, sending again";
-    setTimeout(flush, 3000);
-  } finally { sending = false; }
-}
-
-// A mark moves the clock; the last score and all marks are enough to be at the same second anywhere.
+// A mark is kept in this browser before anything else, and again until the server has it on disk.
 function mark(kind, more) {
-  marks.push(Object.assign({ key: uuid(), device, at: new Date(Date.now()).toISOString(), rev: score.rev, pos: Math.round(1000 * (st ? st.pos : 0)) / 1000, kind }, more));
-  keep(marksKey, marks);
-  json(`/teach/${id}/state`, { segment: Math.max(0, shown), mode: likes.mode, marks }).catch(() => {});
+  const m = Object.assign({ key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: Math.round(1000 * (st ? st.pos : 0)) / 1000, kind }, more);
+  put(id, m);
+  marks.push(m);
+  send();
+  return m;
 }
-const seek = (to, why) => { mark("seek", { to: Math.round(1000 * to) / 1000, why }); lastPos = to; };
-
-// What was done on one side is counted as its repetitions run through, and logged when the side is over.
-const keyOf = s => s.item + " " + (score.items[s.item].side === "alternate" ? "alternate" : s.side);
-function count(from, to) {
-  for (const s of score.segments) {
-    if (s.end <= from) continue;
-    if (s.end > to) break;
-    if (s.kind !== "work") continue;
-    const c = counted[keyOf(s)] = counted[keyOf(s)] || {};
-    if (lasts.has(s) && !s.extra) c[`${s.set}/${s.rep}/${s.side}`] = s.set;
-    keep("counted " + id, counted);
-  }
-}
-// laid notes what does not change: where each side ends, and each repetition.
-function laid() {
-  const reps = new Map();
-  for (const s of score.segments) if (s.kind === "work") { ends.set(keyOf(s), s); reps.set(`${s.item}/${s.set}/${s.rep}/${s.side}/${!!s.extra}`, s); }
-  lasts = new Set(reps.values());
-}
-function leave(pos) {
-  for (const [key, s] of ends) {
-    if (s.end > pos + 1e-6 || logged.has(key) || !counted[key]) continue;
-    logged.add(key);
-    const it = score.items[s.item], own = it.dose_left && s.side !== "none" ? (s.side === "left" ? it.dose_left : it.dose_right) : it.dose;
-    const reps = Object.values(counted[key]), sets = new Set(reps).size, pattern = (own.pattern || []).length > 0;
-    const asked = pattern ? own.pattern.reduce((a, n) => a + n, 0) : own.sets * own.reps, short = reps.length < asked;
-    const done = pattern ? { sets: 1, reps: reps.length } : { sets: Math.max(1, sets), reps: sets ? Math.floor(reps.length / sets) : 0 };
-    if (own.hold_breaths) done.hold_breaths = own.hold_breaths; else if (own.hold_s) done.hold_s = short && asked === 1 && key in held ? held[key] : own.hold_s;
-    log({ kind: "done", done, ended_by: short ? "choice" : "target", rep: 0 }, s);
-  }
-}
-
-// The end of the set that is under way, and the beginning of this or the one before.
-const groups = () => score.segments.reduce((list, s, i) => {
-  const g = s.kind === "work" ? `w ${s.item} ${s.set} ${s.side === "none" ? "" : score.items[s.item].side === "each" ? s.side : ""} ${s.extra ? "x" : ""}` : "s " + i;
-  if (list.length && list.at(-1).g === g) list.at(-1).end = s.end; else list.push({ g, start: s.start, end: s.end });
-  return list;
-}, []);
-const group = () => { const all = groups(); return { all, at: Math.max(0, all.findIndex(g => g.end > st.pos + 1e-6)) }; };
-function forward() {
+// here is where a mark is made: item, side, set and repetition.
+// On the way to the next position it is about what just ended.
+function about() {
   const s = st.segment;
-  if (st.waiting || s.wait && likes.mode === "led") { mark("go"); return; }
-  const { all, at } = group();
-  touch(s);
-  seek(all[at].end, "skip");
-  leave(all[at].end);
+  return s.kind === "move" || s.kind === "finish" ? score.segments.slice(0, st.index).findLast(x => x.kind === "work") || s : s;
 }
-// touch notes that an item was begun, so that leaving it early is logged as what it was.
-const held = {};
-function touch(s) {
-  if (s.kind !== "work") return;
-  counted[keyOf(s)] = counted[keyOf(s)] || {};
-  if (s.phase === "hold") held[keyOf(s)] = Math.round(into());
+const here = () => { const s = about(); return { item: s.item, side: score.items[s.item].side === "alternate" ? "alternate" : s.side || "none", set: s.set || 0, rep: s.kind === "work" ? s.rep || 0 : 0 }; };
+
+let sending = false, again = false, timer = null;
+async function send() {
+  if (sending) { again = true; return; }
+  sending = true;
+  clearTimeout(timer);
+  const waits = await drain(id, { after: seq, taken: take });
+  sending = false;
+  stored(waits);
+  if (again) { again = false; send(); } else if (waits) timer = setTimeout(send, 2000);
 }
-function back() {
-  const { all, at } = group();
-  seek(st.pos - all[at].start > 2 || at === 0 ? all[at].start : all[at - 1].start, "back");
+function stored(waits) {
+  const text = waits ? `${waits} not stored yet, sending again` : "stored";
+  write("saved", text);
+  $("saved").className = "t-saved" + (waits ? " waits" : "");
 }
-function skip() {
-  log({ kind: "skip" });
-  const own = score.segments.filter(s => s.item === st.item && s.kind !== "finish");
-  logged.add(keyOf(st.segment));
-  seek(own.at(-1).end, "skip");
+// take brings in what other devices marked.
+function take(answer) {
+  seq = Math.max(seq, answer.seq || 0);
+  for (const m of answer.marks || []) if (!marks.some(k => k.key === m.key)) { marks.push(m); if (m.rev > score.rev) renew(); }
+  if (answer.refused && answer.refused.length) tell(`Not taken in: ${answer.refused.map(r => r.why).join("; ")}. It is kept on the page after the session.`);
+  if (answer.do && answer.do.length) urgent(answer.do);
+  if (answer.ended && !left) { left = true; location.href = `/teach/${id}/after`; }
 }
+async function listen() { // what others mark is here within seconds
+  try {
+    const r = await fetch(`/teach/${id}/marks?after=${seq}`, { headers: { Accept: "application/json" } });
+    if (r.ok) take(await r.json());
+    else if (r.status === 401) tell("Signed out. Sign in again in another tab; what is marked waits here.");
+    if (waiting(id).length && !sending) send();
+  } catch { stored(waiting(id).length); }
+  if (!left) setTimeout(listen, 2000);
+}
+
+const leads = () => { const d = leading(marks); return !d || d === device; };
 
 // All films are there before anything moves; a figure never stands under another name.
 async function filmOf(item, side) {
-  const it = data.items[item], key = it.version + " " + it.surface + " " + (it.ease || "") + " " + (side || "");
+  const it = score.items[item], ease = (it.eases || [])[0], key = [it.version, it.surface, ease, side].join(" ");
   if (films.has(key)) return films.get(key);
-  const q = (side ? `side=${side}&` : "") + `build=${data.build}&surface=${it.surface}` + (it.ease ? `&ease=${it.ease}` : "");
+  const q = (side ? `side=${side}&` : "") + `build=${data.build}&surface=${it.surface}` + (ease ? `&ease=${ease}` : "");
   const got = load(`/figures/${it.version}/film?${q}`, it.name).then(({ film: f, svg }) => ({ film: f, svg, index: new Map(f.doc.phases.map((p, i) => [p.name, i])) })).catch(() => { films.delete(key); return null; });
   films.set(key, got);
-  return got;
+  const done = await got;
+  if (done) films.set(key, done);
+  return done;
 }
-async function showFilm() {
-  const s = st.segment, index = st.index, step = s.steps && s.steps.length ? st.step || s.steps[0] : null;
-  if (step) {
-    film = null;
-    const img = document.createElement("img");
-    img.src = `/poses/${step.pose}.svg?build=${data.build}`;
-    img.alt = step.say;
-    $("film").replaceChildren(img);
-    return;
+function picture(url, alt) {
+  if (!pictures.has(url)) { const img = document.createElement("img"); img.src = url; img.alt = alt; pictures.set(url, img); }
+  return pictures.get(url);
+}
+const poseOf = step => picture(`/poses/${step.pose}.svg?build=${data.build}`, step.say);
+const thumb = item => { const it = score.items[item]; return `/figures/${it.version}.svg?thumb=1&surface=${it.surface}${(it.eases || [])[0] ? "&ease=" + it.eases[0] : ""}&build=${data.build}`; };
+const sideIn = s => s.side === "left" || s.side === "right" ? s.side : null;
+async function loadAll() {
+  const wanted = new Map();
+  for (const s of score.segments) {
+    if (s.steps && s.steps.length) for (const step of s.steps) poseOf(step);
+    else wanted.set(s.item + " " + sideIn(s), [s.item, sideIn(s)]);
+    picture(thumb(s.item), "");
   }
-  const got = await filmOf(s.item, st.side);
-  if (!got || st.index !== index && (st.item !== s.item || st.side !== (s.side === "left" || s.side === "right" ? s.side : null))) return;
-  film = got;
-  if ($("film").firstChild !== got.svg) $("film").replaceChildren(got.svg);
+  let done = 0;
+  await Promise.all([...wanted.values()].map(async ([item, side]) => { await filmOf(item, side); write("name", `Loading, ${++done} of ${wanted.size}`); }));
 }
+function showFilm() {
+  const s = st.segment, step = s.steps && s.steps.length ? st.step || s.steps[0] : null;
+  film = null;
+  if (step) { swap(poseOf(step)); return; }
+  const it = score.items[s.item], key = [it.version, it.surface, (it.eases || [])[0], sideIn(s)].join(" "), got = films.get(key);
+  if (got && got.svg) { film = got; swap(got.svg); return; }
+  const p = document.createElement("p");
+  p.textContent = "The figure could not be loaded.";
+  swap(p);
+  const index = st.index;
+  filmOf(s.item, sideIn(s)).then(f => { if (f && st.index === index) { film = f; swap(f.svg); } });
+}
+const swap = node => { if ($("film").firstChild !== node) $("film").replaceChildren(node); };
 function pose() {
-  if (!film || !st.figure) return;
+  if (!film) return;
+  if (showing !== null) { film.film.run((now() - showing) * 0.5); return; }
+  if (!st.figure) return;
   const a = film.index.get(st.figure.from), z = film.index.get(st.figure.to), last = film.film.doc.phases.length - 1;
   if (a === undefined || z === undefined) return;
   if (still) film.film.show(z, z, 0);
@@ -155,180 +120,408 @@ function pose() {
   else film.film.show(a, z, st.figure.share);
 }
 
+function write(name, text) { const e = $(name); text = String(text); if (e.textContent !== text) e.textContent = text; }
 function show() {
-  const s = st.segment, it = data.items[s.item], words = data.words[st.index];
-  $("name").textContent = it.name;
-  $("mind").textContent = it.minds.join(" "); $("mind").hidden = !it.minds.length;
-  const side = $("side"), sides = score.items[s.item].sides || {};
-  side.textContent = st.side ? sides[st.side] || capital(st.side) + " side" : s.in_turn || score.items[s.item].side === "alternate" ? "sides in turn" : "";
+  const s = st.segment, it = score.items[s.item], words = data.words[st.index], coming = next(score, st.index);
+  write("name", it.name);
+  write("mind", (data.minds[s.item] || []).join(" "));
+  const side = $("side"), sides = it.sides || {};
+  side.textContent = st.side ? sides[st.side] || capital(st.side) + " side" : s.in_turn || it.side === "alternate" ? "Sides in turn" : "";
   side.className = "t-side " + (st.side || "");
-  $("cue").textContent = s.kind === "move" || s.kind === "finish" ? "" : words.cue || (s.kind === "rest" ? "Rest. Ask: how did that feel?" : "");
-  $("feel").textContent = score.items[s.item].says.feel ? "Felt: " + score.items[s.item].says.feel + ". " : "";
-  $("stop").textContent = "Stop: " + score.items[s.item].says.stop.join(", ");
-  const next = st.next === null ? null : data.items[st.next];
-  $("next").textContent = next ? `Next: ${next.name}, ${next.dose}` : "Last one";
-  const picture = $("next-figure");
-  picture.hidden = !next;
-  if (next) picture.src = `/figures/${next.version}.svg?thumb=1&surface=${next.surface}${next.ease ? "&ease=" + next.ease : ""}&build=${data.build}`;
-  $("owed").textContent = st.owed.filter(o => o.item !== s.item || o.side !== st.side).map(o => `${data.items[o.item].name}, ${o.side}`).join(" · ");
-  $("owed").hidden = !$("owed").textContent;
+  write("cue", s.kind === "move" || s.kind === "finish" ? "" : words.cue || (s.kind === "rest" ? "Rest. How did that feel?" : ""));
+  write("feel", it.says.feel ? "Felt: " + it.says.feel + "." : "");
+  write("stop", it.says.stop && it.says.stop.length ? "Stop: " + it.says.stop.join(", ") + "." : "");
+  write("next", coming === null ? "Last one" : `Next: ${score.items[coming].name}, ${score.items[coming].dose_says}`);
+  $("next-figure").hidden = coming === null;
+  if (coming !== null) $("next-figure").src = thumb(coming);
+  const others = owed(score, st.pos).filter(o => o.item !== s.item || o.side !== st.side).map(o => `${score.items[o.item].name}, ${o.side}`);
+  write("owed", others.length ? "Still owed: " + others.join(" · ") : "");
   showFilm();
 }
-const capital = w => w.charAt(0).toUpperCase() + w.slice(1);
-
+const doing = { move: "to the next position", setup: "set up", rest: "rest", change: "change sides", reset: "one breath", finish: "coming up" };
+const standing = () => st.countingIn ? "ready" : st.waiting ? "waits for go" : { paused: "paused", talk: showing !== null ? "shown slowly" : "talk", break: "break", done: "all done" }[st.state] || "";
 function draw() {
-  const s = st.segment, words = data.words[st.index], going = st.state === "running";
-  const standing = st.countingIn ? "ready" : st.waiting ? "waits for go" : !going && st.state !== "done" ? st.state === "paused" ? "paused" : st.state : "";
+  const s = st.segment, words = data.words[st.index];
   let number = st.number;
-  if (number === null && !st.countingIn) number = s.kind === "work" ? "" : Math.max(0, Math.ceil(s.end - st.pos));
-  put("count", number);
-  put("label", standing || words.shown || { move: "to the next position", setup: "set up", rest: "rest", change: "change sides", reset: "one breath", finish: "coming up" }[s.kind] || "");
+  if (st.waiting) number = "go";
+  else if (number === null) number = s.kind === "work" ? "" : Math.max(0, Math.ceil(s.end - st.pos - 1e-6));
+  write("count", number);
+  write("label", standing() || words.shown || doing[s.kind] || "");
   if (s.steps && s.steps.length && st.step) {
-    put("cue", st.step.say);
-    const img = $("film").querySelector("img");
-    if (!img || !img.src.includes(`/${st.step.pose}.svg`)) showFilm();
+    write("cue", st.step.say);
+    if ($("film").firstChild !== poseOf(st.step)) showFilm();
   }
   $("tide").style.transform = `scaleY(${st.breath === null ? 0 : (0.1 + 0.9 * st.breath).toFixed(3)})`;
-  put("breath-word", s.breath === "in" || s.breath === "out" ? s.breath : "");
-  $("progress").style.transform = `scaleX(${st.progress.toFixed(4)})`;
+  write("breath-word", s.breath === "in" || s.breath === "out" ? s.breath : "");
+  const box = line.width, y = lineAt(data.line.points, st.pos);
+  $("dot").style.transform = `translate(${(st.progress * box).toFixed(1)}px, ${((1 - y) * line.height).toFixed(1)}px)`;
   const rest = Math.max(0, Math.round(score.seconds - st.pos));
-  put("clock", `${Math.floor(rest / 60)}:${String(rest % 60).padStart(2, "0")} left` + (st.late >= 60 ? `, ${Math.floor(st.late / 60)} min late` : ""));
-  put("pause", going && !st.waiting ? "pause" : "go on");
+  write("clock", `${Math.floor(rest / 60)}:${String(rest % 60).padStart(2, "0")} left` + (st.late >= 60 ? `, ${Math.floor(st.late / 60)} min late` : ""));
+  write("pause", st.state === "running" && !st.waiting ? "pause" : "go on");
   pose();
 }
-function put(name, text) { const e = $(name); text = String(text); if (e.textContent !== text) e.textContent = text; }
 
-// Tones and the browser's own voice, each only when it is switched on.
-let audio;
-function tone(kind) {
-  if (!likes.sound) return;
-  audio = audio || new AudioContext();
-  const o = audio.createOscillator(), g = audio.createGain(), t = audio.currentTime;
-  o.frequency.value = { start: 660, half: 520, last: 440, end: 880 }[kind];
-  g.gain.setValueAtTime(0.0001, t);
-  g.gain.exponentialRampToValueAtTime(0.15, t + 0.02);
-  g.gain.exponentialRampToValueAtTime(0.0001, t + 0.22);
-  o.connect(g).connect(audio.destination);
-  o.start(t); o.stop(t + 0.25);
+// The posture line is the progress: what was passed is drawn over the whole, the dot is now.
+const line = { width: 1, height: 1 };
+function measure() { const r = $("line").getBoundingClientRect(); line.width = r.width; line.height = r.height; }
+function drawLine() {
+  const path = pts => pts.map(([s, y], i) => `${i ? "L" : "M"}${(1000 * s / score.seconds).toFixed(1)} ${(60 * (1 - y)).toFixed(1)}`).join("");
+  $("line-all").setAttribute("d", path(data.line.points));
+  const before = data.line.points.filter(p => p[0] <= st.pos);
+  before.push([st.pos, lineAt(data.line.points, st.pos)]);
+  $("line-done").setAttribute("d", path(before));
 }
-function speak(text) {
-  if (!likes.voice || !text || !window.speechSynthesis || st.state === "talk") return;
-  speechSynthesis.cancel();
+addEventListener("resize", measure);
+
+// Tones and the browser's own voice, each only when it is switched on; nothing sounds while somebody talks.
+let audio, hush = false;
+function tone(kind) {
+  try {
+    audio = audio || new AudioContext();
+    const o = audio.createOscillator(), g = audio.createGain(), t = audio.currentTime;
+    o.frequency.value = { start: 660, half: 520, last: 440, end: 880 }[kind];
+    g.gain.setValueAtTime(0.0001, t);
+    g.gain.exponentialRampToValueAtTime(0.15, t + 0.02);
+    g.gain.exponentialRampToValueAtTime(0.0001, t + 0.22);
+    o.connect(g).connect(audio.destination);
+    o.start(t); o.stop(t + 0.25);
+  } catch { /* no sound on this device: the session runs all the same */ }
+}
+function speak(text, number) {
+  if (!window.speechSynthesis || hush) return;
+  if (!number) speechSynthesis.cancel();
+  else if (speechSynthesis.pending) return; // a number that comes late is worth nothing
   speechSynthesis.speak(new SpeechSynthesisUtterance(text));
 }
-let spoken = "";
 function sound(from, to) {
-  for (const s of sounds(score, from, to)) tone(s.tone);
-  for (const i of said(score, from, to)) speak(data.words[i].say);
-  const c = data.words[st.index].count;
-  if (c && c.length && st.number !== null && !st.countingIn) { const key = st.index + " " + st.number; if (key !== spoken && st.share > 0) { spoken = key; if (likes.voice && c.length <= 12) speak(String(st.number)); } }
+  if (hush || st.state !== "running") return;
+  for (const h of heard(score, data.words, from, to, likes)) if (h.tone) tone(h.tone); else speak(h.say, h.number);
+}
+let countedIn = 0;
+function countIn() {
+  if (!st.countingIn || st.number === countedIn) { if (!st.countingIn) countedIn = 0; return; }
+  countedIn = st.number;
+  if (likes.tones.last) tone("last");
+  if (likes.numbers) speak(String(st.number), true);
 }
 
+// Frames: what each took is kept, for those who measure.
+const frames = [];
 function tick() {
   if (left) return;
+  const began = performance.now();
   st = state(score, marks, now());
   if (st.pos > lastPos) {
     const gap = unseen(lastPos, st.pos);
-    if (gap && document.visibilityState === "visible" && shown >= 0) mark("unseen", { from: gap.from, to: gap.to });
-    if (!gap) { count(lastPos, st.pos); sound(lastPos, st.pos); } // what nobody saw is not counted as done
+    if (gap && shown >= 0 && leads()) mark("unseen", gap);
+    if (!gap) sound(lastPos, st.pos);
   }
   lastPos = st.pos;
-  leave(st.pos);
-  if (st.index !== shown) { shown = st.index; keep(placeKey, { segment: shown, elapsed: 0 }); show(); }
+  countIn();
+  if (st.index !== shown) { shown = st.index; show(); drawLine(); }
   draw();
-  if (st.state === "ended") leave(score.seconds + 1); // what was begun is logged as far as it went
-  if (st.state === "done" || st.state === "ended") { finish(); return; }
+  if (st.state === "done" && !closing) { closing = true; doneSheet(); }
+  if (st.state === "ended") { finish(); return; }
+  if (frames.push(performance.now() - began) > 4000) frames.splice(0, 2000);
   requestAnimationFrame(tick);
 }
-function finish() {
+let closing = false;
+window.restbend = { frames, position: () => st && st.pos, state: () => st && st.state, segment: () => shown, marks: () => marks }; // read by tests
+
+// finish leaves only when everything is stored.
+async function finish() {
+  if (left) return;
   left = true;
-  flush().finally(() => { location.href = `/teach/${id}/after`; });
-}
-
-function banner(text) { $("banner").textContent = text; $("banner").hidden = !text; }
-function press(kind) {
-  if (kind === "skip") { skip(); return; }
-  touch(st.segment);
-  log({ kind });
-  if (kind === "pain") $("pain").hidden = false;
-  if (kind === "symptom") { mark("pause"); banner("Stop this one. Do symptoms spread down a limb, or numbness, dizziness, chest signs? Then end and refer."); }
-  if (kind === "form") {
-    const stop = score.items[st.item].says.stop;
-    banner("The hold ends at the first loss of form. Rest, or ease" + (stop.length ? ": stop at " + stop.join(", ") : "") + ".");
-    setTimeout(() => banner(""), 6000);
-    const { all, at } = group();
-    seek(all[at].end, "skip");
-    leave(all[at].end);
+  write("label", "ended");
+  for (;;) {
+    const waits = await drain(id, { after: seq });
+    stored(waits);
+    if (!waits) break;
+    tell(`${waits} ${waits === 1 ? "entry is" : "entries are"} kept on this device until the line is back. This page goes on by itself.`, []);
+    await new Promise(done => setTimeout(done, 2000));
   }
-}
-function pain(value) {
-  log({ kind: "pain", pain: value, where: $("where").value });
-  $("pain").hidden = true;
-  if (value >= data.stop_from) { mark("pause"); banner(`Pain ${value}: this client stops an exercise from ${data.stop_from}. Stop it, and find a comfortable position.`); }
-}
-function toggle() {
-  if (st.waiting) mark("go");
-  else if (st.state === "running") mark("pause");
-  else { banner(""); if (st.state === "talk") mark("talk", { on: false }); else mark("resume"); }
-}
-function set(name, value) {
-  likes[name] = value;
-  keep("teaching", likes);
-  for (const b of document.querySelectorAll("[data-like]")) b.setAttribute("aria-pressed", String(b.dataset.like === "mode" ? likes.mode === "flowing" : !!likes[b.dataset.like]));
-}
-function mode(value) { // the position stays where it is: the clock is told of it anew
-  const at = st ? st.pos : 0;
-  set("mode", value);
-  score.mode = value;
-  if (st) seek(at, "device");
+  location.href = `/teach/${id}/after`;
 }
 
+// The sheet at the lower edge: what was marked in words, what is asked, and Undo. It covers neither number nor side.
+let sheetTimer = null;
+function tell(text, buttons = null, stay = false, cls = "") {
+  const sheet = $("sheet");
+  clearTimeout(sheetTimer);
+  sheet.className = "t-sheet " + cls;
+  sheet.replaceChildren();
+  for (const t of [].concat(text)) { const p = document.createElement("p"); p.textContent = t; sheet.append(p); }
+  for (const [label, act, pressed] of buttons || []) {
+    const b = document.createElement("button");
+    b.type = "button"; b.textContent = label;
+    if (pressed !== undefined) b.setAttribute("aria-pressed", String(pressed));
+    b.onclick = () => act(b);
+    sheet.append(b);
+  }
+  sheet.hidden = !text;
+  if (!stay && text) sheetTimer = setTimeout(() => { sheet.hidden = true; }, 10000);
+}
+const quiet = () => { clearTimeout(sheetTimer); $("sheet").hidden = true; };
+function urgent(acts) { // a sign that ends the session, on every device
+  if (st && st.state === "running" && leads()) mark("pause");
+  tell(acts, [["End and refer", () => mark("end", { because: "warning-sign", item: st.segment.item })], ["It was marked by mistake", () => { const u = undoable(); if (u) undo(u); quiet(); }]], true, "urgent");
+}
+function checkSigns() {
+  const words = signs(marks, data.answers, Object.keys(data.acts));
+  if (words.length && $("sheet").hidden) urgent(words.flatMap(w => data.acts[w]));
+}
+
+// Undo: the last mark, by key for ten seconds, and each from the list until the session closes.
+const undoKinds = ["form", "symptom", "warning", "felt", "change", "load", "helped", "compare", "note", "seek"];
+const undoable = () => ordered(marks).filter(m => undoKinds.includes(m.kind) && m.device === device).at(-1);
+function undo(m) {
+  mark("undo", { of: m.key });
+  lastPos = state(score, marks, now()).pos;
+  shown = -1;
+  tell(`Taken back: ${wordsOf(m)}.`);
+}
+function undoLast() {
+  const m = undoable();
+  if (m && now() - Date.parse(m.at) / 1000 <= 10) undo(m); else tell("Nothing from the last ten seconds to take back. Older marks stand under more, what was marked.");
+}
+const names = { form: "form lost", symptom: "symptom", warning: "warning", felt: "felt", load: "setting", helped: "hands on", compare: "compared", note: "note", end: "ended", seek: "moved" };
+function wordsOf(m) {
+  const it = m.item !== undefined && m.item !== null ? score.items[m.item].name : "";
+  const what = m.kind === "change" ? m.what : m.kind === "felt" ? "felt " + [].concat(m.felt).join(", ") + (m.pain !== undefined ? " " + m.pain : "") : m.kind === "seek" ? { back: "back", skip: "forward", again: "again" }[m.why] || "moved" : names[m.kind] || m.kind;
+  return what + (m.rep ? ` at ${m.rep}` : "") + (m.fault ? `, ${m.fault.replaceAll("-", " ")}` : "") + (it ? `, ${it}` : "") + (m.side === "left" || m.side === "right" ? ` ${m.side}` : "");
+}
+
+const seek = (to, why) => { mark("seek", { to: Math.round(1000 * to) / 1000, why }); lastPos = to; shown = -1; };
+const at3 = v => Math.round(1000 * v) / 1000;
+const does = {
+  go() {
+    if (st.state === "done") { mark("end", { because: "done" }); return; }
+    if (st.state !== "running") { resume(); return; }
+    const s = st.segment;
+    if (st.waiting) { mark("go"); return; }
+    if (s.wait && st.mode === "led") { mark("go", { to: s.end }); lastPos = s.end; return; }
+    seek(s.kind === "work" ? setEnd(score, st.pos) : s.end, "skip");
+  },
+  back() {
+    const start = setStart(score, st.pos);
+    seek(st.pos - start > 2 || start === 0 ? start : setStart(score, start - 0.001), "back");
+  },
+  again() { // the set that is under way, or the last one
+    let pos = st.pos;
+    if (st.segment.kind !== "work") { const before = score.segments.slice(0, st.index).findLast(s => s.kind === "work"); if (!before) return; pos = before.end - 0.001; }
+    seek(setStart(score, pos), "again");
+    tell("Again: this set from its start.");
+  },
+  pause() { if (st.waiting) mark("go"); else if (st.state === "running") mark("pause"); else resume(); },
+  talk() { mark("talk", { on: st.state !== "talk" }); if (window.speechSynthesis) speechSynthesis.cancel(); },
+  break() { mark("break", { on: st.state !== "break" }); },
+  show() { if (st.state === "talk") { resume(); return; } showing = now(); mark("talk", { on: true, why: "show" }); },
+  tap() { mark("tap", { unit: (st.segment.count || {}).unit || "reps" }); },
+  form() {
+    const s = st.segment, m = mark("form", { ...here(), s: at3(st.into), ...(s.kind === "work" ? { to: setEnd(score, st.pos) } : {}) });
+    lastPos = setEnd(score, st.pos);
+    const it = score.items[m.item], faults = it.faults || [];
+    tell(`Form lost${m.rep ? ` at ${m.rep}` : ""}${it.says.shaking ? ". " + it.says.shaking.replace(/\.$/, "") : ""}. Which fault?`, [...faults.map(f => [f.say, () => { mark("fault", { of: m.key, fault: f.code }); tell(`Form lost: ${f.say}.`, [["Undo", () => undo(m)]]); }]), ["Undo", () => undo(m)]]);
+  },
+  symptom() {
+    const m = mark("symptom", { ...here(), s: at3(st.into) });
+    if (st.state === "running") mark("pause");
+    askSymptom(m, { pain: undefined, where: "" });
+  },
+  pain() { askPain(); },
+  felt() { tell("What is felt?", data.felt.map(w => [w.replaceAll("-", " "), () => { const m = mark("felt", { ...here(), felt: [w] }); if (data.acts[w]) urgent(data.acts[w]); else tell(`Felt: ${w.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]); }]), true); },
+  ease() { const m = mark("change", { ...here(), what: "ease" }); const eases = score.items[st.segment.item].eases || []; tell(`Eased${eases.length ? ": " + eases.join(", ").replaceAll("-", " ") : ""}.`, [["Undo", () => undo(m)]]); },
+  skip() {
+    const s = st.segment, own = score.segments.filter(x => x.item === s.item && x.kind !== "finish"), m = mark("change", { ...here(), what: "skip", to: own.at(-1).end });
+    lastPos = own.at(-1).end;
+    tell(`Skipped: ${score.items[s.item].name}.`, [["Undo", () => undo(m)]]);
+  },
+  undo: undoLast,
+  set() { change("repeat"); },
+  minute() { change("minute"); },
+  breath() { taps.length = 0; write("breath-said", ""); $("breathing").showModal(); },
+  end() { $("ending").showModal(); },
+  more() { $("more").showModal(); },
+  likes() { $("likes").showModal(); },
+  log() { listMarks(); $("marked").showModal(); },
+  full() { if (document.fullscreenElement) document.exitFullscreen(); else document.documentElement.requestFullscreen().catch(() => {}); },
+};
+function resume() {
+  showing = null;
+  if (!$("sheet").classList.contains("urgent")) quiet();
+  if (st.state === "talk") mark("talk", { on: false }); else if (st.state === "break") mark("break", { on: false }); else mark("resume");
+}
+
+// What a symptom asks at once: how much, where, and the four answers that may end the session.
+const places = ["low-back", "upper-back", "neck", "hip", "belly", "shoulder", "leg", "arm", "hand", "knee"];
+function askSymptom(first, said) {
+  const more = kind => { const m = mark("symptom", { item: first.item, side: first.side, rep: first.rep, s: first.s, pain: said.pain, where: said.where, ...kind }); return m; };
+  const yes = Object.entries({ travels: "travels down the limb", numb_or_weak: "numb or weak", chest: "chest", dizzy: "dizzy" }).map(([k, label]) => [label, () => { more({ [k]: true }); const w = data.answers[k]; if (data.acts[w]) urgent(data.acts[w]); else askSymptom(first, said); }]);
+  const numbers = [...Array(11).keys()].map(n => [String(n), () => { said.pain = n; more({}); if (n >= data.stop_from) tell(`Pain ${n}: this client stops an exercise from ${data.stop_from}. Leave it and find a comfortable position.`, [["Leave this exercise", does.skip], ["End here", does.end]], true); else askSymptom(first, said); }, said.pain === n]);
+  tell(`Symptom${first.rep ? ` at ${first.rep}` : ""}. The count waits. Does it do any of this?`, [...yes, ...numbers, ...places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]), ["None of it: go on", resume], ["Leave this exercise", () => { does.skip(); resume(); }], ["Undo", () => undo(first)]], true);
+}
+let painWhere = "low-back";
+function askPain() {
+  tell("Pain, how much? Keys 0 to 9.", [...[...Array(11).keys()].map(n => [String(n), () => pain(n)]), ...places.map(w => [w.replaceAll("-", " "), () => { painWhere = w; askPain(); }, painWhere === w])], true, "asks-pain");
+}
+function pain(n) {
+  const m = mark("felt", { ...here(), felt: ["pain"], pain: n, where: painWhere });
+  if (n >= data.stop_from) { if (st.state === "running") mark("pause"); tell(`Pain ${n}: this client stops an exercise from ${data.stop_from}. Stop it, and find a comfortable position.`, [["Leave this exercise", does.skip], ["End here", does.end], ["Undo", () => undo(m)]], true); } else tell(`Pain ${n}, ${painWhere.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]);
+}
+function doneSheet() { tell("All done. Was somebody there to the end?", [["Close the session", () => mark("end", { because: "done" })]], true); }
+
+// What changes the score is worked out on the server: a new revision, with what ran kept.
+async function change(what, more) {
+  if ($("more").open) $("more").close();
+  try {
+    const r = await fetch(`/teach/${id}/change`, { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify({ key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: at3(st.pos), what, ...more }) });
+    const answer = await r.json();
+    if (!r.ok) { tell(answer.error); return; }
+    await send();
+    await renew();
+    tell(answer.say, [["Undo", () => change("undo")]]);
+  } catch { tell("This needs the line: the session goes on as it was."); }
+}
+async function renew() {
+  const d = await fetched();
+  data = d; score = d.score;
+  for (const m of d.marks) if (!marks.some(k => k.key === m.key)) marks.push(m);
+  marks = [...marks];
+  shown = -1;
+  loadAll();
+}
+
+const taps = [];
+$("breath-tap").onclick = () => {
+  taps.push(now());
+  if (taps.length < 4) { write("breath-said", `${taps.length} of 4`); return; }
+  const rate = Math.round(10 * 180 / (taps.at(-1) - taps.at(-4))) / 10;
+  write("breath-said", `${rate} breaths a minute`);
+  if (rate >= 3 && rate <= 40) { $("breathing").close(); change("breaths", { per_minute: rate }); }
+};
+
+function listMarks() {
+  const list = ordered(marks).filter(m => undoKinds.includes(m.kind)).reverse();
+  $("marks-list").replaceChildren(...list.map(m => {
+    const li = document.createElement("li"), b = document.createElement("button");
+    li.append(`${new Date(m.at).toLocaleTimeString()} ${wordsOf(m)}`);
+    b.type = "button"; b.textContent = "Undo";
+    b.onclick = () => { undo(m); listMarks(); };
+    li.append(b);
+    return li;
+  }));
+  if (!list.length) { const li = document.createElement("li"); li.textContent = "Nothing yet."; $("marks-list").append(li); }
+}
+
+// Keys: letters can be changed or switched off.
+const letters = { tap: "c", talk: "t", break: "b", show: "w", again: "a", form: "f", symptom: "s", pain: "p", felt: "v", ease: "e", skip: "k", undo: "z", set: "o", minute: "m", end: "x", log: "l", full: "u", likes: "?" };
+const letterNames = { tap: "count one", talk: "talk", break: "break", show: "show slowly", again: "again", form: "form lost", symptom: "symptom", pain: "pain", felt: "felt", ease: "eased", skip: "skip", undo: "undo", set: "one more set", minute: "a minute more", end: "end here", log: "what was marked", full: "full screen", likes: "this list" };
+const keyOf = what => likes.keys[what] || letters[what];
+let held = 0, learning = null;
+function allowed(what) { return st && !left && (leads() || what === "symptom" || what === "likes" || what === "full"); }
+function press(what) {
+  if (!allowed(what)) { following(); return; }
+  if (!["more", "likes", "log"].includes(what) && $("more").open) $("more").close();
+  does[what]();
+}
+function following() { tell("Led on another device.", [["Take over here", () => { mark("here"); quiet(); }]], true); }
 document.addEventListener("keydown", e => {
-  if (e.ctrlKey || e.metaKey || e.altKey || /^(SELECT|INPUT)$/.test(e.target.tagName) || !st) return;
-  if (!$("pain").hidden && /^[0-9]$/.test(e.key)) { pain(+e.key); return; }
-  const own = { f: "form", s: "symptom", p: "pain", e: "ease", k: "skip" }, k = e.key.toLowerCase();
-  if (k === " ") { e.preventDefault(); toggle(); }
-  else if (k === "arrowright" || k === "pagedown") forward();
-  else if (k === "arrowleft" || k === "pageup") back();
-  else if (k === "t") mark("talk", { on: st.state !== "talk" });
-  else if (k === "?") $("keys").showModal();
-  else if (own[k]) press(own[k]);
+  if (e.ctrlKey || e.metaKey || e.altKey || !st) return;
+  if (learning) { e.preventDefault(); learn(e.key); return; }
+  if (/^(SELECT|INPUT|TEXTAREA)$/.test(e.target.tagName) || document.querySelector("dialog[open]")) return;
+  const k = e.key.length === 1 ? e.key.toLowerCase() : e.key;
+  if (k === "q") { hush = true; if (window.speechSynthesis) speechSynthesis.cancel(); return; }
+  if (k === "PageDown" || k === "MediaTrackNext") { e.preventDefault(); if (!e.repeat) held = now(); else if (held && now() - held > 0.8) { held = 0; press("pause"); } return; }
+  if (e.repeat) return;
+  if ($("sheet").classList.contains("asks-pain") && !$("sheet").hidden && /^[0-9]$/.test(k)) { pain(+k); return; }
+  if (k === " ") { if (e.target.tagName === "BUTTON") return; e.preventDefault(); press("pause"); return; }
+  if (k === "ArrowRight") { press("go"); return; }
+  if (k === "ArrowLeft") { press("back"); return; }
+  if (k === "PageUp" || k === "MediaTrackPrevious") { e.preventDefault(); press("again"); return; }
+  if (likes.keys_off) return;
+  for (const what of Object.keys(letters)) if (keyOf(what) === k) { press(what); return; }
 });
-$("felt").onchange = e => { if (e.target.value) { log({ kind: "felt", felt: e.target.value }); e.target.value = ""; } };
-$("pause").onclick = toggle; $("forward").onclick = forward; $("back").onclick = back;
-$("talk").onclick = () => mark("talk", { on: st.state !== "talk" });
-$("end").onclick = () => $("ending").showModal();
-for (const b of document.querySelectorAll("[data-because]")) b.onclick = () => { touch(st.segment); $("ending").close(); mark("end", { because: b.dataset.because }); };
-for (const b of document.querySelectorAll("[data-mark]")) b.onclick = () => press(b.dataset.mark);
-for (const b of document.querySelectorAll("[data-like]")) b.onclick = () => b.dataset.like === "mode" ? mode(likes.mode === "led" ? "flowing" : "led") : set(b.dataset.like, !likes[b.dataset.like]);
-$("words").onchange = e => { set("words", e.target.value); words(); };
-$("whole").onclick = () => document.fullscreenElement ? document.exitFullscreen() : document.documentElement.requestFullscreen().catch(() => {});
-for (let i = 0; i <= 10; i++) { const b = document.createElement("button"); b.type = "button"; b.textContent = i; b.onclick = () => pain(i); $("pains").append(b); }
+document.addEventListener("keyup", e => {
+  if (e.key === "q") hush = false;
+  if ((e.key === "PageDown" || e.key === "MediaTrackNext") && held) { held = 0; if (!document.querySelector("dialog[open]")) press("go"); }
+});
+for (const b of document.querySelectorAll("[data-do]")) b.onclick = () => press(b.dataset.do);
+for (const b of document.querySelectorAll("[data-because]")) b.onclick = () => { $("ending").close(); mark("end", { because: b.dataset.because, item: st.segment.item, side: st.logSide || "none" }); };
+if (navigator.mediaSession) for (const [action, what] of [["nexttrack", "go"], ["previoustrack", "again"], ["pause", "pause"], ["play", "pause"]]) try { navigator.mediaSession.setActionHandler(action, () => press(what)); } catch { /* not on this device */ }
+
+// How somebody likes it is kept with their account.
+function like() {
+  const body = { ...likes };
+  fetch("/preferences", { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(body) }).catch(() => {});
+  liked();
+}
+function liked() {
+  for (const b of document.querySelectorAll("[data-tone]")) b.checked = !!likes.tones[b.dataset.tone];
+  for (const b of document.querySelectorAll("[data-like]")) b.checked = b.dataset.like === "flowing" ? likes.mode === "flowing" : b.dataset.like === "keys_on" ? !likes.keys_off : !!likes[b.dataset.like];
+  $("words").value = likes.words; $("counting").value = likes.count; $("hand").value = likes.hand;
+  document.body.classList.toggle("hand-left", likes.hand === "left");
+  document.body.classList.toggle("hand-right", likes.hand === "right");
+  $("key-list").replaceChildren(...Object.keys(letters).map(what => { const li = document.createElement("li"), b = document.createElement("button"), k = document.createElement("kbd"); b.type = "button"; b.append(letterNames[what] + " "); k.textContent = learning === what ? "press a key" : keyOf(what); b.append(k); b.onclick = () => { learning = what; liked(); }; li.append(b); return li; }));
+  measure();
+}
+function learn(key) {
+  const k = key.length === 1 ? key.toLowerCase() : "";
+  if (k && k !== " " && k !== "q" && !/[0-9]/.test(k)) {
+    const other = Object.keys(letters).find(w => w !== learning && keyOf(w) === k);
+    if (other) likes.keys[other] = keyOf(learning);
+    likes.keys[learning] = k;
+  }
+  learning = null;
+  like();
+}
+for (const b of document.querySelectorAll("[data-tone]")) b.onchange = () => { likes.tones[b.dataset.tone] = b.checked; like(); };
+for (const b of document.querySelectorAll("[data-like]")) b.onchange = () => {
+  if (b.dataset.like === "flowing") mode(b.checked ? "flowing" : "led");
+  else if (b.dataset.like === "keys_on") likes.keys_off = !b.checked;
+  else likes[b.dataset.like] = b.checked;
+  like(); awake();
+};
+function mode(value) { likes.mode = value; if (st && st.mode !== value) mark("mode", { mode: value }); }
+$("words").onchange = e => { likes.words = e.target.value; like(); renew(); };
+$("counting").onchange = e => { likes.count = e.target.value; like(); renew(); };
+$("hand").onchange = e => { likes.hand = e.target.value; like(); };
+const every = on => { for (const t of Object.keys(likes.tones)) likes.tones[t] = on; likes.voice = likes.numbers = on; };
+$("eyes-shut").onclick = () => { every(true); likes.words = "full"; like(); renew(); };
+$("silent").onclick = () => { every(false); if (window.speechSynthesis) speechSynthesis.cancel(); like(); };
 
 // The screen stays awake while a session runs.
-async function awake() { try { if (navigator.wakeLock && document.visibilityState === "visible") await navigator.wakeLock.request("screen"); } catch { /* not granted: the session runs all the same */ } }
+let lock = null;
+async function awake() { try { if (navigator.wakeLock && document.visibilityState === "visible" && likes.awake) lock = await navigator.wakeLock.request("screen"); else if (lock) { lock.release(); lock = null; } } catch { /* not granted: the session runs all the same */ } }
 document.addEventListener("visibilitychange", awake);
-addEventListener("pagehide", () => { if (data && navigator.sendBeacon) navigator.sendBeacon(`/teach/${id}/state`, new Blob([JSON.stringify({ segment: Math.max(0, shown), mode: likes.mode, marks })], { type: "application/json" })); });
+addEventListener("pagehide", () => { if (waiting(id).length) drain(id, { after: seq }); });
 
-const fetched = () => fetch(`/teach/${id}/data?words=${likes.words}`, { headers: { Accept: "application/json" } }).then(r => r.json());
-async function words() { const d = await fetched(); data.words = d.words; shown = -1; }
-
-fetched().then(async d => {
-  data = d;
-  score = d.score;
-  if (d.state && d.state.mode) likes.mode = d.state.mode; // a session that runs goes on as it was begun
-  score.mode = likes.mode;
-  const here = read(marksKey, []), there = (d.state && d.state.marks) || [];
-  marks = here.length >= there.length ? here : there;
-  $("words").value = likes.words;
-  set("mode", likes.mode);
-  for (const word of d.felt) { const o = document.createElement("option"); o.value = word; o.textContent = word.replaceAll("-", " "); $("felt").append(o); }
-  const wanted = new Map(score.segments.filter(s => !s.steps).map(s => { const side = s.side === "left" || s.side === "right" ? s.side : null; return [s.item + " " + side, [s.item, side]]; }));
-  await Promise.all([...wanted.values()].map(([item, side]) => filmOf(item, side)));
-  if (!marks.some(m => m.kind === "start")) { st = null; mark("start"); }
-  laid();
+const fetched = () => fetch(`/teach/${id}/data?words=${likes.words}&count=${likes.count}`, { headers: { Accept: "application/json" } }).then(r => { if (!r.ok) throw new Error(r.status); return r.json(); });
+async function open() {
+  let d = await fetched();
+  offset = Date.parse(d.now) - Date.now();
+  offset = Math.abs(offset) > 2000 ? offset / 1000 : 0; // this device's own time, unless it is wrong
+  const was = likes.words + likes.count;
+  Object.assign(likes, d.likes, { tones: { ...likes.tones, ...(d.likes.tones || {}) }, keys: d.likes.keys || {} });
+  if (likes.words + likes.count !== was) d = await fetched();
+  data = d; score = d.score; seq = d.seq;
+  if (d.ended) { location.href = `/teach/${id}/after`; return; }
+  const keys = new Set(d.marks.map(m => m.key));
+  marks = [...d.marks, ...waiting(id).filter(m => !keys.has(m.key))];
+  liked();
+  await loadAll();
+  if (!marks.some(m => m.kind === "start")) { st = null; mark("start", { pain: d.pain_start ?? undefined, clear: true, mode: likes.mode || "led" }); }
   st = state(score, marks, now());
   lastPos = st.pos;
-  for (const key of d.logged || []) logged.add(key);
-  flush(); awake(); tick();
-}).catch(e => { $("name").textContent = "The session could not be loaded. Reload this page; nothing is lost."; console.error(e); });
+  const r = ordered(marks).filter(m => m.kind === "end");
+  if (r.length) { send(); finish(); return; }
+  likes.mode = st.mode;
+  liked();
+  stored(waiting(id).length);
+  send(); awake(); checkSigns();
+  if (!leads()) following();
+  measure();
+  setTimeout(listen, 2000);
+  tick();
+}
+open().catch(e => { write("name", "The session could not be loaded. Reload this page; nothing is lost."); console.warn(e); });
+setInterval(() => { if (st && !left) checkSigns(); }, 2000);

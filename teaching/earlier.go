@@ -1,8 +1,8 @@
-// Package teach turns what the player sent while a session ran into the log session that
-// progress reads.
-package teach
+package teaching
 
 import (
+	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,12 +10,16 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/trade"
+	"restbend/store"
 )
 
-// Entry is one line of a running session as the player sends it.
-type Entry struct {
+// Sessions of before kept entries of the player in place of a score and marks. Each is folded once into the log
+// session it stands for; nothing new is folded this way.
+
+// entry is one line of a session as the player sent it.
+type entry struct {
 	Key   string           `json:"key"`
-	Kind  string           `json:"kind"` // one of Kinds
+	Kind  string           `json:"kind"` // one of the kinds below
 	Item  int              `json:"item"`
 	Side  trade.Side       `json:"side"`
 	Rep   int              `json:"rep"`
@@ -38,34 +42,9 @@ const (
 	feel    = "felt"
 )
 
-// Kinds lists them.
-var Kinds = []string{done, form, symptom, pain, ease, skip, feel}
-
-// sides are how the player names them.
-var sides = []trade.Side{"", trade.None, trade.Left, trade.Right, trade.Each, trade.Alternate}
-
-// Check says what is wrong with an entry of a plan, empty when nothing is.
-func (e *Entry) Check(p *plan.Plan) string {
-	switch {
-	case e.Key == "" || len(e.Key) > 100:
-		return "key: give one of up to 100 characters"
-	case !slices.Contains(Kinds, e.Kind):
-		return fmt.Sprintf("kind: found %q, allowed: %s", e.Kind, strings.Join(Kinds, ", "))
-	case e.Item < 0 || e.Item >= len(p.Items):
-		return fmt.Sprintf("item: found %d, allowed: 0 to %d", e.Item, len(p.Items)-1)
-	case !slices.Contains(sides, e.Side):
-		return fmt.Sprintf("side: found %q, allowed: %s", e.Side, strings.Join(trade.Words(sides[1:]), ", "))
-	case e.Kind == feel && !slices.Contains(progress.Felt, e.Felt):
-		return fmt.Sprintf("felt: found %q, allowed: %s", e.Felt, strings.Join(progress.Felt, ", "))
-	case e.Pain != nil && (*e.Pain < 0 || *e.Pain > 10):
-		return fmt.Sprintf("pain: found %v, allowed: 0 to 10", *e.Pain)
-	}
-	return ""
-}
-
-// Fold is a session's entries as items of the log, one per exercise and side; what was eased or
+// foldEntries is a session's entries as items of the log, one per exercise and side; what was eased or
 // skipped is said in notes.
-func Fold(p *plan.Plan, entries []Entry) (items []progress.Item, notes []string) {
+func foldEntries(p *plan.Plan, entries []entry) (items []progress.Item, notes []string) {
 	at := map[string]int{}
 	for i := range entries {
 		e := &entries[i]
@@ -101,7 +80,7 @@ func Fold(p *plan.Plan, entries []Entry) (items []progress.Item, notes []string)
 	return items, notes
 }
 
-func fold(it *progress.Item, e *Entry) (note string) {
+func fold(it *progress.Item, e *entry) (note string) {
 	switch e.Kind {
 	case done:
 		if e.Done != nil {
@@ -152,4 +131,73 @@ func earlier(before *float64, s float64) *float64 {
 		return before
 	}
 	return &s
+}
+
+// Settle keeps a log session for every session of before, and closes those that were never closed: at their last
+// entry, and not confirmed.
+func Settle(ctx context.Context, st *store.Store) error {
+	rows, err := st.Earlier(ctx)
+	if err != nil {
+		return err
+	}
+	for i := range rows {
+		t := &rows[i]
+		out, err := earlierSession(t)
+		if err != nil {
+			return err
+		}
+		if !t.EndedAt.Valid {
+			for k := range out.Items {
+				out.Items[k].Confirmed = new(bool)
+			}
+		}
+		if t.Log, err = json.Marshal(out); err != nil {
+			return err
+		}
+		if err := st.Settle(ctx, *t); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// earlierSession is the log session of a session of before.
+func earlierSession(t *store.Taught) (out progress.Session, err error) {
+	out = progress.Session{Date: t.Day, Notes: t.Notes}
+	if t.PainStart.Valid {
+		out.PainStart = &t.PainStart.Float64
+	}
+	if t.PainEnd.Valid {
+		out.PainEnd = &t.PainEnd.Float64
+	}
+	if t.SoreSettledH.Valid {
+		out.Soreness = &progress.Soreness{Peak: t.SorePeak.Float64, SettledH: t.SoreSettledH.Float64}
+	}
+	var state struct{ Marks []struct{ Because string } }
+	var p plan.Plan
+	for _, doc := range []struct {
+		data []byte
+		into any
+	}{{t.RedFlags, &out.RedFlags}, {t.Plan, &p}, {t.State, &state}} {
+		if err := json.Unmarshal(doc.data, doc.into); err != nil {
+			return out, fmt.Errorf("the session of %s: %w", t.Day, err)
+		}
+	}
+	if n := len(state.Marks); n > 0 && slices.Contains(progress.Endings, state.Marks[n-1].Because) {
+		out.Ended = state.Marks[n-1].Because
+	}
+	entries := make([]entry, len(t.Entries))
+	for i, row := range t.Entries {
+		if err := json.Unmarshal(row.Document, &entries[i]); err != nil {
+			return out, fmt.Errorf("the session of %s, entry %s: %w", t.Day, row.Key, err)
+		}
+	}
+	var notes []string
+	out.Items, notes = foldEntries(&p, entries)
+	for _, n := range notes {
+		if !strings.Contains(out.Notes, n) {
+			out.Notes = strings.TrimSpace(out.Notes + "\n" + n)
+		}
+	}
+	return out, nil
 }

@@ -1,4 +1,4 @@
-package teach_test
+package teaching
 
 import (
 	"encoding/json"
@@ -11,7 +11,6 @@ import (
 	"restbend/core/dose"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/teach"
 )
 
 // session is a falling set of the bridge and a held side plank.
@@ -50,11 +49,11 @@ func TestFold(t *testing.T) {
 		"what was felt, once each": {`{"kind": "felt", "felt": "tingling"}; {"kind": "felt", "felt": "tingling"}; {"kind": "felt", "felt": "dizziness"}`,
 			`{"felt": ["tingling", "dizziness"]}`, ""},
 	} {
-		var entries []teach.Entry
+		var entries []entry
 		require.NoError(t, json.Unmarshal([]byte("["+strings.ReplaceAll(c.entries, ";", ",")+"]"), &entries), name)
 		var want progress.Item
 		require.NoError(t, json.Unmarshal([]byte(c.item), &want), name)
-		items, notes := teach.Fold(session, entries)
+		items, notes := foldEntries(session, entries)
 		require.Len(t, items, 1, name)
 		want.Version, want.Target = "bridge", progress.Amount{Sets: 1, Reps: 12, HoldS: 5}
 		assert.Equal(t, want, items[0], name)
@@ -64,7 +63,7 @@ func TestFold(t *testing.T) {
 
 // Sides are items of their own; an item that the plan does not have is none.
 func TestFoldOfSides(t *testing.T) {
-	items, _ := teach.Fold(session, []teach.Entry{
+	items, _ := foldEntries(session, []entry{
 		{Kind: "symptom", Item: 1, Side: "left", S: 9}, {Kind: "done", Item: 1, Side: "right", Ended: "target"}, {Kind: "done", Item: 7},
 	})
 	require.Len(t, items, 2)
@@ -78,25 +77,8 @@ func TestFoldOfSidesApart(t *testing.T) {
 	p := *session
 	p.Items = append([]plan.Item{}, p.Items...)
 	p.Items[1].Dose.Apart = &[2]dose.Dose{{Sets: 1, Reps: 4}, {Sets: 2, Reps: 3}}
-	items, _ := teach.Fold(&p, []teach.Entry{{Kind: "done", Item: 1, Side: "left"}, {Kind: "done", Item: 1, Side: "right"}})
+	items, _ := foldEntries(&p, []entry{{Kind: "done", Item: 1, Side: "left"}, {Kind: "done", Item: 1, Side: "right"}})
 	require.Len(t, items, 2)
 	assert.Equal(t, 4, items[0].Target.Reps)
 	assert.Equal(t, progress.Amount{Sets: 2, Reps: 3}, items[1].Target)
-}
-
-// What is wrong with an entry is said by its field.
-func TestEntriesAreChecked(t *testing.T) {
-	bad := 11.0
-	for want, e := range map[string]teach.Entry{
-		"":                      {Key: "a", Kind: "done", Side: "left"},
-		"key: give one":         {Kind: "done"},
-		`kind: found "dance"`:   {Key: "a", Kind: "dance"},
-		"item: found 2":         {Key: "a", Kind: "done", Item: 2},
-		`side: found "up"`:      {Key: "a", Kind: "done", Side: "up"},
-		`felt: found "symptom"`: {Key: "a", Kind: "felt", Felt: "symptom"},
-		"pain: found 11":        {Key: "a", Kind: "pain", Pain: &bad},
-	} {
-		got := e.Check(session)
-		assert.True(t, strings.HasPrefix(got, want) && (want == "") == (got == ""), "%q: %s", want, got)
-	}
 }

@@ -1,0 +1,480 @@
+package web
+
+import (
+	"crypto/rand"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/progress"
+	"restbend/core/record"
+	"restbend/core/trade"
+	"restbend/store"
+	"restbend/teaching"
+)
+
+// afterPage is a session that has ended, or is about to.
+type afterPage struct {
+	T           store.Taught
+	ID          int64
+	ClientID    int64
+	Name        string
+	Session     progress.Session
+	Lines       []afterLine
+	Unconfirmed int
+	Whole       *wholeView
+	Decisions   []decisionRow
+	Form        afterForm
+	Ended       bool
+	Open        int // the line whose correction stands open, -1 for none
+	Said        string
+}
+
+// afterLine is one line of the log, with what can be corrected in it.
+type afterLine struct {
+	N int
+	*progress.Item
+	Name      string
+	Asked     string
+	Did       string
+	Reached   bool
+	Confirmed bool
+	Heavier   string // than last time
+	Patterned bool
+}
+
+// Word is what was said of a version for next time.
+func (p afterPage) Word(version string) string {
+	for i := range p.Session.Items {
+		if it := &p.Session.Items[i]; it.Version == version && it.Begun() {
+			return it.Next
+		}
+	}
+	return ""
+}
+
+// newMark is a mark made on the server, for whoever is signed in.
+func (s *Server) newMark(c *gin.Context, kind string) record.Mark {
+	return record.Mark{Key: rand.Text(), Device: "page", By: s.who(c), At: time.Now().UTC(), Kind: kind}
+}
+
+// keepMarks stores marks made on the server, and ends the session with them.
+func (s *Server) keepMarks(c *gin.Context, id int64, end bool, marks ...record.Mark) error {
+	add := s.marking()
+	add.Close = end
+	for i := range marks {
+		row, err := teaching.Stored(&marks[i])
+		if err != nil {
+			return err
+		}
+		add.Marks = append(add.Marks, row)
+	}
+	_, err := s.Store.AddMarks(c, s.account(c), id, add)
+	return err
+}
+
+func (s *Server) after(c *gin.Context) {
+	t, ok := s.taught(c)
+	if !ok {
+		return
+	}
+	s.showAfter(c, http.StatusOK, &t, nil, nil)
+}
+
+func (s *Server) showAfter(c *gin.Context, status int, t *store.Taught, wrong []string, typed url.Values) {
+	p, err := s.person(c, t.ClientID, 30)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	session, err := teaching.Session(t, time.Now())
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	pg := afterPage{T: *t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: session, Ended: t.EndedAt.Valid, Open: -1, Said: c.Query("said")}
+	if n, err := strconv.Atoi(c.Query("line")); err == nil {
+		pg.Open = n
+	}
+	pg.Lines = s.afterLines(c, &session, p.Log)
+	for i := range pg.Lines {
+		if pg.Lines[i].Reached && !pg.Lines[i].Confirmed {
+			pg.Unconfirmed++
+		}
+	}
+	if !t.EndedAt.Valid { // decide as if it ended now
+		p.Log.Sessions = append(p.Log.Sessions, session)
+		p.Req = p.Req.After(p.Log, s.Today())
+	}
+	pg.Decisions, pg.Whole = decisionRows(s.cat(c), p.Req.Decisions), s.wholeView(p)
+	if typed == nil {
+		typed = afterValues(&session)
+	}
+	pg.Form = newAfterForm(typed, wrong)
+	s.render(c, status, "after", "", "After the session", pg)
+}
+
+// afterLines are the lines of a session as people read them.
+func (s *Server) afterLines(c *gin.Context, session *progress.Session, log *progress.Log) []afterLine {
+	out := make([]afterLine, len(session.Items))
+	for i := range session.Items {
+		it := &session.Items[i]
+		l := afterLine{N: i, Item: it, Name: strings.ReplaceAll(it.Version, "-", " "), Asked: it.Target.Words(it.Target), Did: it.Did(), Reached: it.Begun(), Confirmed: it.Confirmed == nil || *it.Confirmed, Patterned: len(it.SetsDone) > 0}
+		if v, ok := s.cat(c).Version(it.Version); ok {
+			l.Name = v.Name
+		}
+		if before := log.LoadBefore(session.Date, it); before != nil {
+			l.Heavier = progress.Heavier(before, it.Load)
+		}
+		out[i] = l
+	}
+	return out
+}
+
+// finish closes a session, or takes in what is said of it afterwards. A sign that needs a clinician is answered
+// with what to do.
+func (s *Server) finish(c *gin.Context) {
+	t, ok := s.taught(c)
+	if !ok {
+		return
+	}
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	k, err := teaching.Read(&t)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	session, err := teaching.Session(&t, time.Now())
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	marks, wrong := s.saidAfter(c, &t, &k, &session)
+	if wrong != nil {
+		s.showAfter(c, http.StatusUnprocessableEntity, &t, wrong, c.Request.PostForm)
+		return
+	}
+	if err := s.keepMarks(c, t.ID, true, marks...); err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/teach/%d/after", t.ID))
+}
+
+// saidAfter are the marks of what a form says of a session: its end, and once it has ended corrections.
+func (s *Server) saidAfter(c *gin.Context, t *store.Taught, k *teaching.Kept, session *progress.Session) (out []record.Mark, wrong []string) {
+	a := &answers{v: c.Request.PostForm}
+	pain := a.number("pain_end", "Pain at the end", 10)
+	because := a.one("ended", "Why it ended", progress.Endings)
+	felt := a.felt(len(session.Items))
+	follow := a.followUp(s.Today())
+	notes := strings.TrimSpace(strings.ReplaceAll(a.v.Get("notes"), "\r\n", "\n"))
+	if len(notes) > 4000 {
+		a.wrong = append(a.wrong, "Notes: at most 4000 characters")
+	}
+	if a.wrong != nil {
+		return nil, a.wrong
+	}
+	mark := func(kind string) *record.Mark {
+		m := s.newMark(c, kind)
+		if k.Score != nil {
+			m.Pos, m.Rev = record.Position(k.Score, k.Marks, time.Now()), k.Score.Rev
+		}
+		out = append(out, m)
+		return &out[len(out)-1]
+	}
+	correct := func(field string, from, to any) *record.Mark {
+		m := mark(record.Correct)
+		m.Field = field
+		m.From, _ = json.Marshal(from) // numbers and words: it cannot fail
+		m.To, _ = json.Marshal(to)
+		return m
+	}
+	if t.EndedAt.Valid || k.Score == nil {
+		if !same(pain, session.PainEnd) {
+			correct("pain_end", session.PainEnd, pain)
+		}
+		if because != session.Ended {
+			correct("ended_because", session.Ended, because)
+		}
+	} else {
+		m := mark(record.End)
+		m.Because, m.Pain = because, pain
+	}
+	if notes != session.Notes {
+		correct("notes", session.Notes, notes)
+	}
+	for _, f := range felt {
+		it := &session.Items[f.Line]
+		if slices.Contains(it.Felt, f.Word) {
+			continue
+		}
+		it.Felt = append(slices.Clone(it.Felt), f.Word)
+		m := correct("felt", nil, it.Felt)
+		k.Name(f.Line, m)
+	}
+	if follow != nil {
+		mark(record.FollowUp).FollowUp = follow
+	}
+	return out, nil
+}
+
+func same(a, b *float64) bool { return a == b || a != nil && b != nil && *a == *b }
+
+// correct changes lines of the log in place; each change is kept with who made it and when.
+func (s *Server) correct(c *gin.Context) {
+	t, ok := s.taught(c)
+	if !ok {
+		return
+	}
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	k, err := teaching.Read(&t)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	session, err := teaching.Session(&t, time.Now())
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	var marks []record.Mark
+	var wrong []string
+	back := fmt.Sprintf("/teach/%d/after", t.ID)
+	switch {
+	case c.PostForm("line") == "all": // what nobody confirmed was done
+		for i := range session.Items {
+			if it := &session.Items[i]; it.Begun() && it.Confirmed != nil && !*it.Confirmed {
+				m := s.correction(c, &k, i, "confirmed", false, true)
+				marks = append(marks, m)
+			}
+		}
+	default:
+		line, err := strconv.Atoi(c.PostForm("line"))
+		if err != nil || line < 0 || line >= len(session.Items) {
+			s.fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("line: found %q, allowed: 0 to %d", c.PostForm("line"), len(session.Items)-1), "Nothing was changed.")
+			return
+		}
+		marks, wrong = s.corrections(c, &k, &session, line)
+		back = fmt.Sprintf("%s?line=%d#line-%d", back, line, line)
+	}
+	for i := range marks {
+		if why := record.CorrectionProblem(session, k.Line(&session, &marks[i]), &marks[i]); why != "" {
+			wrong = append(wrong, why)
+		}
+	}
+	if wrong != nil {
+		s.showAfter(c, http.StatusUnprocessableEntity, &t, wrong, nil)
+		return
+	}
+	if err := s.keepMarks(c, t.ID, false, marks...); err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, back)
+}
+
+// correction is a mark that sets a field of a line.
+func (s *Server) correction(c *gin.Context, k *teaching.Kept, line int, field string, from, to any) record.Mark {
+	m := s.newMark(c, record.Correct)
+	k.Name(line, &m)
+	m.Field, m.Why = field, c.PostForm("why")
+	m.From, _ = json.Marshal(from) // numbers and words: it cannot fail
+	m.To, _ = json.Marshal(to)
+	return m
+}
+
+// corrections are what a form changes in a line.
+func (s *Server) corrections(c *gin.Context, k *teaching.Kept, session *progress.Session, line int) (out []record.Mark, wrong []string) {
+	it := &session.Items[line]
+	if len(c.PostForm("why")) > 100 {
+		return nil, []string{"Why: at most 100 characters"}
+	}
+	put := func(field string, from, to any) { out = append(out, s.correction(c, k, line, field, from, to)) }
+	for _, f := range []struct {
+		name string
+		from int
+	}{{"done.sets", it.Done.Sets}, {"done.reps", it.Done.Reps}, {"done.hold_s", it.Done.HoldS}, {"done.hold_breaths", it.Done.HoldBreaths}} {
+		text := strings.TrimSpace(c.PostForm(f.name))
+		if text == "" {
+			continue
+		}
+		n, err := strconv.Atoi(text)
+		if err != nil {
+			wrong = append(wrong, fmt.Sprintf("%s: found %q, allowed: a whole number", f.name, text))
+		} else if n != f.from {
+			put(f.name, f.from, n)
+		}
+	}
+	for _, f := range []struct{ name, from string }{{"ended_by", it.EndedBy}, {"next", it.Next}, {"side", string(it.Side)}, {"helped", it.Helped}} {
+		if v, given := c.GetPostForm(f.name); given && v != f.from {
+			put(f.name, f.from, v)
+		}
+	}
+	if v, given := c.GetPostForm("surface_cm"); given {
+		out, wrong = s.correctHeight(c, k, it, line, v, out, wrong)
+	}
+	if c.PostForm("done_reached") == "yes" && !it.Begun() {
+		put("reached", false, true)
+	}
+	if c.PostForm("confirm") == "yes" && it.Confirmed != nil && !*it.Confirmed {
+		put("confirmed", false, true)
+	}
+	if !it.Begun() && len(out) > 0 && c.PostForm("done_reached") == "" && slices.ContainsFunc(out, func(m record.Mark) bool { return strings.HasPrefix(m.Field, "done.") }) {
+		put("reached", false, true)
+	}
+	return out, wrong
+}
+
+// correctHeight changes the height of the surface a line was done at.
+func (s *Server) correctHeight(c *gin.Context, k *teaching.Kept, it *progress.Item, line int, v string, out []record.Mark, wrong []string) ([]record.Mark, []string) {
+	var load progress.Load
+	if it.Load != nil {
+		load = *it.Load
+	}
+	if strings.TrimSpace(v) == "" {
+		v = "0"
+	}
+	n, err := typedNumber(v)
+	if err != nil {
+		return out, append(wrong, fmt.Sprintf("Height: found %q, allowed: centimetres", v))
+	}
+	if n == load.SurfaceCM {
+		return out, wrong
+	}
+	load.SurfaceCM = n
+	return append(out, s.correction(c, k, line, "load", it.Load, load)), wrong
+}
+
+// nextWord keeps what the instructor says of a line, or of the whole session, for next time.
+func (s *Server) nextWord(c *gin.Context) {
+	t, ok := s.taught(c)
+	if !ok {
+		return
+	}
+	word := c.PostForm("word")
+	if !slices.Contains([]string{"", progress.SameAgain, progress.NotAgain}, word) {
+		s.fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("word: found %q, allowed: same, not", word), "Nothing was changed.")
+		return
+	}
+	k, err := teaching.Read(&t)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	session, err := teaching.Session(&t, time.Now())
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	version := c.PostForm("version")
+	var marks []record.Mark
+	for i := range session.Items {
+		if it := &session.Items[i]; it.Begun() && (version == "" || it.Version == version) && it.Next != word {
+			marks = append(marks, s.correction(c, &k, i, "next", it.Next, word))
+		}
+	}
+	if err := s.keepMarks(c, t.ID, false, marks...); err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/teach/%d/after#next", t.ID))
+}
+
+// todayPage is the start of the day.
+type todayPage struct {
+	Day     trade.Day
+	Open    []todayRow
+	Asks    []todayRow
+	Planned []todayRow
+	Refer   []todayRow
+	Form    afterForm
+	Any     bool
+}
+
+type todayRow struct {
+	ID, ClientID int64
+	Name         string
+	Day          trade.Day
+	Minutes      int
+	Taught       bool
+	Why          string
+}
+
+// startOfDay shows who waits for what: sessions still open, answers due about the last one, plans of the day and
+// referrals.
+func (s *Server) startOfDay(c *gin.Context) {
+	today := s.Today()
+	pg := todayPage{Day: today, Form: newAfterForm(nil, nil)}
+	rows, err := s.Store.Clients(c, s.account(c))
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	for i := range rows {
+		r := &rows[i]
+		cl, err := documentOf(r)
+		if err != nil {
+			s.failed(c, err)
+			return
+		}
+		one := clientRow{ID: r.ID}
+		if err := s.mark(c, &one, cl); err != nil {
+			s.failed(c, err)
+			return
+		}
+		if one.Refer {
+			pg.Refer = append(pg.Refer, todayRow{ClientID: r.ID, Name: r.Name})
+		}
+		if err := s.dayOf(c, &pg, r); err != nil {
+			s.failed(c, err)
+			return
+		}
+	}
+	pg.Any = len(rows) > 0
+	s.render(c, http.StatusOK, "today", "", "Today", pg)
+}
+
+// dayOf adds what waits of one client.
+func (s *Server) dayOf(c *gin.Context, pg *todayPage, r *store.Client) error {
+	if id, err := s.Store.Running(c, r.ID); err == nil {
+		pg.Open = append(pg.Open, todayRow{ID: id, ClientID: r.ID, Name: r.Name})
+	}
+	asked, err := s.unanswered(c, r.ID)
+	if err != nil {
+		return err
+	}
+	if asked != nil && asked.Day.Before(pg.Day) {
+		pg.Asks = append(pg.Asks, todayRow{ID: asked.ID, ClientID: r.ID, Name: r.Name, Day: asked.Day})
+	}
+	plans, err := s.Store.Plans(c, r.ID)
+	if err != nil {
+		return err
+	}
+	last, err := s.Store.LastTaught(c, r.ID)
+	if err != nil {
+		return err
+	}
+	for i := range plans {
+		if plans[i].Day != pg.Day {
+			continue
+		}
+		var cs courseSession
+		cs.read(plans[i].Document)
+		pg.Planned = append(pg.Planned, todayRow{ID: plans[i].ID, ClientID: r.ID, Name: r.Name, Minutes: cs.Minutes, Taught: last != nil && last.PlanID.Valid && last.PlanID.Int64 == plans[i].ID})
+	}
+	return nil
+}
