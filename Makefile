@@ -59,3 +59,8 @@ revisions: ## record the fingerprint of every entry, after raising revisions
 
 solve: ## solve, validate and measure every pose again
 	$(GO) run ./tools/solve -deep
+
+.PHONY: soak
+soak: chromium ## ten real minutes of holds in the real page, and fifty kills while four clients mark
+	SOAK=1 $(GO) test ./web -run TestTenMinutesOfHolds -count=1 -v -timeout 20m
+	KILLS=50 $(GO) test ./cmd/restbend -run TestKilledWhileMarking -count=1 -v -timeout 20m

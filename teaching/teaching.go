@@ -98,14 +98,15 @@ func Stored(m *record.Mark) (store.Mark, error) {
 	return store.Mark{Key: m.Key, Kind: m.Kind, Who: m.By, Document: doc}, err
 }
 
-// Made is when a stored mark was made, to the second, as times are stored.
-func Made(m *store.Mark) string {
+// MadeAt is when a stored mark was made.
+func MadeAt(m *store.Mark) time.Time {
 	var of struct{ At time.Time }
-	if json.Unmarshal(m.Document, &of) != nil {
-		return "9"
-	}
-	return of.At.UTC().Format(time.RFC3339)
+	_ = json.Unmarshal(m.Document, &of) // it was read before it was stored
+	return of.At
 }
+
+// Made is when a stored mark was made, to the second, as times are stored.
+func Made(m *store.Mark) string { return MadeAt(m).UTC().Format(time.RFC3339) }
 
 // Line is the line of a log session a mark is about.
 func (k *Kept) Line(s *progress.Session, m *record.Mark) *progress.Item {

@@ -29,6 +29,7 @@ type afterPage struct {
 	Session     progress.Session
 	Lines       []afterLine
 	Unconfirmed int
+	Unreached   int
 	Whole       *wholeView
 	Decisions   []decisionRow
 	Form        afterForm
@@ -46,8 +47,9 @@ type afterLine struct {
 	Did       string
 	Reached   bool
 	Confirmed bool
-	Heavier   string // than last time
-	Patterned bool
+	Heavier   string          // than last time
+	Offer     progress.Amount // what a correction begins from
+	Changes   []string        // corrections in words
 }
 
 // Word is what was said of a version for next time.
@@ -60,6 +62,53 @@ func (p afterPage) Word(version string) string {
 	return ""
 }
 
+// OpenUnreached tells that a line that was not reached stands open.
+func (p afterPage) OpenUnreached() bool {
+	return p.Open >= 0 && p.Open < len(p.Lines) && !p.Lines[p.Open].Reached
+}
+
+// correctedWords are the fields of a line as people say them.
+var correctedWords = map[string]string{"done.sets": "sets", "done.reps": "repetitions", "done.hold_s": "seconds", "done.hold_breaths": "breaths", "ended_by": "ended by", "form_lost_s": "form lost at, seconds",
+	"symptom_at_rep": "symptom at", "symptom_at_s": "symptom at, seconds", "warning_at_rep": "warning at", "sets_done": "set by set", "next": "next time"}
+
+// changeWords are corrections in words: what it was, what it is, who said so and when.
+func changeWords(list []progress.Correction, zone *time.Location) (out []string) {
+	say := func(v any) string {
+		switch v := v.(type) {
+		case nil:
+			return "nothing"
+		case bool:
+			return map[bool]string{true: "yes", false: "no"}[v]
+		case string:
+			return map[string]string{"": "nothing"}[v] + strings.ReplaceAll(v, "-", " ")
+		case map[string]any:
+			if cm, ok := v["surface_cm"]; ok {
+				return fmt.Sprintf("%v cm", cm)
+			}
+			return "as measured"
+		}
+		return strings.Trim(fmt.Sprint(v), "[]")
+	}
+	for _, c := range list {
+		name, ok := correctedWords[c.Field]
+		if !ok {
+			name = strings.ReplaceAll(c.Field, "_", " ")
+		}
+		text := fmt.Sprintf("%s: %s → %s", name, say(c.From), say(c.To))
+		if c.By != "" {
+			text += ", by " + c.By
+		}
+		if at, err := time.Parse(time.RFC3339, c.At); err == nil {
+			text += at.In(zone).Format(", 2006-01-02 15:04")
+		}
+		if c.Why != "" {
+			text += " (" + c.Why + ")"
+		}
+		out = append(out, text)
+	}
+	return out
+}
+
 // newMark is a mark made on the server, for whoever is signed in.
 func (s *Server) newMark(c *gin.Context, kind string) record.Mark {
 	return record.Mark{Key: rand.Text(), Device: "page", By: s.who(c), At: time.Now().UTC(), Kind: kind}
@@ -69,14 +118,23 @@ func (s *Server) newMark(c *gin.Context, kind string) record.Mark {
 func (s *Server) keepMarks(c *gin.Context, id int64, end bool, marks ...record.Mark) error {
 	add := s.marking()
 	add.Close = end
+	last, err := s.Store.MarksAfter(c, id, 0)
+	if err != nil {
+		return err
+	}
 	for i := range marks {
+		if n := len(last); n > 0 { // a device whose clock is ahead: what is said now was said after it
+			if at := teaching.MadeAt(&last[n-1]); !marks[i].At.After(at) {
+				marks[i].At = at.Add(time.Duration(i+1) * time.Millisecond)
+			}
+		}
 		row, err := teaching.Stored(&marks[i])
 		if err != nil {
 			return err
 		}
 		add.Marks = append(add.Marks, row)
 	}
-	_, err := s.Store.AddMarks(c, s.account(c), id, add)
+	_, err = s.Store.AddMarks(c, s.account(c), id, add)
 	return err
 }
 
@@ -105,7 +163,10 @@ func (s *Server) showAfter(c *gin.Context, status int, t *store.Taught, wrong []
 	}
 	pg.Lines = s.afterLines(c, &session, p.Log)
 	for i := range pg.Lines {
-		if pg.Lines[i].Reached && !pg.Lines[i].Confirmed {
+		switch {
+		case !pg.Lines[i].Reached:
+			pg.Unreached++
+		case !pg.Lines[i].Confirmed:
 			pg.Unconfirmed++
 		}
 	}
@@ -126,7 +187,10 @@ func (s *Server) afterLines(c *gin.Context, session *progress.Session, log *prog
 	out := make([]afterLine, len(session.Items))
 	for i := range session.Items {
 		it := &session.Items[i]
-		l := afterLine{N: i, Item: it, Name: strings.ReplaceAll(it.Version, "-", " "), Asked: it.Target.Words(it.Target), Did: it.Did(), Reached: it.Begun(), Confirmed: it.Confirmed == nil || *it.Confirmed, Patterned: len(it.SetsDone) > 0}
+		l := afterLine{N: i, Item: it, Name: strings.ReplaceAll(it.Version, "-", " "), Asked: it.Target.Words(it.Target), Did: it.Did(), Reached: it.Begun(), Confirmed: it.Confirmed == nil || *it.Confirmed, Offer: it.Done, Changes: changeWords(it.Corrections, s.zone.Load())}
+		if it.Done.Reps == 0 { // a repetition that is corrected in was as long as asked
+			l.Offer.Sets, l.Offer.HoldS, l.Offer.HoldBreaths = it.Target.Sets, it.Target.HoldS, it.Target.HoldBreaths
+		}
 		if v, ok := s.cat(c).Version(it.Version); ok {
 			l.Name = v.Name
 		}
@@ -303,6 +367,10 @@ func (s *Server) corrections(c *gin.Context, k *teaching.Kept, session *progress
 	if len(c.PostForm("why")) > 100 {
 		return nil, []string{"Why: at most 100 characters"}
 	}
+	reps := it.Done.Reps
+	if n, err := strconv.Atoi(strings.TrimSpace(c.PostForm("done.reps"))); err == nil {
+		reps = n
+	}
 	put := func(field string, from, to any) { out = append(out, s.correction(c, k, line, field, from, to)) }
 	for _, f := range []struct {
 		name string
@@ -315,7 +383,7 @@ func (s *Server) corrections(c *gin.Context, k *teaching.Kept, session *progress
 		n, err := strconv.Atoi(text)
 		if err != nil {
 			wrong = append(wrong, fmt.Sprintf("%s: found %q, allowed: a whole number", f.name, text))
-		} else if n != f.from {
+		} else if n != f.from && (reps > 0 || f.name == "done.reps") { // of nothing done there is no length
 			put(f.name, f.from, n)
 		}
 	}

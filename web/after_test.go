@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/url"
+	"regexp"
 	"strconv"
 	"strings"
 	"testing"
@@ -12,6 +13,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend"
+	"restbend/archive"
 	"restbend/core/progress"
 )
 
@@ -201,4 +204,32 @@ func TestChangesOfARunningSession(t *testing.T) {
 	code, page = ask("repeat", 5, "")
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "has ended")
+}
+
+var decided = regexp.MustCompile(`(?s)<tr><td>([^<]+).{0,200}?<span class="decision d-(\w+)">.*?<td>(.*?) <span class="rule">`)
+
+// decisions are those of a client as their page has them.
+func (p *practice) decisions(client int64) (out []string) {
+	p.t.Helper()
+	for _, m := range decided.FindAllStringSubmatch(p.page(client), -1) {
+		out = append(out, strings.Join(m[1:], ": "))
+	}
+	return out
+}
+
+// importBundle brings in what another practice exported.
+func (p *practice) importBundle(doc string) error {
+	cat, err := restbend.Catalogue()
+	if err != nil {
+		return err
+	}
+	rules, err := restbend.Rules()
+	if err != nil {
+		return err
+	}
+	b, err := archive.Read(strings.NewReader(doc), cat, rules, today)
+	if err != nil {
+		return err
+	}
+	return archive.Add(context.Background(), p.store, 1, b)
 }

@@ -7,6 +7,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -46,6 +47,22 @@ func Script(js string, opts ...chromedp.EvaluateOption) Action {
 
 // Click presses the first element the selector names.
 func Click(sel string) Action { return chromedp.Click(chromedp.CSS(sel)) }
+
+// First runs JavaScript on every page from now on before its own scripts.
+func First(js string) Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: js})
+		return err
+	})
+}
+
+// Front brings the tab before the others: what is hidden draws nothing.
+func Front() Action {
+	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, page.BringToFront, cdp.Empty{})
+		return err
+	})
+}
 
 // Media makes the page believe that a media feature, such as prefers-color-scheme, has the
 // value; without a name nothing is pretended any more.

@@ -54,6 +54,7 @@ function take(answer) {
   for (const m of answer.marks || []) if (!marks.some(k => k.key === m.key)) { marks.push(m); if (m.rev > score.rev) renew(); }
   if (answer.refused && answer.refused.length) tell(`Not taken in: ${answer.refused.map(r => r.why).join("; ")}. It is kept on the page after the session.`);
   if (answer.do && answer.do.length) urgent(answer.do);
+  else if (st && (answer.marks || []).length) checkSigns();
   if (answer.ended && !left) { left = true; location.href = `/teach/${id}/after`; }
 }
 async function listen() { // what others mark is here within seconds
@@ -63,7 +64,7 @@ async function listen() { // what others mark is here within seconds
     else if (r.status === 401) tell("Signed out. Sign in again in another tab; what is marked waits here.");
     if (waiting(id).length && !sending) send();
   } catch { stored(waiting(id).length); }
-  if (!left) setTimeout(listen, 2000);
+  if (!left) setTimeout(listen, 1500);
 }
 
 const leads = () => { const d = leading(marks); return !d || d === device; };
@@ -226,7 +227,7 @@ function tick() {
   requestAnimationFrame(tick);
 }
 let closing = false;
-window.restbend = { frames, position: () => st && st.pos, state: () => st && st.state, segment: () => shown, marks: () => marks }; // read by tests
+window.restbend = { frames, position: () => st && st.pos, state: () => st && st.state, segment: () => shown, marks: () => marks, now: () => st }; // read by tests
 
 // finish leaves only when everything is stored.
 async function finish() {
@@ -266,9 +267,11 @@ function urgent(acts) { // a sign that ends the session, on every device
   if (st && st.state === "running" && leads()) mark("pause");
   tell(acts, [["End and refer", () => mark("end", { because: "warning-sign", item: st.segment.item })], ["It was marked by mistake", () => { const u = undoable(); if (u) undo(u); quiet(); }]], true, "urgent");
 }
+let signsShown = "";
 function checkSigns() {
   const words = signs(marks, data.answers, Object.keys(data.acts));
-  if (words.length && $("sheet").hidden) urgent(words.flatMap(w => data.acts[w]));
+  if (words.length && (words.join() !== signsShown || $("sheet").hidden)) { signsShown = words.join(); urgent(words.flatMap(w => data.acts[w])); }
+  if (!words.length) signsShown = "";
 }
 
 // Undo: the last mark, by key for ten seconds, and each from the list until the session closes.
