@@ -12,8 +12,12 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
+	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -249,6 +253,104 @@ func TestKilledWhileTeachingLosesNothing(t *testing.T) {
 	require.NoError(t, err)
 	defer r2.Body.Close()
 	assert.Equal(t, "/sign-in", r2.Request.URL.Path, "a new password ends every session")
+}
+
+// Four clients' players mark at once while the process is killed again and again: every acknowledged mark is there
+// afterwards, once, whatever was sent again. Four kills, or as many as KILLS says (make soak).
+func TestKilledWhileMarking(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
+	kills := 4
+	if n, err := strconv.Atoi(os.Getenv("KILLS")); err == nil {
+		kills = n
+	}
+	dir := t.TempDir()
+	cmd, u := server(t, "demo", "--data", dir, "--addr", "127.0.0.1:0")
+	jar, _ := cookiejar.New(nil)
+	c := &http.Client{Jar: jar, Timeout: 5 * time.Second}
+	post := func(path string, form url.Values) string {
+		r, err := c.PostForm(u+path, form)
+		require.NoError(t, err)
+		r.Body.Close()
+		return r.Request.URL.Path
+	}
+	post("/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+	var sessions []string
+	for client := 1; client <= 4; client++ {
+		at := post(fmt.Sprintf("/clients/%d/plans", client), url.Values{"minutes": {"20"}})
+		post(at+"/best", url.Values{})
+		taught := post(at+"/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+		require.Contains(t, taught, "/teach/")
+		sessions = append(sessions, taught)
+	}
+	addr := strings.TrimPrefix(u, "http://")
+	var mu sync.Mutex
+	acknowledged, sent := map[string][]string{}, 0
+	for range kills {
+		var all sync.WaitGroup
+		over := make(chan struct{})
+		for _, taught := range sessions {
+			all.Add(1)
+			go func() {
+				defer all.Done()
+				for {
+					select {
+					case <-over:
+						return
+					default:
+					}
+					mu.Lock()
+					sent++
+					key := fmt.Sprintf("k%d", sent)
+					mu.Unlock()
+					body := fmt.Sprintf(`{"marks": [{"key": %q, "kind": "felt", "felt": "tiring", "item": 0, "side": "none", "pos": 0, "at": "2026-11-20T09:31:04.250Z"}]}`, key)
+					for range 2 { // sent again when no answer came
+						r, err := c.Post(u+taught+"/marks", "application/json", strings.NewReader(body))
+						if err != nil {
+							continue
+						}
+						var answer struct{ Stored []string }
+						err = json.NewDecoder(r.Body).Decode(&answer)
+						r.Body.Close()
+						if err == nil && slices.Contains(answer.Stored, key) {
+							mu.Lock()
+							acknowledged[taught] = append(acknowledged[taught], key)
+							mu.Unlock()
+						}
+						break
+					}
+				}
+			}()
+		}
+		time.Sleep(150 * time.Millisecond)
+		require.NoError(t, cmd.Process.Kill())
+		_ = cmd.Wait()
+		close(over)
+		all.Wait()
+		cmd, _ = server(t, "serve", "--data", dir, "--addr", addr)
+	}
+	total := 0
+	for _, taught := range sessions {
+		r, err := c.Get(u + taught + "/data")
+		require.NoError(t, err)
+		var data struct{ Marks []struct{ Key string } }
+		require.NoError(t, json.NewDecoder(r.Body).Decode(&data))
+		r.Body.Close()
+		times := map[string]int{}
+		for _, m := range data.Marks {
+			times[m.Key]++
+		}
+		for _, key := range acknowledged[taught] {
+			assert.Equal(t, 1, times[key], "%s in %s", key, taught)
+		}
+		for key, n := range times {
+			assert.Equal(t, 1, n, "%s twice", key)
+		}
+		total += len(acknowledged[taught])
+	}
+	t.Logf("%d kills, %d marks acknowledged, none lost, none doubled", kills, total)
+	assert.Greater(t, total, 4*kills)
 }
 
 func TestTheDemoOnlyStartsInAnEmptyDirectory(t *testing.T) {

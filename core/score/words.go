@@ -2,6 +2,7 @@ package score
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 
 	"restbend/core/trade"
@@ -138,9 +139,9 @@ func (s *Score) setup(g *Segment, it *Item, level string) string {
 	}
 	switch level {
 	case Full:
-		return join(it.Name+".", strings.Join(it.Says.Setup, " "), side, capital(it.DoseSays)+".")
+		return join(it.Name+".", strings.Join(it.Says.Setup, " "), side, capital(spoken(it.DoseSays))+".")
 	case Key:
-		return join(it.Name+".", side, capital(it.DoseSays)+".")
+		return join(it.Name+".", side, capital(spoken(it.DoseSays))+".")
 	}
 	return join(it.Name+".", side)
 }
@@ -171,7 +172,7 @@ func repWords(n, of int, up bool) string {
 
 // work says and counts what is done.
 func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Words) {
-	first := i == 0 || !s.sameRep(&s.Segments[i-1], g)
+	first := i == 0 || !s.Segments[i-1].sameRep(g)
 	lead := ""
 	if first {
 		lead = s.leads(i, g)
@@ -266,17 +267,20 @@ func mark(g *Segment) string {
 	return ""
 }
 
-// sameRep tells whether two segments belong to one repetition.
-func (s *Score) sameRep(a, b *Segment) bool {
-	return a.Kind == Work && a.Item == b.Item && a.Set == b.Set && a.Rep == b.Rep && a.Side == b.Side &&
-		a.Extra == b.Extra
-}
+// spoken is a dose as it is said: sets of repetitions, not one number by another.
+func spoken(dose string) string { return timesSign.ReplaceAllString(dose, "$1 sets of $2") }
+
+var timesSign = regexp.MustCompile(`(\d+) x (\d+)`)
 
 // leads is what comes before the number: the set, whose turn it is, the other way, the layer.
 func (s *Score) leads(i int, g *Segment) string {
 	var out []string
 	if g.Rep == 1 && g.OfSets > 1 && !g.Extra {
-		out = append(out, fmt.Sprintf("Set of %d.", g.OfReps))
+		if g.OfReps == 1 {
+			out = append(out, fmt.Sprintf("Set %d of %d.", g.Set, g.OfSets))
+		} else {
+			out = append(out, fmt.Sprintf("Set of %d.", g.OfReps))
+		}
 	}
 	if g.Turned {
 		out = append(out, "Other way.")

@@ -268,18 +268,27 @@ export function owed(score, pos) {
 // sounds are the tones between two positions of the running clock: a stretch begins, is half over, has three
 // seconds left, ends. They follow kind and phase only.
 export function sounds(score, from, to) {
-  const out = [];
+  const out = [], list = score.segments;
   if (!(to > from)) return out;
-  for (let i = segmentAt(score, from); i < score.segments.length && score.segments[i].start <= to; i++) {
-    const s = score.segments[i], length = s.end - s.start, passed = t => t > from && t <= to;
+  for (let i = segmentAt(score, from); i < list.length && list[i].start <= to; i++) {
+    const s = list[i], first = stretch(score, i, -1), last = stretch(score, i, 1), start = list[first].start, end = list[last].end, length = end - start, passed = t => t > from && t <= to;
     if (s.kind !== "work" && s.kind !== "rest") continue;
     const long = s.phase === "hold" || s.phase === "window" || s.kind === "rest";
-    if (passed(s.start) && s.phase !== "out") out.push({ at: s.start, tone: "start", segment: i });
-    if (long && length >= 10 && passed(s.start + length / 2)) out.push({ at: s.start + length / 2, tone: "half", segment: i });
-    if (long && length >= 6) for (const left of [3, 2, 1]) if (passed(s.end - left)) out.push({ at: s.end - left, tone: "last", segment: i });
-    if (long && passed(s.end)) out.push({ at: s.end, tone: "end", segment: i });
+    if (i === first && passed(start) && s.phase !== "out") out.push({ at: start, tone: "start", segment: i });
+    if (!long) continue;
+    const half = start + length / 2, mine = t => t > s.start && t <= s.end && passed(t);
+    if (length >= 10 && mine(half)) out.push({ at: half, tone: "half", segment: i });
+    if (length >= 6) for (const left of [3, 2, 1]) if (mine(end - left)) out.push({ at: end - left, tone: "last", segment: i });
+    if (mine(end)) out.push({ at: end, tone: "end", segment: i });
   }
   return out.sort((a, b) => a.at - b.at);
+}
+
+// stretch is the first or the last segment of a hold that is written breath by breath.
+function stretch(score, i, step) {
+  const s = score.segments[i];
+  while (score.segments[i + step] && s.phase === "hold" && score.segments[i + step].phase === "hold" && sameRep(score.segments[i + step], s)) i += step;
+  return i;
 }
 
 // said are the segments that begin between two positions, whose words are spoken.

@@ -1,8 +1,8 @@
 // The player's module without a page: score, marks and the time in, a state out.
 import assert from "node:assert/strict";
-import { readFile } from "node:fs/promises";
+import { readFile, writeFile } from "node:fs/promises";
 import test from "node:test";
-import { breath, clock, figure, number, owed, said, segmentAt, sounds, state, unseen } from "../static/score.js";
+import { breath, clock, figure, heard, leading, lineAt, next, number, ordered, owed, said, segmentAt, setEnd, setStart, signs, sounds, state, unseen } from "../static/score.js";
 
 const score = JSON.parse(await readFile(new URL("../../docs/formats/examples/score.json", import.meta.url)));
 const flowing = { ...score, mode: "flowing" };
@@ -145,4 +145,80 @@ test("led and late: the hour says how much it runs over", () => {
   const wait = score.segments.find(s => s.wait);
   const s = state(score, [start], 1000 + wait.end + 40);
   close(s.late, 40);
+});
+
+// Everything that is heard in a session of twenty minutes, with every part switched on: read as somebody lying with
+// eyes shut would, it has to be enough. Written anew with UPDATE=1.
+test("what is heard in twenty minutes is enough to do it with eyes shut", async () => {
+  const { score, words } = JSON.parse(await readFile(new URL("testdata/session.json", import.meta.url)));
+  const likes = { tones: { start: true, half: true, last: true, end: true }, voice: true, numbers: true };
+  const lines = [];
+  for (let t = 0; t < score.seconds; t += 0.1) for (const h of heard(score, words, t === 0 ? -1 : t, t + 0.1, likes)) lines.push(`${String(Math.floor(h.at / 60)).padStart(2, "0")}:${(h.at % 60).toFixed(1).padStart(4, "0")} ${h.tone ? "~ " + h.tone : h.number ? "  " + h.say : h.say}`);
+  const file = new URL("testdata/heard.txt", import.meta.url), text = lines.join("\n") + "\n";
+  if (process.env.UPDATE) await writeFile(file, text);
+  assert.equal(text, await readFile(file, "utf8"));
+  for (const [i, s] of score.segments.entries()) if (s.kind === "setup" || s.kind === "change" || s.kind === "rest") assert.ok(words[i].say, `segment ${i}, a ${s.kind}, says what to do`);
+  assert.deepEqual(heard(score, words, 0, score.seconds, {}), [], "silent is silent");
+});
+
+test("an undone mark is as if it had never been pressed", () => {
+  const form = { key: "f", kind: "form", at: 1020, pos: 20, to: 90 }, undo = { key: "u", kind: "undo", of: "f", at: 1025 };
+  close(clock(flowing, [start, form], 1022).pos, 92);
+  close(clock(flowing, [start, form, undo], 1025).pos, 25, "where it would be");
+  close(clock(flowing, [start, form, { key: "h", kind: "here", at: 1023, pos: 93 }, undo], 1030).pos, 30);
+});
+
+test("marks that arrive twice or out of order change nothing", () => {
+  const marks = [{ ...start, key: "s" }, { key: "p", kind: "pause", at: 1010 }, { key: "r", kind: "resume", at: 1020 }];
+  close(clock(flowing, [...marks].reverse().concat(marks), 1040).pos, clock(flowing, marks, 1040).pos);
+  assert.equal(ordered([...marks, ...marks]).length, 3);
+});
+
+test("taps: the count follows the client, the pace is that of the last three", () => {
+  const i = score.segments.findIndex(s => s.kind === "work" && s.item === 0), from = score.segments[i].start;
+  const seek = { key: "k", kind: "seek", at: 1001, to: from + 1 }, rep = 15; // in 3, hold 10, out 2
+  const marks = [start, seek, { key: "1", kind: "tap", at: 1010 }, { key: "2", kind: "tap", at: 1040 }];
+  close(clock(flowing, marks.slice(0, 3), 1010).pos, from + rep, "one is counted");
+  const c = clock(flowing, marks, 1040);
+  close(c.pos, from + 4 * rep, "it ran two further by itself, the tap counts the next"); // from +15 at 1010, +30 s, then the tap
+  close(c.pace, rep / 30, "half as fast as it stands in the score");
+  close(clock(flowing, marks, 1050).pos - c.pos, 10 * rep / 30);
+});
+
+test("the mode can change on the way", () => {
+  const wait = score.segments.find(s => s.wait);
+  const marks = [start, { key: "m", kind: "mode", mode: "flowing", at: 1000 + wait.end + 10 }];
+  close(clock(score, marks, 1000 + wait.end + 15).pos, wait.end + 5);
+  close(clock(flowing, [start, { key: "m", kind: "mode", mode: "led", at: 1001 }], 1000 + wait.end + 50).pos, wait.end);
+});
+
+test("at a mark the position it was made at decides", () => {
+  close(clock(flowing, [start, { key: "h", kind: "here", at: 1020, pos: 24 }], 1030).pos, 34);
+});
+
+test("a set has a beginning and an end, whatever is in it", () => {
+  const i = score.segments.findIndex(s => s.kind === "work" && s.item === 0), last = score.segments.findLast(s => s.kind === "work" && s.item === 0);
+  close(setStart(score, last.start), score.segments[i].start);
+  close(setEnd(score, score.segments[i].start), last.end);
+  assert.equal(next(score, i), 1);
+  assert.equal(next(score, score.segments.length - 1), null);
+});
+
+test("signs that end a session are found in words and answers, not in what was undone", () => {
+  const answers = { travels: "travels-down", chest: "chest" }, urgent = ["travels-down", "chest", "numbness"];
+  const a = { key: "a", kind: "symptom", at: 1, travels: true }, b = { key: "b", kind: "felt", at: 2, felt: ["numbness"] }, c = { key: "c", kind: "felt", at: 3, felt: ["tiring"] };
+  assert.deepEqual(signs([a, b, c], answers, urgent), ["travels-down", "numbness"]);
+  assert.deepEqual(signs([a, b, { key: "u", kind: "undo", of: "a", at: 4 }], answers, urgent), ["numbness"]);
+});
+
+test("the device that began leads, until another takes over", () => {
+  const marks = [{ key: "1", kind: "start", at: 1, device: "a" }, { key: "2", kind: "go", at: 2, device: "b" }];
+  assert.equal(leading(marks), "a");
+  assert.equal(leading([...marks, { key: "3", kind: "here", at: 3, device: "b" }]), "b");
+  assert.equal(leading([]), null);
+});
+
+test("the dot stands on the line", () => {
+  const points = [[0, 1], [10, 1], [20, 0], [40, 0]];
+  for (const [pos, y] of [[0, 1], [5, 1], [15, 0.5], [20, 0], [39, 0], [50, 0]]) close(lineAt(points, pos), y);
 });
