@@ -134,13 +134,24 @@ func addMark(ctx context.Context, tx *sql.Tx, id int64, m Mark) error {
 	return err
 }
 
+// Taught returns a session an account may read, without its score and marks.
+func (s *Store) Taught(ctx context.Context, account, id int64) (t Taught, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND `+reads, id, account, account).Scan(t.fields()...))
+	return t, err
+}
+
 // Teaching returns a session an account may read, with everything in it.
 func (s *Store) Teaching(ctx context.Context, account, id int64) (t Taught, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND `+reads, id, account, account).Scan(t.fields()...))
-	if err != nil {
+	if t, err = s.Taught(ctx, account, id); err != nil {
 		return t, err
 	}
 	return t, fill(ctx, s.DB, &t)
+}
+
+// Extent tells the newest revision of a session's score, 0 when it has none, and how many marks there are.
+func (s *Store) Extent(ctx context.Context, id int64) (rev, marks int, err error) {
+	err = s.DB.QueryRowContext(ctx, `SELECT coalesce((SELECT max(rev) FROM scores WHERE taught_id = ?1), 0), (SELECT count(*) FROM marks WHERE taught_id = ?1)`, id).Scan(&rev, &marks)
+	return rev, marks, err
 }
 
 // fill reads the scores, marks and entries of a session.

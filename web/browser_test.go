@@ -128,13 +128,24 @@ func TestAxeFindsNothing(t *testing.T) {
 	p.signInBrowser(ctx)
 	for _, scheme := range []string{"light", "dark"} {
 		p.run(ctx, chrome.Media("prefers-color-scheme", scheme))
-		for _, path := range []string{"/clients", "/clients/new", "/clients/1", "/clients/1/intake/start", "/clients/2/intake/person", "/clients/4/intake/conditions", "/clients/4/intake/clearances", "/clients/2/intake/pain", "/clients/1/intake/positions", "/clients/1/intake/place", "/clients/1/intake/aims", "/clients/1/intake/schools",
+		for _, path := range []string{"/today", "/clients", "/clients/new", "/clients/1", "/clients/1/intake/start", "/clients/2/intake/person", "/clients/4/intake/conditions", "/clients/4/intake/clearances", "/clients/2/intake/pain", "/clients/1/intake/positions", "/clients/1/intake/place", "/clients/1/intake/aims", "/clients/1/intake/schools",
 			"/clients/4", "/clients/1/tests", "/clients/1/history", "/limits", "/limits/edit?key=stenosis/lumbar.extension.loaded", "/practice", "/clients/1/verdicts/plank-hand", "/clients/1/verdicts/saw", "/clients/1/delete", "/clients/1/verdicts", "/clients/1/verdicts/cat-cow", "/clients/1/verdicts/clam",
-			"/plans/1", "/plans/1?at=3", "/plans/1/others", "/plans/2", "/plans/2/start", "/clients/1/verdicts?session=1&q=bridge", "/plans/1/print", "/plans/1/start", "/clients/1/course", "/several", "/kinds", "/kinds/bone-safe", "/teach/" + id, "/teach/" + id + "/after", "/nowhere", "/library?q=bridge", "/library/bird-dog", "/library/compare?a=plank&b=plank-knees", "/library/model", "/library/clock-cross/revisions/1", "/own", "/own/1",
+			"/plans/1", "/plans/1?at=3", "/plans/1/others", "/plans/2", "/plans/2/start", "/clients/1/verdicts?session=1&q=bridge", "/plans/1/print", "/plans/1/start", "/clients/1/course", "/several", "/kinds", "/kinds/bone-safe", "/teach/" + id, "/teach/" + id + "/after", "/teach/1/after", "/nowhere", "/library?q=bridge", "/library/bird-dog", "/library/compare?a=plank&b=plank-knees", "/library/model", "/library/clock-cross/revisions/1", "/own", "/own/1",
 			fmt.Sprintf("/clients/%d", whole), fmt.Sprintf("/clients/%d/verdicts", whole), fmt.Sprintf("/clients/%d/intake/conditions", whole), long, long + "/start", long + "/print",
 			words, words + "/start", words + "/print", fmt.Sprintf("/clients/%d", limited), fmt.Sprintf("/clients/%d", urgent), fmt.Sprintf("/clients/%d", resting), fmt.Sprintf("/clients/%d/intake/clearances", limited)} {
 			p.run(ctx, chromedp.Navigate(p.url+path), chromedp.Sleep(150*time.Millisecond))
 			assert.Empty(t, p.axe(ctx), scheme+" "+path)
+		}
+	}
+	for _, scheme := range []string{"light", "dark"} { // the player, with what it opens
+		p.run(ctx, chrome.Media("prefers-color-scheme", scheme), chromedp.Navigate(p.url+"/teach/"+id), until(playing))
+		for _, what := range []string{"", "symptom", "pain", "felt", "more", "likes", "end", "log", "breath"} {
+			js := `for (const d of document.querySelectorAll("dialog[open]")) d.close();`
+			if what != "" {
+				js += fmt.Sprintf(`document.querySelector("[data-do=%s]").click();`, what)
+			}
+			p.run(ctx, chrome.Script(js+"0"), chromedp.Sleep(150*time.Millisecond))
+			assert.Empty(t, p.axe(ctx), scheme+" player "+what)
 		}
 	}
 	empty := start(t, false)

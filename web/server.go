@@ -26,11 +26,13 @@ import (
 	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"restbend/core/assess"
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/plan"
+	"restbend/core/record"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -66,12 +68,14 @@ type Server struct {
 	sent      sentParts
 	handler   http.Handler
 	zone      atomic.Pointer[time.Location]
+	extents   *lru.Cache[extent, record.Bounds] // of running sessions
 }
 
 // New prepares a server.
 func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []plan.Template) (*Server, error) {
 	s := &Server{Store: st, Cat: cat, Rules: rules, Norms: norms, Tasks: tasks, Templates: templates, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
 	s.own.cats = map[int64]*catalogue.Catalogue{}
+	s.extents = bounded[extent, record.Bounds](500)
 	changes, err := st.LimitChanges(context.Background())
 	if err != nil {
 		return nil, err

@@ -162,8 +162,12 @@ type refusedMark struct {
 // addMarks stores marks before it acknowledges them; the same key twice is harmless, and a mark that is refused is
 // said with its reason. The answer also brings what other devices marked meanwhile.
 func (s *Server) addMarks(c *gin.Context) {
-	t, ok := s.taught(c)
+	id, ok := s.id(c)
 	if !ok {
+		return
+	}
+	if _, err := s.Store.Taught(c, s.account(c), id); err != nil {
+		s.failed(c, err)
 		return
 	}
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostMarkBytes)
@@ -172,25 +176,26 @@ func (s *Server) addMarks(c *gin.Context) {
 		c.JSON(http.StatusBadRequest, gin.H{"error": "marks: " + err.Error(), "kept": "nothing was stored"})
 		return
 	}
-	if n := len(t.Marks) + len(sent.Marks); n > record.MostMarks {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": fmt.Sprintf("marks: found %d, allowed: up to %d in a session", n, record.MostMarks), "kept": "nothing was stored"})
-		return
-	}
-	k, err := teaching.Read(&t)
+	bounds, many, err := s.bounds(c, id)
 	if err != nil {
 		s.failed(c, err)
+		return
+	}
+	if n := many + len(sent.Marks); n > record.MostMarks {
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": fmt.Sprintf("marks: found %d, allowed: up to %d in a session", n, record.MostMarks), "kept": "nothing was stored"})
 		return
 	}
 	add := s.marking()
 	refused, stored := []refusedMark{}, []string{}
 	var felt []string
+	who := s.who(c)
 	for _, doc := range sent.Marks {
-		m, why := s.readMark(doc, &k, &t)
+		m, why := s.readMark(c, doc, id, bounds)
 		if why != "" {
 			refused = append(refused, refusedMark{m.Key, why})
 			continue
 		}
-		m.By = s.who(c)
+		m.By = who
 		row, err := teaching.Stored(&m)
 		if err != nil {
 			s.failed(c, err)
@@ -199,7 +204,7 @@ func (s *Server) addMarks(c *gin.Context) {
 		add.Marks = append(add.Marks, row)
 		felt = append(append(felt, m.Felt...), m.Answers()...)
 	}
-	late, err := s.Store.AddMarks(c, s.account(c), t.ID, add)
+	late, err := s.Store.AddMarks(c, s.account(c), id, add)
 	if err != nil {
 		s.failed(c, err)
 		return
@@ -211,7 +216,36 @@ func (s *Server) addMarks(c *gin.Context) {
 			stored = append(stored, m.Key)
 		}
 	}
-	s.answerMarks(c, t.ID, sent.After, gin.H{"stored": stored, "refused": refused, "do": append([]string{}, s.limits().Act(urgent(felt)...)...)})
+	s.answerMarks(c, id, sent.After, gin.H{"stored": stored, "refused": refused, "do": append([]string{}, s.limits().Act(urgent(felt)...)...)})
+}
+
+// extent names one revision of a session's score.
+type extent struct {
+	id  int64
+	rev int
+}
+
+// bounds is what the marks of a session may name, and how many there are.
+func (s *Server) bounds(c *gin.Context, id int64) (b record.Bounds, marks int, err error) {
+	rev, marks, err := s.Store.Extent(c, id)
+	if err != nil {
+		return b, 0, err
+	}
+	if b, ok := s.extents.Get(extent{id, rev}); ok {
+		b.Flags = s.limits().FlagCodes()
+		return b, marks, nil
+	}
+	t, err := s.Store.Teaching(c, s.account(c), id)
+	if err != nil {
+		return b, 0, err
+	}
+	k, err := teaching.Read(&t)
+	if err != nil {
+		return b, 0, err
+	}
+	b = k.Bounds(s.limits().FlagCodes())
+	s.extents.Add(extent{id, rev}, b)
+	return b, marks, nil
 }
 
 // urgent are the felt words that end a session.
@@ -225,17 +259,22 @@ func urgent(felt []string) (out []string) {
 }
 
 // readMark reads one mark of a session and says what is wrong with it.
-func (s *Server) readMark(doc json.RawMessage, k *teaching.Kept, t *store.Taught) (m record.Mark, why string) {
+func (s *Server) readMark(c *gin.Context, doc json.RawMessage, id int64, b record.Bounds) (m record.Mark, why string) {
 	if err := json.Unmarshal(doc, &m); err != nil {
 		return m, err.Error()
 	}
-	if why := m.Problem(k.Bounds(s.limits().FlagCodes())); why != "" {
+	if why := m.Problem(b); why != "" || m.Kind != record.Correct {
 		return m, why
 	}
-	if m.Kind != record.Correct {
-		return m, ""
+	t, err := s.Store.Teaching(c, s.account(c), id)
+	if err != nil {
+		return m, err.Error()
 	}
-	session, err := teaching.Session(t, time.Now())
+	k, err := teaching.Read(&t)
+	if err != nil {
+		return m, err.Error()
+	}
+	session, err := teaching.Session(&t, time.Now())
 	if err != nil {
 		return m, err.Error()
 	}
@@ -249,7 +288,7 @@ func (s *Server) marking() store.Marking {
 
 // newMarks brings the marks that came in after one.
 func (s *Server) newMarks(c *gin.Context) {
-	t, ok := s.taught(c)
+	id, ok := s.id(c)
 	if !ok {
 		return
 	}
@@ -258,10 +297,15 @@ func (s *Server) newMarks(c *gin.Context) {
 		c.JSON(http.StatusBadRequest, gin.H{"error": "after: a number"})
 		return
 	}
-	s.answerMarks(c, t.ID, after, gin.H{})
+	s.answerMarks(c, id, after, gin.H{})
 }
 
 func (s *Server) answerMarks(c *gin.Context, id, after int64, out gin.H) {
+	t, err := s.Store.Taught(c, s.account(c), id)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
 	rows, err := s.Store.MarksAfter(c, id, after)
 	if err != nil {
 		s.failed(c, err)
@@ -270,11 +314,6 @@ func (s *Server) answerMarks(c *gin.Context, id, after int64, out gin.H) {
 	marks := make([]json.RawMessage, len(rows))
 	for i, m := range rows {
 		marks[i] = m.Document
-	}
-	t, err := s.Store.Teaching(c, s.account(c), id)
-	if err != nil {
-		s.failed(c, err)
-		return
 	}
 	out["marks"], out["seq"], out["ended"] = marks, max(after, lastSeq(rows)), t.EndedAt.Valid
 	c.JSON(http.StatusOK, out)

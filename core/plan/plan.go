@@ -79,7 +79,17 @@ type Item struct {
 	Locked     bool               `json:"locked,omitempty"`
 	ByHand     bool               `json:"by_hand,omitempty"`  // added or changed by hand: stays when the rest is rebuilt
 	Watch      []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
+	Trial      bool               `json:"trial,omitempty"`    // tried on the spot: it decides nothing
+	Replaces   string             `json:"replaces,omitempty"` // on the spot: the version it was taken for
 	Override   *safety.Override   `json:"override,omitempty"` // left out, but in by hand: why and until when
+}
+
+// Worth is what an item gives the session: the minutes of its aims.
+func (it *Item) Worth() (sum float64) {
+	for _, m := range it.Aims {
+		sum += m
+	}
+	return sum
 }
 
 // Check is one rule of a good session and whether this plan keeps it. Items are the

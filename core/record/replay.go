@@ -449,6 +449,8 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 		it.Helped = m.How
 	case Compare:
 		it.Compare = word(m.Value)
+	case Changed:
+		f.note(fmt.Sprintf("%s: %s", strings.ReplaceAll(it.Version, "-", " "), map[string]string{"yes": "it changed", "little": "it changed a little", "no": "nothing changed"}[word(m.Value)]))
 	case Setting:
 		it.Tried = append(it.Tried, progress.Tried{Load: m.Load, Clean: m.Clean, Felt: m.Felt})
 	case Change:

@@ -218,6 +218,8 @@ func (b *builder) item(it *plan.Item) {
 	order := plan.SideOrder(it)
 	out := Item{
 		Version:   it.Version,
+		Trial:     it.Trial,
+		Replaces:  it.Replaces,
 		Revision:  it.Revision,
 		Name:      v.Name,
 		Family:    it.Family,

@@ -46,7 +46,7 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 				continue
 			}
 			g.Cut = at < s.Segments[i].End
-		case !next.Finish || g.Kind == Finish || !s.together(g.Item, s.Segments[running].Item):
+		case !next.Finish || g.Kind == Finish || !s.Together(g.Item, s.Segments[running].Item):
 			continue
 		}
 		b.out.Segments = append(b.out.Segments, g)
@@ -104,15 +104,26 @@ func (s *Score) LastRunning(at float64) (last int) {
 	}
 	here := s.Segments[s.Running(at)].Item
 	for i := range s.Items {
-		if i <= here || s.together(i, here) {
+		if i <= here || s.Together(i, here) {
 			last = i
 		}
 	}
 	return last
 }
 
-// together tells whether two items are one: the same, or of one side block.
-func (s *Score) together(a, b int) bool {
+// EndOf is where an item ends that is under way at a second, with what is done together with it.
+func (s *Score) EndOf(item int, at float64) (end float64) {
+	end = at
+	for i := range s.Segments {
+		if g := &s.Segments[i]; item >= 0 && s.Together(g.Item, item) && g.Kind != Finish {
+			end = max(end, g.End)
+		}
+	}
+	return end
+}
+
+// Together tells whether two items are one: the same, or of one side block.
+func (s *Score) Together(a, b int) bool {
 	return a == b || s.Items[a].Block > 0 && s.Items[a].Block == s.Items[b].Block
 }
 
@@ -159,7 +170,7 @@ func KeepEnd(items []plan.Item, from Place, most int, f Facts) (out []plan.Item,
 		}
 		least := -1
 		for i := range out {
-			if it := &out[i]; !it.Locked && it.Role == trade.Main && (least < 0 || worth(it) < worth(&out[least])) {
+			if it := &out[i]; !it.Locked && it.Role == trade.Main && (least < 0 || it.Worth() < out[least].Worth()) {
 				least = i
 			}
 		}
@@ -179,14 +190,6 @@ func KeepEnd(items []plan.Item, from Place, most int, f Facts) (out []plan.Item,
 		out = slices.Delete(out, least, least+1)
 		said = append(said, name+": left out")
 	}
-}
-
-// worth is what an item gives the session: the minutes of its aims.
-func worth(it *plan.Item) (sum float64) {
-	for _, m := range it.Aims {
-		sum += m
-	}
-	return sum
 }
 
 // length is how long items last from a place to where the session ends.

@@ -346,6 +346,14 @@ func cue(g *Segment, it *Item) string {
 	case "hold":
 		return it.Says.Image
 	}
+	switch {
+	case g.Hours != nil && g.Hours.Extra:
+		return fmt.Sprintf("Weak hour %d, slowly: %d to %d", g.Hours.Weak[0], g.Hours.From, g.Hours.To)
+	case g.Hours != nil:
+		return fmt.Sprintf("%d to %d", g.Hours.From, g.Hours.To)
+	case g.Kind == Work:
+		return it.Says.Image
+	}
 	return ""
 }
 

@@ -26,6 +26,8 @@
     form.addEventListener("input", () => sessionStorage.setItem(key, new URLSearchParams(new FormData(form)).toString()));
     form.addEventListener("submit", () => sessionStorage.removeItem(key));
   }
+  // What a player left in this browser is sent from any page, until the server has it.
+  if (!document.getElementById("outbox") && Object.keys(localStorage).some(k => k.startsWith("mark "))) import("/static/outbox.js").then(async o => { for (const s of o.sessions()) await o.drain(s); });
   const dialog = document.getElementById("keys");
   document.addEventListener("keydown", e => {
     if (e.key !== "?" || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName) || !dialog) return;

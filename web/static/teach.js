@@ -130,7 +130,8 @@ function show() {
   side.textContent = st.side ? sides[st.side] || capital(st.side) + " side" : s.in_turn || it.side === "alternate" ? "Sides in turn" : "";
   side.className = "t-side " + (st.side || "");
   write("cue", s.kind === "move" || s.kind === "finish" ? "" : words.cue || (s.kind === "rest" ? "Rest. How did that feel?" : ""));
-  write("feel", it.says.feel ? "Felt: " + it.says.feel + "." : "");
+  const load = s.kind === "setup" ? loadWords(loadOf(s.item)) : "";
+  write("feel", (load ? `Last time: ${load}. ` : "") + (it.says.feel ? "Felt: " + it.says.feel + "." : ""));
   write("stop", it.says.stop && it.says.stop.length ? "Stop: " + it.says.stop.join(", ") + "." : "");
   write("next", coming === null ? "Last one" : `Next: ${score.items[coming].name}, ${score.items[coming].dose_says}`);
   $("next-figure").hidden = coming === null;
@@ -138,6 +139,20 @@ function show() {
   const others = owed(score, st.pos).filter(o => o.item !== s.item || o.side !== st.side).map(o => `${score.items[o.item].name}, ${o.side}`);
   write("owed", others.length ? "Still owed: " + others.join(" · ") : "");
   showFilm();
+  ask(s);
+}
+// What the score asks in a rest, and after work that is done by feel: never waited for.
+let askedAt = -1;
+function ask(s) {
+  const before = score.segments[st.index - 1];
+  if (askedAt === st.index || !leads()) return;
+  if ((s.asks || []).includes("compare")) {
+    askedAt = st.index;
+    tell("Which side was tighter or weaker?", ["left", "right", "same"].map(v => [v, () => { mark("compare", { item: s.item, side: sideIn(s) || "none", value: v }); tell(`Compared: ${v}.`); }]));
+  } else if (before && before.by_feel && (before.item !== s.item || before.set !== s.set)) {
+    askedAt = st.index;
+    tell(`${score.items[before.item].name}: did it change?`, [["yes", "yes"], ["a little", "little"], ["no", "no"]].map(([label, v]) => [label, () => { mark("changed", { item: before.item, side: sideIn(before) || "none", value: v }); quiet(); }]));
+  }
 }
 const doing = { move: "to the next position", setup: "set up", rest: "rest", change: "change sides", reset: "one breath", finish: "coming up" };
 const standing = () => st.countingIn ? "ready" : st.waiting ? "waits for go" : { paused: "paused", talk: showing !== null ? "shown slowly" : "talk", break: "break", done: "all done" }[st.state] || "";
@@ -340,6 +355,8 @@ const does = {
     tell(`Skipped: ${score.items[s.item].name}.`, [["Undo", () => undo(m)]]);
   },
   undo: undoLast,
+  hands() { tell("Hands on, how?", [["guided", "guided"], ["held", "held"], ["anchored", "anchored"]].map(([label, how]) => [label, () => { const m = mark("helped", { ...here(), how }); tell(`Hands on: ${how}. The set counts as helped.`, [["Undo", () => undo(m)]]); }])); },
+  setting() { askSetting({ ...loadOf(about().item) }); },
   set() { change("repeat"); },
   minute() { change("minute"); },
   breath() { taps.length = 0; write("breath-said", ""); $("breathing").showModal(); },
@@ -370,6 +387,21 @@ function askPain() {
 function pain(n) {
   const m = mark("felt", { ...here(), felt: ["pain"], pain: n, where: painWhere });
   if (n >= data.stop_from) { if (st.state === "running") mark("pause"); tell(`Pain ${n}: this client stops an exercise from ${data.stop_from}. Stop it, and find a comfortable position.`, [["Leave this exercise", does.skip], ["End here", does.end], ["Undo", () => undo(m)]], true); } else tell(`Pain ${n}, ${painWhere.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]);
+}
+// The settings an exercise is done with: the last ones stand there, one touch changes one.
+const loadOf = item => (ordered(marks).findLast(m => m.kind === "load" && m.item === item) || {}).load || score.items[item].load || {};
+function loadWords(l) {
+  const out = [];
+  if (l.surface_cm) out.push(`${l.surface_cm} cm high`);
+  if (l.band) out.push(`band ${l.band}`);
+  if (l.spring) out.push(`spring ${l.spring}`);
+  if (l.weight_kg) out.push(`${l.weight_kg} kg`);
+  if (l.pad_level) out.push(`pad level ${l.pad_level}`);
+  return out.join(", ");
+}
+function askSetting(l) {
+  const step = (key, by) => () => { l[key] = Math.max(0, Math.round(10 * ((l[key] || 0) + by)) / 10); mark("load", { ...here(), load: { ...l } }); askSetting(l); };
+  tell(`Setting: ${loadWords(l) || "none recorded"}.`, [["5 cm lower", step("surface_cm", -5)], ["1 cm lower", step("surface_cm", -1)], ["1 cm higher", step("surface_cm", 1)], ["5 cm higher", step("surface_cm", 5)], ["half a kilo less", step("weight_kg", -0.5)], ["half a kilo more", step("weight_kg", 0.5)], ["pad level down", step("pad_level", -1)], ["pad level up", step("pad_level", 1)], ["that is it", quiet]], true);
 }
 function doneSheet() { tell("All done. Was somebody there to the end?", [["Close the session", () => mark("end", { because: "done" })]], true); }
 
@@ -417,8 +449,8 @@ function listMarks() {
 }
 
 // Keys: letters can be changed or switched off.
-const letters = { tap: "c", talk: "t", break: "b", show: "w", again: "a", form: "f", symptom: "s", pain: "p", felt: "v", ease: "e", skip: "k", undo: "z", set: "o", minute: "m", end: "x", log: "l", full: "u", likes: "?" };
-const letterNames = { tap: "count one", talk: "talk", break: "break", show: "show slowly", again: "again", form: "form lost", symptom: "symptom", pain: "pain", felt: "felt", ease: "eased", skip: "skip", undo: "undo", set: "one more set", minute: "a minute more", end: "end here", log: "what was marked", full: "full screen", likes: "this list" };
+const letters = { tap: "c", talk: "t", break: "b", show: "w", again: "a", form: "f", symptom: "s", pain: "p", felt: "v", ease: "e", skip: "k", undo: "z", hands: "h", setting: "g", set: "o", minute: "m", end: "x", log: "l", full: "u", likes: "?" };
+const letterNames = { tap: "count one", talk: "talk", break: "break", show: "show slowly", again: "again", form: "form lost", symptom: "symptom", pain: "pain", felt: "felt", ease: "eased", skip: "skip", undo: "undo", hands: "hands on", setting: "setting", set: "one more set", minute: "a minute more", end: "end here", log: "what was marked", full: "full screen", likes: "this list" };
 const keyOf = what => likes.keys[what] || letters[what];
 let held = 0, learning = null;
 function allowed(what) { return st && !left && (leads() || what === "symptom" || what === "likes" || what === "full"); }

@@ -1,0 +1,163 @@
+package score
+
+import (
+	"fmt"
+	"slices"
+)
+
+// Capped is a score whose exercise under way ends its set at a second and does no more than the cap from there on: so
+// many repetitions in each set still to come, or so many seconds of each hold. A cap of nothing leaves the exercise.
+// What ran is kept; what comes after comes earlier.
+func (s *Score) Capped(at float64, c Cap) (*Score, string) {
+	item := s.UnderWay(at)
+	if item < 0 {
+		return s.copy(at, "cap"), ""
+	}
+	name := s.Items[item].Name
+	if c.Reps <= 0 && c.HoldS <= 0 {
+		out, said := s.Left(at, c.Why)
+		return out, said
+	}
+	out := s.copy(at, "cap")
+	out.Items = slices.Clone(s.Items)
+	out.Items[item].Cap = &c
+	now := s.Segments[s.Running(at)]
+	held := 0.0 // of the hold that is being written, seconds
+	out.rewrite(s, at, func(g *Segment, running bool) bool {
+		if g.Item != item || g.Kind != Work {
+			return true
+		}
+		if now.Kind == Work && g.Set == now.Set && (g.Side == now.Side || now.InTurn) {
+			return running // the set is over
+		}
+		if c.Reps > 0 && g.Rep > c.Reps {
+			return false
+		}
+		if c.Reps > 0 && g.OfReps > c.Reps {
+			g.OfReps = c.Reps
+			if n := g.Count; n != nil && n.Of > c.Reps && (n.Unit == "reps" || n.Unit == "steps") {
+				own := *n
+				own.Of = c.Reps
+				g.Count = &own
+			}
+		}
+		if g.Phase != Hold {
+			held = 0
+			return true
+		}
+		return c.HoldS <= 0 || shorten(g, &held, float64(c.HoldS))
+	})
+	switch {
+	case c.Reps > 0:
+		return out, fmt.Sprintf("%s: at most %d in the sets still to come", name, c.Reps)
+	default:
+		return out, fmt.Sprintf("%s: at most %d s in the holds still to come", name, c.HoldS)
+	}
+}
+
+// shorten makes a part of a hold fit into what is left of so many seconds; breaths are kept whole.
+func shorten(g *Segment, held *float64, most float64) bool {
+	long := g.End - g.Start
+	left := most - *held
+	*held += long
+	switch {
+	case long <= left+1e-9:
+		return true
+	case left <= 0 || g.Breath == "in" || g.Breath == "out":
+		return *held == long && g.Breath != "" && g.Breath != "free" && left > 0 // the first breath is done in any case
+	}
+	g.End = g.Start + left
+	if n := g.Count; n != nil && n.Unit == "seconds" && n.From > n.To {
+		own := *n
+		own.From = own.To + int(left+0.5) - 1
+		g.Count = &own
+	}
+	return true
+}
+
+// Left is a score that leaves the exercise under way at a second, on both sides.
+func (s *Score) Left(at float64, why string) (*Score, string) {
+	item := s.UnderWay(at)
+	out := s.copy(at, "left")
+	if item < 0 {
+		return out, ""
+	}
+	out.rewrite(s, at, func(g *Segment, running bool) bool {
+		return g.Item != item || running || g.Kind == Move || g.Kind == Finish
+	})
+	said := s.Items[item].Name + " is left"
+	if why != "" {
+		said += ": " + why
+	}
+	return out, said
+}
+
+// Without is a score that leaves out an item still to come.
+func (s *Score) Without(at float64, item int) (*Score, string, error) {
+	for i := range s.Segments {
+		if g := &s.Segments[i]; g.Item == item && g.Kind == Work && g.Start < at {
+			return nil, "", fmt.Errorf("%s was begun: it can be left, not left out", s.Items[item].Name)
+		}
+	}
+	if item < 0 || item >= len(s.Items) {
+		return nil, "", fmt.Errorf("item: found %d, allowed: 0 to %d", item, len(s.Items)-1)
+	}
+	out := s.copy(at, "drop")
+	out.rewrite(s, at, func(g *Segment, running bool) bool {
+		return g.Item != item || running || g.Kind == Move || g.Kind == Finish
+	})
+	return out, s.Items[item].Name + " is left out", nil
+}
+
+// UnderWay is the item that is under way at a second, or whose rest or change is; of a way to the next one the item
+// before. It is -1 when nothing was begun.
+func (s *Score) UnderWay(at float64) int {
+	if len(s.Segments) == 0 {
+		return -1
+	}
+	i := s.Running(at)
+	if k := s.Segments[i].Kind; k != Move && k != Finish {
+		return s.Segments[i].Item
+	}
+	for i--; i >= 0; i-- {
+		if s.Segments[i].Kind == Work {
+			return s.Segments[i].Item
+		}
+	}
+	return -1
+}
+
+// rewrite keeps what ran, cuts what is under way where it is dropped, and writes the rest again as far as it is kept.
+func (out *Score) rewrite(s *Score, at float64, keep func(g *Segment, running bool) bool) {
+	running := s.Running(at)
+	out.Segments = slices.Clone(s.Segments[:running])
+	now := 0.0
+	if running > 0 {
+		now = s.Segments[running-1].End
+	}
+	for i := running; i < len(s.Segments); i++ {
+		g := s.Segments[i]
+		if i == running && g.Start < at {
+			probe := g
+			if keep(&probe, false) { // it runs on
+				out.Segments = append(out.Segments, g)
+				now = g.End
+				continue
+			}
+			if keep(&probe, true) && at < g.End {
+				g.End, g.Cut = seconds(ms(at)), true
+			}
+			out.Segments = append(out.Segments, g)
+			now = g.End
+			continue
+		}
+		if !keep(&g, false) {
+			continue
+		}
+		long := g.End - g.Start
+		g.Start, g.End = seconds(ms(now)), seconds(ms(now+long))
+		now = g.End
+		out.Segments = append(out.Segments, g)
+	}
+	out.Seconds = now
+}

@@ -1,0 +1,629 @@
+// Package spot decides what follows from what happens in a session: what is eased, capped, left, put in, moved or
+// left out, so that what comes after stays within every limit and the hour ends when it should.
+package spot
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"restbend/core/catalogue"
+	"restbend/core/dose"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/record"
+	"restbend/core/score"
+	"restbend/core/trade"
+)
+
+// Facts are a session under way: its plan, whose items are those of the score, and what is known of the client.
+type Facts struct {
+	Request *plan.Request
+	Plan    *plan.Plan
+	Score   *score.Score
+	Laid    score.Facts // what scores are made from
+	Start   *float64    // the pain at the start
+	Limit   float64     // the client's own limit of pain, 0 for none
+}
+
+// Change is what was asked for at a second of the score: one of record.Changes. Item is the one it is about, -1 for
+// the one under way.
+type Change struct {
+	What    string
+	At      float64
+	Item    int
+	Version string
+	Ease    string
+	Surface trade.Surface
+	Seconds float64
+}
+
+// Outcome is what follows: a new revision of the score with the plan it belongs to, nil when nothing changes, and
+// what is said of it.
+type Outcome struct {
+	Score *score.Score
+	Plan  *plan.Plan
+	Say   []string
+	Ends  bool // the session ends, and the client is seen first
+}
+
+// Refusal is why something cannot be done now, in words for the instructor.
+type Refusal struct{ Why string }
+
+func (r *Refusal) Error() string { return r.Why }
+
+func refuse(format string, a ...any) error { return &Refusal{fmt.Sprintf(format, a...)} }
+
+// Bounds of the cap after a symptom (domain/08, product defaults): the last clean repetition, or the last clean
+// second but one; less than so many seconds is no hold.
+const leastHold = 3
+
+// Happens is what follows from a mark: a sign that ends the session, a pain over the limit that ends the exercise, a
+// symptom or a warning that caps the sets still to come.
+func (f *Facts) Happens(m *record.Mark) *Outcome {
+	felt := append(slices.Clone([]string(m.Felt)), m.Answers()...)
+	if slices.ContainsFunc(felt, func(w string) bool { return slices.Contains(progress.Urgent, w) }) {
+		return &Outcome{Ends: true, Say: []string{"The session ends here: the client is seen first."}}
+	}
+	if m.Pain != nil && progress.StopRule(f.Start, f.Limit, *m.Pain) {
+		next, said := f.Score.Left(m.Pos, fmt.Sprintf("pain %g", *m.Pain))
+		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
+	}
+	it := f.Score.UnderWay(m.Pos)
+	if it < 0 {
+		return &Outcome{}
+	}
+	held := f.single(it)
+	switch m.Kind {
+	case record.Symptom:
+		c := score.Cap{Why: "a symptom today"}
+		switch {
+		case held && int(m.S)-1 >= leastHold:
+			c.HoldS = int(m.S) - 1
+			c.Why = fmt.Sprintf("a symptom at %d s today", int(m.S))
+		case !held && m.Rep > 1:
+			c.Reps = m.Rep - 1
+			c.Why = fmt.Sprintf("a symptom at %d today", m.Rep)
+		}
+		next, said := f.Score.Capped(m.Pos, c)
+		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
+	case record.Warning:
+		c := score.Cap{Reps: max(1, m.Rep), Why: fmt.Sprintf("a warning at %d today", max(1, m.Rep))}
+		if held {
+			c = score.Cap{HoldS: max(leastHold, int(m.S)), Why: fmt.Sprintf("a warning at %d s today", int(m.S))}
+		}
+		next, said := f.Score.Capped(m.Pos, c)
+		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
+	}
+	return &Outcome{}
+}
+
+func say(text ...string) []string {
+	return slices.DeleteFunc(text, func(s string) bool { return s == "" })
+}
+
+// single tells that an item is one hold: what happens in it is a matter of seconds.
+func (f *Facts) single(item int) bool {
+	d := &f.Score.Items[item].Dose
+	return d.TotalReps() <= d.SetCount() && (d.HoldS > 0 || d.HoldBreaths > 0)
+}
+
+// Apply is what follows from something asked for.
+func (f *Facts) Apply(c Change) (*Outcome, error) {
+	if !(c.At >= 0 && c.At <= f.Score.Seconds) {
+		return nil, refuse("at: found %g, allowed: 0 to %g", c.At, f.Score.Seconds)
+	}
+	if len(f.Plan.Items) != len(f.Score.Items) {
+		return nil, refuse("this session came without its plan: nothing can be changed in it")
+	}
+	if c.Item < 0 {
+		c.Item = f.Score.UnderWay(c.At)
+		if c.Item < 0 {
+			c.Item = 0
+		}
+	}
+	if c.Item >= len(f.Score.Items) {
+		return nil, refuse("item: found %d, allowed: 0 to %d", c.Item, len(f.Score.Items)-1)
+	}
+	simple := func(next *score.Score, said string, err error) (*Outcome, error) {
+		if err != nil {
+			return nil, &Refusal{err.Error()}
+		}
+		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}, nil
+	}
+	switch c.What {
+	case "repeat", "more":
+		return simple(f.Score.OneMoreSet(c.At))
+	case "minute":
+		if c.Seconds == 0 {
+			c.Seconds = 60
+		}
+		return simple(f.Score.Longer(c.At, c.Seconds))
+	case "drop":
+		return simple(f.Score.Without(c.At, c.Item))
+	case "leave":
+		next, said := f.Score.Left(c.At, "")
+		return simple(next, said, nil)
+	case "ease", "down", "place", "swap", "other-side":
+		return f.instead(c)
+	case "later", "next":
+		return f.moved(c)
+	case "add", "trial":
+		return f.added(c)
+	case "dose":
+		return f.lessEach(c)
+	}
+	return nil, refuse("what: found %q, allowed: %s", c.What, strings.Join(record.Changes, ", "))
+}
+
+// instead does the rest of the exercise under way another way.
+func (f *Facts) instead(c Change) (*Outcome, error) {
+	if c.Item != f.Score.UnderWay(c.At) && c.Item != f.coming(c.At) {
+		return nil, refuse("%s is not under way", f.Score.Items[c.Item].Name)
+	}
+	left, ok := f.remaining(c.Item, c.At)
+	if !ok {
+		return nil, refuse("nothing of %s is left", f.Score.Items[c.Item].Name)
+	}
+	p := *f.Plan
+	p.Items = slices.Clone(f.Plan.Items)
+	p.Items[c.Item] = left
+	was := left.Version
+	edit := plan.Edit{Item: c.Item}
+	switch c.What {
+	case "down":
+		edit.Op = "easier"
+	case "swap":
+		edit.Op, edit.With = "swap", c.Version
+	case "ease":
+		if err := f.ease(&p.Items[c.Item], c.Ease); err != nil {
+			return nil, err
+		}
+	case "place":
+		if err := f.place(&p.Items[c.Item], c.Surface); err != nil {
+			return nil, err
+		}
+	case "other-side":
+		it := &p.Items[c.Item]
+		order := plan.SideOrder(it)
+		if len(order) != 2 {
+			return nil, refuse("%s has no other side to begin with", f.Score.Items[c.Item].Name)
+		}
+		it.First = order[1]
+		if it.Dose.Extra != nil { // the side of the extra no longer goes first
+			d := it.Dose
+			d.Extra = nil
+			it.Dose = d
+		}
+	}
+	if edit.Op != "" {
+		if err := f.Request.Apply(&p, edit); err != nil {
+			return nil, &Refusal{err.Error()}
+		}
+		it := &p.Items[c.Item]
+		it.Dose, it.Side = shareOf(it, &left), sideOf(it, &left)
+		it.Replaces = was
+	}
+	it := &p.Items[c.Item]
+	if !f.Request.Safe(it) {
+		return nil, refuse("%s does not suit this client as it stands", f.nameOf(it.Version))
+	}
+	words := map[string]string{"ease": "with an ease: " + strings.ReplaceAll(c.Ease, "-", " "), "place": "on the " + string(it.Surface), "other-side": string(it.First) + " first"}
+	said := f.nameOf(it.Version)
+	if w := words[c.What]; w != "" {
+		said += ", " + w
+	} else {
+		said += " instead of " + f.nameOf(was)
+	}
+	return f.goOn(c, &p, []int{c.Item}, said)
+}
+
+// ease puts an ease on an exercise, when its props are there.
+func (f *Facts) ease(it *plan.Item, slug string) error {
+	v, ok := f.Request.Catalogue.Version(it.Version)
+	if !ok || v.Ease(slug) == nil {
+		return refuse("ease: found %q, %s has no such ease", slug, f.nameOf(it.Version))
+	}
+	if !f.owns(v.Ease(slug)) {
+		return refuse("what %s needs is not here", strings.ReplaceAll(slug, "-", " "))
+	}
+	it.Eases = []string{slug}
+	return nil
+}
+
+func (f *Facts) owns(e *catalogue.Ease) bool {
+	for _, one := range [][]string{e.Kit, e.Also} {
+		if len(one) > 0 && !slices.ContainsFunc(one, f.Request.Screener.Owns) {
+			return false
+		}
+	}
+	return true
+}
+
+// place does an exercise elsewhere, where the client has that place and the exercise is made for it.
+func (f *Facts) place(it *plan.Item, to trade.Surface) error {
+	v, ok := f.Request.Catalogue.Version(it.Version)
+	if !ok || !slices.Contains(v.Surfaces, to) || to == it.Surface {
+		return refuse("surface: found %q, %s is not done there", to, f.nameOf(it.Version))
+	}
+	if !f.Request.Screener.Owns(string(to)) {
+		return refuse("there is no %s here", to)
+	}
+	it.Surface, it.Kit = to, slices.Clone(v.KitAt(to))
+	return nil
+}
+
+// shareOf is the dose of what is done instead, for as many sets as are left, never more than it has itself.
+func shareOf(it, left *plan.Item) (d dose.Dose) {
+	d = it.Dose
+	if n := left.Dose.SetCount(); n < d.SetCount() {
+		d.Sets = n
+		if len(d.Pattern) > n {
+			d.Pattern = d.Pattern[len(d.Pattern)-n:]
+		}
+	}
+	return d
+}
+
+// sideOf is the side of what is done instead: only what is still owed.
+func sideOf(it, left *plan.Item) trade.Side {
+	if it.Side == trade.Each && left.Side.One() {
+		return left.Side
+	}
+	return it.Side
+}
+
+// moved does an item later, or next.
+func (f *Facts) moved(c Change) (*Outcome, error) {
+	p := *f.Plan
+	p.Items = slices.Clone(f.Plan.Items)
+	last := f.Score.LastRunning(c.At)
+	if c.What == "next" {
+		if c.Item <= last {
+			return nil, refuse("%s was begun already", f.Score.Items[c.Item].Name)
+		}
+		it := p.Items[c.Item]
+		it.Block = 0
+		p.Items = slices.Insert(slices.Delete(p.Items, c.Item, c.Item+1), last+1, it)
+		return f.goOn(c, &p, nil, f.nameOf(it.Version)+" comes next")
+	}
+	left, ok := f.remaining(c.Item, c.At)
+	if !ok {
+		return nil, refuse("nothing of %s is left", f.Score.Items[c.Item].Name)
+	}
+	end := len(p.Items)
+	for end > 0 && (p.Items[end-1].Role == trade.Close || p.Items[end-1].Role == trade.Reset) {
+		end--
+	}
+	if c.Item >= end-1 && c.Item > last {
+		return nil, refuse("%s is the last before the close", f.Score.Items[c.Item].Name)
+	}
+	left.Block = 0
+	at := max(end, last+1)
+	p.Items = slices.Insert(p.Items, at, left)
+	if c.Item > last { // not begun: it moves as a whole
+		p.Items = slices.Delete(p.Items, c.Item, c.Item+1)
+	}
+	return f.goOn(c, &p, []int{}, f.nameOf(left.Version)+" comes later")
+}
+
+// added puts a version in after the exercise under way; a trial is one set of the next rung, easily, and decides
+// nothing.
+func (f *Facts) added(c Change) (*Outcome, error) {
+	p := *f.Plan
+	p.Items = slices.Clone(f.Plan.Items)
+	last := f.Score.LastRunning(c.At)
+	version := c.Version
+	if c.What == "trial" {
+		v, ok := f.Request.Catalogue.Version(f.Plan.Items[c.Item].Version)
+		if !ok || f.Request.Catalogue.Next(v) == nil {
+			return nil, refuse("%s has no harder rung", f.Score.Items[c.Item].Name)
+		}
+		next := f.Request.Catalogue.Next(v)
+		if why := f.Request.Waits(f.Plan, next); why != "" {
+			return nil, refuse("%s waits: %s", next.Name, why)
+		}
+		version = next.Slug
+	}
+	if slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == version }) {
+		return nil, refuse("%s is in this session already", f.nameOf(version))
+	}
+	if err := f.Request.Apply(&p, plan.Edit{Op: "add", With: version}); err != nil {
+		return nil, &Refusal{err.Error()}
+	}
+	i := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == version })
+	it := p.Items[i]
+	p.Items = slices.Clone(f.Plan.Items)
+	it.Block = 0
+	said := f.nameOf(version) + " is put in"
+	if c.What == "trial" {
+		it.Trial = true
+		d := it.Dose
+		d.Sets, d.Extra = 1, nil
+		if len(d.Pattern) > 0 {
+			d.Pattern = d.Pattern[:1]
+		}
+		it.Dose = d
+		said = f.nameOf(version) + " is tried, once: it decides nothing"
+	}
+	p.Items = slices.Insert(p.Items, last+1, it)
+	return f.goOn(c, &p, []int{last + 1}, said)
+}
+
+// lessEach takes a set from everything still to come that has more than one, but the close.
+func (f *Facts) lessEach(c Change) (*Outcome, error) {
+	p := *f.Plan
+	p.Items = slices.Clone(f.Plan.Items)
+	n := 0
+	for i := f.Score.LastRunning(c.At) + 1; i < len(p.Items); i++ {
+		if it := &p.Items[i]; it.Role == trade.Main && it.Dose.Apart == nil {
+			if d, ok := it.Dose.FewerSets(); ok {
+				it.Dose, n = d, n+1
+			}
+		}
+	}
+	if n == 0 {
+		return nil, refuse("nothing still to come has more than one set")
+	}
+	return f.goOn(c, &p, nil, fmt.Sprintf("a set less of %d exercises", n))
+}
+
+// goOn makes the new rest: of the exercise under way what is left when its place in the plan was changed, else all of
+// it, then what follows. It ends when the session would have ended; what gives way is said. Kept are the items that
+// must not give way.
+func (f *Facts) goOn(c Change, p *plan.Plan, kept []int, said string) (*Outcome, error) {
+	last := f.Score.LastRunning(c.At)
+	under := f.Score.UnderWay(c.At)
+	finish := !slices.Contains(kept, under) && !(c.What == "later" && c.Item == under)
+	var rest []plan.Item
+	if !finish { // what is left of everything begun with it
+		for i := 0; i <= last; i++ {
+			if i == c.Item && c.What != "later" {
+				rest = append(rest, p.Items[i])
+				continue
+			}
+			if i != c.Item && f.Score.Together(i, c.Item) {
+				if left, ok := f.remaining(i, c.At); ok {
+					rest = append(rest, left)
+				}
+			}
+		}
+	}
+	rest = append(rest, p.Items[last+1:]...)
+	locked := make([]bool, len(rest))
+	for i := range rest {
+		locked[i] = rest[i].Locked
+		if rest[i].Replaces != "" || rest[i].Trial || c.Version != "" && rest[i].Version == c.Version || !finish && i == 0 {
+			rest[i].Locked = true
+		}
+	}
+	from := score.Place{Position: f.Score.Items[max(0, under)].Position, Surface: f.Score.Items[max(0, under)].Surface}
+	at := c.At
+	if finish {
+		at = f.Score.EndOf(under, c.At)
+	}
+	most := int(f.Score.Seconds - at)
+	out, gave, _ := score.KeepEnd(rest, from, most, f.Laid)
+	for i := range out {
+		out[i].Locked = false
+		for k := range rest {
+			if rest[k].Version == out[i].Version && rest[k].Side == out[i].Side {
+				out[i].Locked = locked[k]
+			}
+		}
+		if out[i].Role != trade.Reset && !f.Request.Safe(&out[i]) {
+			return nil, refuse("%s does not suit this client now", f.nameOf(out[i].Version))
+		}
+	}
+	next, err := score.Changed(f.Score, c.At, c.What, score.Next{Finish: finish, Items: out}, f.Laid)
+	if err != nil {
+		return nil, &Refusal{err.Error()}
+	}
+	made := *f.Plan
+	made.Items = append(slices.Clone(f.Plan.Items[:min(last+1, len(f.Plan.Items))]), out...)
+	if len(made.Items) != len(next.Items) {
+		return nil, fmt.Errorf("the plan has %d items, its score %d", len(made.Items), len(next.Items))
+	}
+	text := []string{said}
+	for _, g := range gave {
+		text = append(text, "so that it ends in time, "+g)
+	}
+	if late := int(next.Seconds - f.Score.Seconds); late > 30 {
+		text = append(text, fmt.Sprintf("it ends %d s later", late))
+	}
+	return &Outcome{Score: next, Plan: &made, Say: text}, nil
+}
+
+// coming is the item that comes next while the way to it is under way, -1 when none does.
+func (f *Facts) coming(at float64) int {
+	if len(f.Score.Segments) == 0 {
+		return -1
+	}
+	return f.Score.Segments[f.Score.Running(at)].Item
+}
+
+// remaining is what is left of an item: the sets that are not over, on the sides that are still owed. The set under
+// way counts as left.
+func (f *Facts) remaining(item int, at float64) (it plan.Item, ok bool) {
+	it = f.Plan.Items[item]
+	open := map[trade.Side]map[int]bool{}
+	for i := range f.Score.Segments {
+		g := &f.Score.Segments[i]
+		if g.Item != item || g.Kind != score.Work || g.Extra || g.End <= at {
+			continue
+		}
+		side := g.Side
+		if f.Score.Items[item].Side == trade.Alternate {
+			side = trade.Alternate
+		}
+		if open[side] == nil {
+			open[side] = map[int]bool{}
+		}
+		open[side][g.Set] = true
+	}
+	sets := 0
+	for _, s := range open {
+		sets = max(sets, len(s))
+	}
+	if sets == 0 {
+		return it, false
+	}
+	d := it.Dose
+	if sets < d.SetCount() {
+		d.Sets = sets
+		if len(d.Pattern) > sets {
+			d.Pattern = d.Pattern[len(d.Pattern)-sets:]
+		}
+		d.Extra = nil
+	}
+	if c := f.Score.Items[item].Cap; c != nil { // what today has shown holds for the rest
+		if c.Reps > 0 {
+			d = d.CapReps(c.Reps)
+		}
+		if c.HoldS > 0 {
+			d, _ = d.CapHold(c.HoldS, f.Score.Breaths)
+		}
+	}
+	it.Dose = d
+	if it.Side == trade.Each && len(open) == 1 {
+		for s := range open {
+			it.Side, it.First = s, ""
+		}
+		if it.Dose.Apart != nil {
+			it.Dose = it.Dose.Apart[map[trade.Side]int{trade.Left: 0, trade.Right: 1}[it.Side]]
+			it.DoseLeft, it.DoseRight = nil, nil
+		}
+	}
+	return it, true
+}
+
+func (f *Facts) nameOf(slug string) string {
+	if v, ok := f.Request.Catalogue.Version(slug); ok {
+		return v.Name
+	}
+	return slug
+}
+
+// Offer is one thing that can be done about an exercise that is too hard, or too easy.
+type Offer struct {
+	What    string        `json:"what"`
+	Version string        `json:"version,omitempty"`
+	Ease    string        `json:"ease,omitempty"`
+	Surface trade.Surface `json:"surface,omitempty"`
+	Item    int           `json:"item"`
+	Say     string        `json:"say"`
+	Note    string        `json:"note,omitempty"`
+}
+
+// mostSwaps is how many swaps are offered on the spot (product default).
+const mostSwaps = 3
+
+// TooHard are the ways out: the entry's eases, one rung down, another place, another exercise that keeps the purpose.
+// Each of them can be done now.
+func (f *Facts) TooHard(at float64) (out []Offer) {
+	item := f.Score.UnderWay(at)
+	if item < 0 {
+		return nil
+	}
+	it := &f.Plan.Items[item]
+	v, ok := f.Request.Catalogue.Version(it.Version)
+	if !ok {
+		return nil
+	}
+	var all []Offer
+	for i := range v.Eases {
+		e := &v.Eases[i]
+		if !slices.Contains(it.Eases, e.Slug) && f.owns(e) {
+			all = append(all, Offer{What: "ease", Version: v.Slug, Ease: e.Slug, Surface: it.Surface, Item: item, Say: e.Name})
+		}
+	}
+	if w := f.Request.Catalogue.Previous(v); w != nil {
+		all = append(all, Offer{What: "down", Version: w.Slug, Surface: w.Surfaces[0], Item: item, Say: w.Name, Note: "one rung down"})
+	}
+	for _, s := range v.Surfaces {
+		if s != it.Surface {
+			all = append(all, Offer{What: "place", Version: v.Slug, Surface: s, Item: item, Say: "on the " + string(s)})
+		}
+	}
+	swaps := 0
+	for _, slug := range f.Request.Swaps(f.Plan, item) {
+		if w, ok := f.Request.Catalogue.Version(slug); ok && w.Effort <= v.Effort && swaps < mostSwaps {
+			all = append(all, Offer{What: "swap", Version: slug, Surface: w.Surfaces[0], Item: item, Say: w.Name, Note: "keeps the purpose"})
+			swaps++
+		}
+	}
+	for _, o := range all {
+		if _, err := f.Apply(Change{What: o.What, At: at, Item: item, Version: o.Version, Ease: o.Ease, Surface: o.Surface}); err == nil {
+			out = append(out, o)
+		}
+	}
+	return out
+}
+
+// TooEasy is a trial of the next rung where its gate is open; why says what it waits for.
+func (f *Facts) TooEasy(at float64) (out []Offer, why string) {
+	item := f.Score.UnderWay(at)
+	if item < 0 {
+		return nil, ""
+	}
+	_, err := f.Apply(Change{What: "trial", At: at, Item: item})
+	if err != nil {
+		return nil, err.Error()
+	}
+	v, _ := f.Request.Catalogue.Version(f.Plan.Items[item].Version)
+	w := f.Request.Catalogue.Next(v)
+	return []Offer{{What: "trial", Version: w.Slug, Surface: w.Surfaces[0], Item: item, Say: w.Name, Note: "tried once; it decides nothing"}}, ""
+}
+
+// Late are the ways to end in time, of a session that is so many seconds late: what is least worth left out, a set
+// less of everything, or to run over.
+func (f *Facts) Late(at float64) (out []Offer) {
+	last := f.Score.LastRunning(at)
+	least := -1
+	for i := last + 1; i < len(f.Plan.Items); i++ {
+		if it := &f.Plan.Items[i]; it.Role == trade.Main && !it.Locked && (least < 0 || it.Worth() < f.Plan.Items[least].Worth()) {
+			least = i
+		}
+	}
+	if least >= 0 {
+		out = append(out, Offer{What: "drop", Item: least, Version: f.Plan.Items[least].Version, Say: "leave out " + f.nameOf(f.Plan.Items[least].Version)})
+	}
+	if _, err := f.lessEach(Change{What: "dose", At: at}); err == nil {
+		out = append(out, Offer{What: "dose", Item: -1, Say: "a set less of each"})
+	}
+	return out
+}
+
+// Coming are the items still to come, those that fit the position under way first, and how much getting up and down
+// doing one next would cost.
+func (f *Facts) Coming(at float64) (out []Offer) {
+	last := f.Score.LastRunning(at)
+	under := f.Score.UnderWay(at)
+	for i := last + 1; i < len(f.Score.Items); i++ {
+		if f.Score.Items[i].Role != trade.Main {
+			continue
+		}
+		o, err := f.Apply(Change{What: "next", At: at, Item: i})
+		if err != nil {
+			continue
+		}
+		note := ""
+		if under >= 0 && f.Score.Items[i].Position == f.Score.Items[under].Position {
+			note = "from here"
+		}
+		if d := int(o.Score.Seconds - f.Score.Seconds); d > 0 {
+			note = strings.TrimSpace(note + fmt.Sprintf(" ends %d s later", d))
+		}
+		out = append(out, Offer{What: "next", Item: i, Version: f.Score.Items[i].Version, Surface: f.Score.Items[i].Surface, Say: f.Score.Items[i].Name, Note: note})
+	}
+	slices.SortStableFunc(out, func(a, b Offer) int {
+		here := func(o Offer) int {
+			if strings.HasPrefix(o.Note, "from here") {
+				return 0
+			}
+			return 1
+		}
+		return here(a) - here(b)
+	})
+	return out
+}
