@@ -319,7 +319,7 @@ func (b *builder) next(i int) int {
 	}
 	b.move(i, Place{it.Position, it.Surface}, Move)
 	last := i
-	for it.Block > 0 && last+1 < len(b.work) && b.work[last+1].it.Block == it.Block {
+	for it.Block > 0 && it.Side == trade.Each && last+1 < len(b.work) && b.work[last+1].it.Block == it.Block && b.work[last+1].it.Side == trade.Each {
 		last++
 	}
 	if last == i {

@@ -160,36 +160,44 @@ func (g *Segment) sameRep(o *Segment) bool {
 }
 
 // KeepEnd makes what follows fit into so many seconds, from a place to where the session ends: what is least
-// worth gives way, a set first, then all of it. What is locked and the close are left alone. Said names what
-// gave way; fits is false when that is not enough.
+// worth gives way, sets first, then a whole exercise. What is locked and the close are left alone. Said names
+// what gave way; fits is false when that is not enough.
 func KeepEnd(items []plan.Item, from Place, most int, f Facts) (out []plan.Item, said []string, fits bool) {
 	out = slices.Clone(items)
-	for {
-		if length(out, from, f) <= most {
-			return out, said, true
+	name := func(it *plan.Item) string {
+		if v, ok := f.Catalogue.Version(it.Version); ok {
+			return v.Name
 		}
-		least := -1
+		return it.Version
+	}
+	least := func(fewer bool) int {
+		at := -1
 		for i := range out {
-			if it := &out[i]; !it.Locked && it.Role == trade.Main && (least < 0 || it.Worth() < out[least].Worth()) {
-				least = i
+			it := &out[i]
+			if _, more := it.Dose.FewerSets(); it.Locked || it.Role != trade.Main || fewer && (!more || it.Dose.Apart != nil) {
+				continue
+			}
+			if at < 0 || it.Worth() < out[at].Worth() {
+				at = i
 			}
 		}
-		if least < 0 {
-			return out, said, false
-		}
-		it := &out[least]
-		name := it.Version
-		if v, ok := f.Catalogue.Version(name); ok {
-			name = v.Name
-		}
-		if d, ok := it.Dose.FewerSets(); ok && d.Apart == nil {
-			it.Dose = d
-			said = append(said, name+": a set less")
+		return at
+	}
+	for length(out, from, f) > most {
+		if i := least(true); i >= 0 {
+			out[i].Dose, _ = out[i].Dose.FewerSets()
+			said = append(said, name(&out[i])+": a set less")
 			continue
 		}
-		out = slices.Delete(out, least, least+1)
-		said = append(said, name+": left out")
+		i := least(false)
+		if i < 0 {
+			return out, said, false
+		}
+		gone := name(&out[i])
+		said = append(slices.DeleteFunc(said, func(s string) bool { return s == gone+": a set less" }), gone+": left out")
+		out = slices.Delete(out, i, i+1)
 	}
+	return out, said, true
 }
 
 // length is how long items last from a place to where the session ends.

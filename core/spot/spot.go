@@ -201,7 +201,7 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 			return nil, &Refusal{err.Error()}
 		}
 		it := &p.Items[c.Item]
-		it.Dose, it.Side = shareOf(it, &left), sideOf(it, &left)
+		it.Dose, it.Side = shareOf(it, &left, f.Score.Breaths), sideOf(it, &left)
 		it.Replaces = was
 	}
 	it := &p.Items[c.Item]
@@ -253,9 +253,20 @@ func (f *Facts) place(it *plan.Item, to trade.Surface) error {
 	return nil
 }
 
-// shareOf is the dose of what is done instead, for as many sets as are left, never more than it has itself.
-func shareOf(it, left *plan.Item) (d dose.Dose) {
+// slack is how much longer something done instead may last than what was left, seconds (product default).
+const slack = 20
+
+// shareOf is the dose of what is done instead: for as many sets as are left and about as long, never more than it has
+// itself.
+func shareOf(it, left *plan.Item, rate float64) (d dose.Dose) {
 	d = it.Dose
+	for d.Apart == nil && d.Seconds(rate, it.Sides()) > left.Dose.Seconds(rate, left.Sides())+slack {
+		less, ok := d.FewerSets()
+		if !ok {
+			break
+		}
+		d = less
+	}
 	if n := left.Dose.SetCount(); n < d.SetCount() {
 		d.Sets = n
 		if len(d.Pattern) > n {
@@ -487,7 +498,7 @@ func (f *Facts) remaining(item int, at float64) (it plan.Item, ok bool) {
 	it.Dose = d
 	if it.Side == trade.Each && len(open) == 1 {
 		for s := range open {
-			it.Side, it.First = s, ""
+			it.Side, it.First, it.Block, it.TurnS = s, "", 0, 0
 		}
 		if it.Dose.Apart != nil {
 			it.Dose = it.Dose.Apart[map[trade.Side]int{trade.Left: 0, trade.Right: 1}[it.Side]]
