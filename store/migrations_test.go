@@ -105,7 +105,7 @@ func TestARecordGoesOutAndIn(t *testing.T) {
 	require.NoError(t, err)
 	plan, err := s.CreatePlan(ctx, Plan{ClientID: client, Document: []byte(`{"n": 1}`), ClientRevision: 1})
 	require.NoError(t, err)
-	taught, _, err := s.StartTeaching(ctx, Taught{ClientID: client, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{"n": 1}`), Scores: []Score{{1, []byte(`{"rev": 1}`)}}})
+	taught, _, err := s.StartTeaching(ctx, Taught{ClientID: client, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{"n": 1}`), Scores: []Score{{Rev: 1, Document: []byte(`{"rev": 1}`)}}})
 	require.NoError(t, err)
 	for _, doc := range []string{`{}`, `{"twice": true}`} { // the same key again changes nothing
 		_, err := s.AddMarks(ctx, account, taught, Marking{Marks: []Mark{{Key: "k", Kind: "go", Who: "one", Document: []byte(doc)}}})

@@ -33,6 +33,7 @@ type Taught struct {
 type Score struct {
 	Rev      int
 	Document []byte
+	Before   []byte // the plan before this revision, empty when it is the same
 }
 
 // Mark is one acknowledged mark; Seq tells in which order they came in.
@@ -120,7 +121,7 @@ func addTaught(ctx context.Context, tx *sql.Tx, t *Taught) (id int64, err error)
 }
 
 func addScore(ctx context.Context, tx *sql.Tx, id int64, sc Score) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO scores (taught_id, rev, document, at) VALUES (?, ?, ?, ?)`, id, sc.Rev, string(sc.Document), now())
+	_, err := tx.ExecContext(ctx, `INSERT INTO scores (taught_id, rev, document, plan, at) VALUES (?, ?, ?, ?, ?)`, id, sc.Rev, string(sc.Document), string(sc.Before), now())
 	return err
 }
 
@@ -156,8 +157,8 @@ func (s *Store) Extent(ctx context.Context, id int64) (rev, marks int, err error
 
 // fill reads the scores, marks and entries of a session.
 func fill(ctx context.Context, q queries, t *Taught) (err error) {
-	rows, err := q.QueryContext(ctx, `SELECT rev, document FROM scores WHERE taught_id = ? ORDER BY rev`, t.ID)
-	if t.Scores, err = list(rows, err, func(r *sql.Rows, sc *Score) error { return r.Scan(&sc.Rev, &sc.Document) }); err != nil {
+	rows, err := q.QueryContext(ctx, `SELECT rev, document, plan FROM scores WHERE taught_id = ? ORDER BY rev`, t.ID)
+	if t.Scores, err = list(rows, err, func(r *sql.Rows, sc *Score) error { return r.Scan(&sc.Rev, &sc.Document, &sc.Before) }); err != nil {
 		return err
 	}
 	if t.Marks, err = marksAfter(ctx, q, t.ID, 0); err != nil {
@@ -266,6 +267,9 @@ func (s *Store) AddMarks(ctx context.Context, account, id int64, add Marking) (r
 			return err
 		}
 		if add.Score != nil {
+			if add.Plan != nil {
+				add.Score.Before = t.Plan
+			}
 			if err := addScore(ctx, tx, id, *add.Score); err != nil {
 				return err
 			}

@@ -170,6 +170,7 @@ func (s *Server) routes() {
 	in.POST("/teach/:id/marks", s.addMarks)
 	in.GET("/teach/:id/marks", s.newMarks)
 	in.POST("/teach/:id/change", s.change)
+	in.GET("/teach/:id/offers", s.offers)
 	in.POST("/teach/:id/correct", s.correct)
 	in.POST("/teach/:id/next", s.nextWord)
 	in.POST("/preferences", s.savePreferences)

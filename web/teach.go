@@ -188,6 +188,7 @@ func (s *Server) addMarks(c *gin.Context) {
 	add := s.marking()
 	refused, stored := []refusedMark{}, []string{}
 	var felt []string
+	var marks []record.Mark
 	who := s.who(c)
 	for _, doc := range sent.Marks {
 		m, why := s.readMark(c, doc, id, bounds)
@@ -202,7 +203,13 @@ func (s *Server) addMarks(c *gin.Context) {
 			return
 		}
 		add.Marks = append(add.Marks, row)
+		marks = append(marks, m)
 		felt = append(append(felt, m.Felt...), m.Answers()...)
+	}
+	say, err := s.following(c, id, marks, &add)
+	if err != nil {
+		s.failed(c, err)
+		return
 	}
 	late, err := s.Store.AddMarks(c, s.account(c), id, add)
 	if err != nil {
@@ -216,7 +223,7 @@ func (s *Server) addMarks(c *gin.Context) {
 			stored = append(stored, m.Key)
 		}
 	}
-	s.answerMarks(c, id, sent.After, gin.H{"stored": stored, "refused": refused, "do": append([]string{}, s.limits().Act(urgent(felt)...)...)})
+	s.answerMarks(c, id, sent.After, gin.H{"stored": stored, "refused": refused, "say": append([]string{}, say...), "do": append([]string{}, s.limits().Act(urgent(felt)...)...)})
 }
 
 // extent names one revision of a session's score.
@@ -314,6 +321,10 @@ func (s *Server) answerMarks(c *gin.Context, id, after int64, out gin.H) {
 	marks := make([]json.RawMessage, len(rows))
 	for i, m := range rows {
 		marks[i] = m.Document
+	}
+	if out["rev"], _, err = s.Store.Extent(c, id); err != nil {
+		s.failed(c, err)
+		return
 	}
 	out["marks"], out["seq"], out["ended"] = marks, max(after, lastSeq(rows)), t.EndedAt.Valid
 	c.JSON(http.StatusOK, out)

@@ -131,14 +131,13 @@ func (f *fold) item(m *Mark) *progress.Item {
 
 // set is what there is of one set of a line.
 type set struct {
-	n          int
-	from, to   float64
-	asked      int
-	reps       int
-	held       float64 // of a hold that was left half way, or an open one, seconds
-	ran, whole bool    // any of it, all of it
-	unseen     bool
-	added      bool // on the spot: nothing was asked
+	n        int
+	from, to float64
+	asked    int
+	reps     int
+	ran      bool // any of it
+	unseen   bool
+	added    bool // on the spot: nothing was asked
 }
 
 // items makes the lines of the log in the order of the score.
@@ -235,6 +234,7 @@ func (f *fold) line(l Line, sets []*set) {
 	}
 	if reached {
 		it.Confirmed = &confirmed
+		whole = whole && it.Whole() // a set that was taken out on the spot was asked all the same
 		switch {
 		case whole && confirmed:
 			it.EndedBy = progress.ByTarget

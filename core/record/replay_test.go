@@ -312,7 +312,6 @@ func mustSteps(v *catalogue.Version, school string) int {
 
 // Falling sets left in the second: what was done stands set by set.
 func TestFallingSets(t *testing.T) {
-	s := example(t)
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	data, err := restbend.Ways()
@@ -322,7 +321,7 @@ func TestFallingSets(t *testing.T) {
 	d := dose.Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10, MoveS: 3, SetupS: 10, RestS: 15}
 	it := plan.Item{Version: v.Slug, Family: v.Family, Role: trade.Main, Position: v.Position, Surface: v.Surfaces[0], Side: trade.None, Dose: d}
 	it.End = d.Seconds(12, it.Sides())
-	s, err = score.Build(&plan.Plan{Format: "restbend.plan/1", Minutes: 30, Items: []plan.Item{it}}, score.Facts{Catalogue: cat, Client: &safety.Client{BreathRate: 12}, Ways: data})
+	s, err := score.Build(&plan.Plan{Format: "restbend.plan/1", Minutes: 30, Items: []plan.Item{it}}, score.Facts{Catalogue: cat, Client: &safety.Client{BreathRate: 12}, Ways: data})
 	require.NoError(t, err)
 	marks := led(s)
 	var third float64

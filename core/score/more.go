@@ -114,6 +114,9 @@ func (s *Score) Longer(at, seconds float64) (*Score, string, error) {
 // Back is a score as it was before a change, as a new revision; it fails when what was changed has run already.
 func (s *Score) Back(before *Score, at float64) (*Score, error) {
 	n := s.Running(at) + 1
+	if at <= s.ChangedS+1e-6 {
+		n = 0 // nothing has run since
+	}
 	if n > len(before.Segments) || !reflect.DeepEqual(s.Segments[:n], before.Segments[:n]) {
 		return nil, errors.New("what was changed has run already")
 	}

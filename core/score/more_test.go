@@ -39,10 +39,6 @@ func TestMoreThanWasPlanned(t *testing.T) {
 					}
 				}
 				back, err := got.Back(s, at)
-				if what == "minute" && s.Segments[running].Kind != score.Work {
-					assert.Error(t, err, "the stretch that was made longer is under way")
-					continue
-				}
 				require.NoError(t, err, where)
 				assert.Equal(t, s.Segments, back.Segments)
 				assert.Equal(t, got.Rev+1, back.Rev)

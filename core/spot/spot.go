@@ -3,6 +3,7 @@
 package spot
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
+	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 )
@@ -637,4 +639,75 @@ func (f *Facts) Coming(at float64) (out []Offer) {
 		return here(a) - here(b)
 	})
 	return out
+}
+
+// Anew lays out what follows again, from facts that have changed: the exercise under way is finished first.
+func (f *Facts) Anew(at float64, because string) (*Outcome, error) {
+	if len(f.Plan.Items) != len(f.Score.Items) {
+		return nil, refuse("this session came without its plan: nothing can be changed in it")
+	}
+	last := f.Score.LastRunning(at)
+	rest := slices.Clone(f.Plan.Items[min(last+1, len(f.Plan.Items)):])
+	next, err := score.Changed(f.Score, at, because, score.Next{Finish: true, Items: rest}, f.Laid)
+	if err != nil {
+		return nil, &Refusal{err.Error()}
+	}
+	return &Outcome{Score: next, Plan: f.Plan}, nil
+}
+
+// Refitted fits what is still to come to what is known now: sides, extras and doses follow, what no longer suits is
+// left out, and the end is kept.
+func (f *Facts) Refitted(at float64, because string) (*Outcome, error) {
+	if len(f.Plan.Items) != len(f.Score.Items) {
+		return nil, refuse("this session came without its plan: nothing can be changed in it")
+	}
+	p := *f.Plan
+	last := f.Score.LastRunning(at)
+	p.Items = slices.Clone(f.Plan.Items[:min(last+1, len(f.Plan.Items))])
+	var said []string
+	for _, it := range f.Plan.Items[min(last+1, len(f.Plan.Items)):] {
+		own := it
+		if own.Role != trade.Reset {
+			changes, err := f.Request.Fit(&own)
+			if err != nil || !f.Request.Safe(&own) {
+				said = append(said, f.nameOf(own.Version)+" is left out")
+				continue
+			}
+			for _, ch := range changes {
+				said = append(said, ch.Name+": "+ch.To)
+			}
+		}
+		p.Items = append(p.Items, own)
+	}
+	if len(said) == 0 {
+		return &Outcome{Say: []string{"kept for today; the rest stays as it is"}}, nil
+	}
+	return f.goOn(Change{What: because, At: at, Item: -1}, &p, nil, strings.Join(said, "; "))
+}
+
+// Checked takes what was compared into what holds for the day.
+func Checked(t *safety.Today, check string, value json.RawMessage) error {
+	var side trade.Side
+	var hours []int
+	switch check {
+	case "sij_side":
+		if json.Unmarshal(value, &side) != nil || side != trade.Even && !side.One() {
+			return refuse("sij_side: allowed: left, right, even")
+		}
+		t.SIJSide = side
+	case "tight_turn":
+		if json.Unmarshal(value, &side) != nil || side != "" && !side.One() {
+			return refuse("tight_turn: allowed: left, right, or nothing")
+		}
+		t.TightTurn = side
+	case "clock_hours":
+		if json.Unmarshal(value, &hours) != nil || len(hours) > 12 || slices.ContainsFunc(hours, func(h int) bool { return h < 1 || h > 12 }) {
+			return refuse("clock_hours: allowed: hours from 1 to 12")
+		}
+		slices.Sort(hours)
+		t.ClockWeak = slices.Compact(hours)
+	default:
+		return refuse("check: found %q, allowed: sij_side, tight_turn, clock_hours", check)
+	}
+	return nil
 }

@@ -5,6 +5,7 @@ CREATE TABLE scores (
   taught_id INTEGER NOT NULL REFERENCES taught (id) ON DELETE CASCADE,
   rev INTEGER NOT NULL,
   document TEXT NOT NULL CHECK (json_valid(document)),
+  plan TEXT NOT NULL DEFAULT '' , -- the plan before this revision, when it changed that too
   at TEXT NOT NULL,
   PRIMARY KEY (taught_id, rev)
 ) STRICT;

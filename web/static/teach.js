@@ -53,6 +53,8 @@ function take(answer) {
   seq = Math.max(seq, answer.seq || 0);
   for (const m of answer.marks || []) if (!marks.some(k => k.key === m.key)) { marks.push(m); if (m.rev > score.rev) renew(); }
   if (answer.refused && answer.refused.length) tell(`Not taken in: ${answer.refused.map(r => r.why).join("; ")}. It is kept on the page after the session.`);
+  if (answer.rev > score.rev) renew();
+  if (answer.say && answer.say.length && $("sheet").className.indexOf("urgent") < 0) follows = capital(answer.say.join(". ")) + ".";
   if (answer.do && answer.do.length) urgent(answer.do);
   else if (st && (answer.marks || []).length) checkSigns();
   if (answer.ended && !left) { left = true; location.href = `/teach/${id}/after`; }
@@ -146,6 +148,8 @@ let askedAt = -1;
 function ask(s) {
   const before = score.segments[st.index - 1];
   if (askedAt === st.index || !leads()) return;
+  const over = before && before.kind === "work" && before.item !== s.item ? before.item : s.kind === "move" || s.kind === "setup" ? (score.segments.slice(0, st.index).findLast(x => x.kind === "work") || {}).item : undefined;
+  if (over !== undefined && (score.items[over].checks || []).length && checkAsked(over)) { askedAt = st.index; return; }
   if ((s.asks || []).includes("compare")) {
     askedAt = st.index;
     tell("Which side was tighter or weaker?", ["left", "right", "same"].map(v => [v, () => { mark("compare", { item: s.item, side: sideIn(s) || "none", value: v }); tell(`Compared: ${v}.`); }]));
@@ -293,6 +297,7 @@ function checkSigns() {
 const undoKinds = ["form", "symptom", "warning", "felt", "change", "load", "helped", "compare", "note", "seek"];
 const undoable = () => ordered(marks).filter(m => undoKinds.includes(m.kind) && m.device === device).at(-1);
 function undo(m) {
+  for (const k of marks.filter(k => k.of === m.key && k.kind === m.kind)) mark("undo", { of: k.key }); // with what was said of it later
   mark("undo", { of: m.key });
   lastPos = state(score, marks, now()).pos;
   shown = -1;
@@ -348,7 +353,14 @@ const does = {
   },
   pain() { askPain(); },
   felt() { tell("What is felt?", data.felt.map(w => [w.replaceAll("-", " "), () => { const m = mark("felt", { ...here(), felt: [w] }); if (data.acts[w]) urgent(data.acts[w]); else tell(`Felt: ${w.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]); }]), true); },
-  ease() { const m = mark("change", { ...here(), what: "ease" }); const eases = score.items[st.segment.item].eases || []; tell(`Eased${eases.length ? ": " + eases.join(", ").replaceAll("-", " ") : ""}.`, [["Undo", () => undo(m)]]); },
+  warning() { const m = mark("warning", { ...here(), s: at3(st.into) }); tell(`Warning${m.rep ? ` at ${m.rep}` : ""}: not more than that in the sets still to come.`, [["Undo", () => undo(m)]]); },
+  hard() { offer("hard", "Too hard. What instead?", "Nothing easier suits here: leave it, or rest.", () => { const m = mark("change", { ...here(), what: "ease" }); tell("Eased by hand: noted.", [["Undo", () => undo(m)]]); }); },
+  easy() { offer("easy", "Too easy. Noted for next time; a trial is possible:", "", null, why => { const m = mark("note", { text: `too easy: ${score.items[about().item].name}` }); tell(`Too easy: noted for next time.${why ? " " + capital(why) + "." : ""}`, [["Undo", () => undo(m)]]); }); },
+  next() { offer("next", "Which comes next?", "Nothing else is still to come."); },
+  later() { change("later"); },
+  other() { change("other-side"); },
+  moreSide() { change("more"); },
+  add() { $("search").value = ""; $("adding").showModal(); search(); },
   skip() {
     const s = st.segment, own = score.segments.filter(x => x.item === s.item && x.kind !== "finish"), m = mark("change", { ...here(), what: "skip", to: own.at(-1).end });
     lastPos = own.at(-1).end;
@@ -375,7 +387,7 @@ function resume() {
 // What a symptom asks at once: how much, where, and the four answers that may end the session.
 const places = ["low-back", "upper-back", "neck", "hip", "belly", "shoulder", "leg", "arm", "hand", "knee"];
 function askSymptom(first, said) {
-  const more = kind => { const m = mark("symptom", { item: first.item, side: first.side, rep: first.rep, s: first.s, pain: said.pain, where: said.where, ...kind }); return m; };
+  const more = kind => { const m = mark("symptom", { item: first.item, side: first.side, rep: first.rep, s: first.s, of: first.key, pain: said.pain, where: said.where, ...kind }); return m; };
   const yes = Object.entries({ travels: "travels down the limb", numb_or_weak: "numb or weak", chest: "chest", dizzy: "dizzy" }).map(([k, label]) => [label, () => { more({ [k]: true }); const w = data.answers[k]; if (data.acts[w]) urgent(data.acts[w]); else askSymptom(first, said); }]);
   const numbers = [...Array(11).keys()].map(n => [String(n), () => { said.pain = n; more({}); if (n >= data.stop_from) tell(`Pain ${n}: this client stops an exercise from ${data.stop_from}. Leave it and find a comfortable position.`, [["Leave this exercise", does.skip], ["End here", does.end]], true); else askSymptom(first, said); }, said.pain === n]);
   tell(`Symptom${first.rep ? ` at ${first.rep}` : ""}. The count waits. Does it do any of this?`, [...yes, ...numbers, ...places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]), ["None of it: go on", resume], ["Leave this exercise", () => { does.skip(); resume(); }], ["Undo", () => undo(first)]], true);
@@ -405,16 +417,92 @@ function askSetting(l) {
 }
 function doneSheet() { tell("All done. Was somebody there to the end?", [["Close the session", () => mark("end", { because: "done" })]], true); }
 
+// What can be done about it is asked of the server, and shown with its figure; without the line it is noted.
+async function offer(what, title, none, offline, empty) {
+  try {
+    const r = await fetch(`/teach/${id}/offers?what=${what}&pos=${at3(st.pos)}`, { headers: { Accept: "application/json" } }), answer = await r.json();
+    if (!r.ok) { tell(answer.error); return; }
+    if (empty) empty(answer.why);
+    if (!answer.offers.length) { if (!empty) tell(none); return; }
+    tell(title, [["close", quiet]], true);
+    $("sheet").append(offers(answer.offers));
+  } catch { if (offline) offline(); else tell("This needs the line: the session goes on as it was."); }
+}
+function offers(list, then) {
+  const box = document.createElement("div");
+  box.className = "t-offers";
+  for (const o of list) {
+    const b = document.createElement("button"), img = document.createElement("img"), small = document.createElement("small");
+    b.type = "button";
+    if (o.version) { img.src = `/figures/${o.version}.svg?thumb=1&surface=${o.surface || "mat"}${o.ease ? "&ease=" + o.ease : ""}&build=${data.build}`; img.alt = ""; b.append(img); }
+    b.append(o.say);
+    small.textContent = o.note || "";
+    b.append(small);
+    b.onclick = () => { if (then) then(); change(o.what, { item: o.item >= 0 ? o.item : undefined, version: o.version, ease: o.ease, surface: o.surface }); };
+    box.append(b);
+  }
+  return box;
+}
+let searching = null;
+function search() {
+  clearTimeout(searching);
+  searching = setTimeout(async () => {
+    try {
+      const r = await fetch(`/teach/${id}/offers?what=add&pos=${at3(st.pos)}&q=${encodeURIComponent($("search").value)}`, { headers: { Accept: "application/json" } }), answer = await r.json();
+      $("found").replaceChildren(r.ok ? offers(answer.offers, () => $("adding").close()) : answer.error);
+    } catch { $("found").replaceChildren("This needs the line."); }
+  }, 150);
+}
+$("search").oninput = search;
+// When the hour is late, at half and five minutes before its end, ways to end in time are offered, never taken.
+const lateAt = new Set();
+function lateness() {
+  const mark2 = st.pos > score.seconds - 300 ? "end" : st.pos > score.seconds / 2 ? "half" : "";
+  if (!mark2 || st.late < 90 || lateAt.has(mark2) || !leads() || !$("sheet").hidden) return;
+  lateAt.add(mark2);
+  fetch(`/teach/${id}/offers?what=late&pos=${at3(st.pos)}`, { headers: { Accept: "application/json" } }).then(r => r.json()).then(answer => {
+    if (!answer.offers || !answer.offers.length) return;
+    tell(`${Math.round(st.late / 60)} min late. To end in time:`, [...answer.offers.map(o => [o.say, () => change(o.what, { item: o.item >= 0 ? o.item : undefined })]), ["run over", quiet]]);
+  }).catch(() => {});
+}
+let follows = "";
+function checkAsked(item) { // what is compared in the session: taken where the plan has it
+  const it = score.items[item];
+  for (const check of it.checks || []) {
+    if (marks.some(m => m.kind === "check" && m.check === check)) continue;
+    const done = value => change("check", { check, value });
+    if (check === "clock_hours") askHours(done);
+    else tell(check === "sij_side" ? "Which side lies tighter under the hand?" : "Which turn is tighter?", [["left", () => done("left")], ["right", () => done("right")], ["even", () => done(check === "sij_side" ? "even" : "")]], true);
+    return true;
+  }
+  return false;
+}
+function askHours(done) {
+  const weak = new Set(), dial = document.createElement("div");
+  dial.className = "t-dial";
+  tell("Which hours judder? Tap them on the dial: 12 towards the head.", [["that is all", () => done([...weak])]], true);
+  for (let h = 1; h <= 12; h++) {
+    const b = document.createElement("button");
+    b.type = "button"; b.textContent = h;
+    b.style.left = `${50 + 40 * Math.sin(h * Math.PI / 6)}%`; b.style.top = `${50 - 40 * Math.cos(h * Math.PI / 6)}%`;
+    b.setAttribute("aria-pressed", "false");
+    b.onclick = () => { if (!weak.delete(h)) weak.add(h); b.setAttribute("aria-pressed", String(weak.has(h))); };
+    dial.append(b);
+  }
+  $("sheet").append(dial);
+}
+
 // What changes the score is worked out on the server: a new revision, with what ran kept.
 async function change(what, more) {
   if ($("more").open) $("more").close();
+  const rev = score.rev;
   try {
     const r = await fetch(`/teach/${id}/change`, { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify({ key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: at3(st.pos), what, ...more }) });
     const answer = await r.json();
     if (!r.ok) { tell(answer.error); return; }
     await send();
     await renew();
-    tell(answer.say, [["Undo", () => change("undo")]]);
+    tell(answer.say, answer.rev > rev ? [["Undo", () => change("undo")]] : null);
   } catch { tell("This needs the line: the session goes on as it was."); }
 }
 async function renew() {
@@ -449,8 +537,8 @@ function listMarks() {
 }
 
 // Keys: letters can be changed or switched off.
-const letters = { tap: "c", talk: "t", break: "b", show: "w", again: "a", form: "f", symptom: "s", pain: "p", felt: "v", ease: "e", skip: "k", undo: "z", hands: "h", setting: "g", set: "o", minute: "m", end: "x", log: "l", full: "u", likes: "?" };
-const letterNames = { tap: "count one", talk: "talk", break: "break", show: "show slowly", again: "again", form: "form lost", symptom: "symptom", pain: "pain", felt: "felt", ease: "eased", skip: "skip", undo: "undo", hands: "hands on", setting: "setting", set: "one more set", minute: "a minute more", end: "end here", log: "what was marked", full: "full screen", likes: "this list" };
+const letters = { tap: "c", talk: "t", break: "b", show: "w", again: "a", form: "f", symptom: "s", pain: "p", felt: "v", hard: "e", skip: "k", undo: "z", warning: "r", easy: "y", next: "i", later: "j", add: "d", more: "n", hands: "h", setting: "g", set: "o", minute: "m", end: "x", log: "l", full: "u", likes: "?" };
+const letterNames = { tap: "count one", talk: "talk", break: "break", show: "show slowly", again: "again", form: "form lost", symptom: "symptom", pain: "pain", felt: "felt", hard: "too hard", skip: "skip", undo: "undo", warning: "warning", easy: "too easy", next: "do next", later: "do later", add: "add an exercise", more: "more", hands: "hands on", setting: "setting", set: "one more set", minute: "a minute more", end: "end here", log: "what was marked", full: "full screen", likes: "this list" };
 const keyOf = what => likes.keys[what] || letters[what];
 let held = 0, learning = null;
 function allowed(what) { return st && !left && (leads() || what === "symptom" || what === "likes" || what === "full"); }
@@ -559,4 +647,4 @@ async function open() {
   tick();
 }
 open().catch(e => { write("name", "The session could not be loaded. Reload this page; nothing is lost."); console.warn(e); });
-setInterval(() => { if (st && !left) checkSigns(); }, 2000);
+setInterval(() => { if (!st || left) return; checkSigns(); lateness(); if (follows && !["asks-pain", "urgent"].some(c => $("sheet").classList.contains(c))) { const p = document.createElement("p"); p.textContent = follows; follows = ""; $("sheet").prepend(p); $("sheet").hidden = false; } }, 1000);
