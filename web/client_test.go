@@ -146,7 +146,7 @@ func TestEasesAreSaidWhereverTheExerciseAppears(t *testing.T) {
 	_, start := p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
 	require.Regexp(t, teachPath, start)
 	_, data := p.do("GET", "/teach/"+teachPath.FindStringSubmatch(start)[1]+"/data", nil)
-	assert.Contains(t, data, `"ease":"knees-padded"`)
+	assert.Contains(t, data, `"eases":["knees-padded"]`)
 	for path, page := range map[string]string{"/plans/1": "", "/plans/1/start": "", "/plans/1/print": "", "player": data} {
 		if page == "" {
 			_, page = p.do("GET", path, nil)

@@ -20,7 +20,7 @@ import (
 )
 
 // A backup taken while the server writes restores to a state in which every session has
-// its entries from the first on, without gaps.
+// its marks from the first on, without gaps.
 func TestABackupOfABusyServerRestoresToAConsistentState(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
@@ -47,8 +47,8 @@ func TestABackupOfABusyServerRestoresToAConsistentState(t *testing.T) {
 				return
 			default:
 			}
-			body := `{"key":"k` + itoa(i) + `","kind":"ease","item":0,"side":"none"}`
-			if r, err := c.Post(u+taught+"/entries", "application/json", strings.NewReader(body)); err == nil {
+			body := `{"marks":[{"key":"k` + itoa(i) + `","kind":"felt","felt":"tiring","item":0,"side":"none","pos":0,"at":"2026-11-20T09:31:04Z"}]}`
+			if r, err := c.Post(u+taught+"/marks", "application/json", strings.NewReader(body)); err == nil {
 				r.Body.Close()
 			}
 		}
@@ -88,9 +88,9 @@ func TestABackupOfABusyServerRestoresToAConsistentState(t *testing.T) {
 		db, err := sql.Open("sqlite", filepath.Join(back, databaseFile))
 		require.NoError(t, err)
 		var n, highest int
-		require.NoError(t, db.QueryRow(`SELECT count(*), coalesce(max(CAST(substr(key, 2) AS INTEGER)), -1) FROM entries WHERE key LIKE 'k%' AND taught_id = (SELECT max(id) FROM taught)`).Scan(&n, &highest))
+		require.NoError(t, db.QueryRow(`SELECT count(*), coalesce(max(CAST(substr(key, 2) AS INTEGER)), -1) FROM marks WHERE key LIKE 'k%' AND taught_id = (SELECT max(id) FROM taught)`).Scan(&n, &highest))
 		require.NoError(t, db.Close())
-		assert.Equal(t, highest+1, n, "no entry is missing in the middle")
+		assert.Equal(t, highest+1, n, "no mark is missing in the middle")
 		assert.GreaterOrEqual(t, n, last, "a later copy holds no less")
 		last = n
 	}

@@ -45,7 +45,9 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 			if g.End = at; g.End == g.Start {
 				continue
 			}
-			g.Cut = at < s.Segments[i].End
+			if g.Cut = at < s.Segments[i].End; g.Cut {
+				g.Wait = false // nobody waits at a cut
+			}
 		case !next.Finish || g.Kind == Finish || !s.Together(g.Item, s.Segments[running].Item):
 			continue
 		}

@@ -145,7 +145,7 @@ func (out *Score) rewrite(s *Score, at float64, keep func(g *Segment, running bo
 				continue
 			}
 			if keep(&probe, true) && at < g.End {
-				g.End, g.Cut = seconds(ms(at)), true
+				g.End, g.Cut, g.Wait = seconds(ms(at)), true, false // nobody waits at a cut
 			}
 			out.Segments = append(out.Segments, g)
 			now = g.End

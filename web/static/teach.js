@@ -52,7 +52,7 @@ function stored(waits) {
 function take(answer) {
   seq = Math.max(seq, answer.seq || 0);
   for (const m of answer.marks || []) if (!marks.some(k => k.key === m.key)) { marks.push(m); if (m.rev > score.rev) renew(); }
-  if (answer.refused && answer.refused.length) tell(`Not taken in: ${answer.refused.map(r => r.why).join("; ")}. It is kept on the page after the session.`);
+  if (answer.refused && answer.refused.length) hint(`Not taken in: ${answer.refused.map(r => r.why).join("; ")}. It is kept on the page after the session.`);
   if (answer.rev > score.rev) renew();
   if (answer.say && answer.say.length && $("sheet").className.indexOf("urgent") < 0) follows = capital(answer.say.join(". ")) + ".";
   if (answer.do && answer.do.length) urgent(answer.do);
@@ -63,7 +63,7 @@ async function listen() { // what others mark is here within seconds
   try {
     const r = await fetch(`/teach/${id}/marks?after=${seq}`, { headers: { Accept: "application/json" } });
     if (r.ok) take(await r.json());
-    else if (r.status === 401) tell("Signed out. Sign in again in another tab; what is marked waits here.");
+    else if (r.status === 401) hint("Signed out. Sign in again in another tab; what is marked waits here.");
     if (waiting(id).length && !sending) send();
   } catch { stored(waiting(id).length); }
   if (!left) setTimeout(listen, 1500);
@@ -149,13 +149,13 @@ function ask(s) {
   const before = score.segments[st.index - 1];
   if (askedAt === st.index || !leads()) return;
   const over = before && before.kind === "work" && before.item !== s.item ? before.item : s.kind === "move" || s.kind === "setup" ? (score.segments.slice(0, st.index).findLast(x => x.kind === "work") || {}).item : undefined;
-  if (over !== undefined && (score.items[over].checks || []).length && checkAsked(over)) { askedAt = st.index; return; }
+  if (over !== undefined && ($("sheet").hidden || !staying) && (score.items[over].checks || []).length && checkAsked(over)) { askedAt = st.index; return; }
   if ((s.asks || []).includes("compare")) {
     askedAt = st.index;
-    tell("Which side was tighter or weaker?", ["left", "right", "same"].map(v => [v, () => { mark("compare", { item: s.item, side: sideIn(s) || "none", value: v }); tell(`Compared: ${v}.`); }]));
+    hint("Which side was tighter or weaker?", ["left", "right", "same"].map(v => [v, () => { mark("compare", { item: s.item, side: sideIn(s) || "none", value: v }); tell(`Compared: ${v}.`); }]));
   } else if (before && before.by_feel && (before.item !== s.item || before.set !== s.set)) {
     askedAt = st.index;
-    tell(`${score.items[before.item].name}: did it change?`, [["yes", "yes"], ["a little", "little"], ["no", "no"]].map(([label, v]) => [label, () => { mark("changed", { item: before.item, side: sideIn(before) || "none", value: v }); quiet(); }]));
+    hint(`${score.items[before.item].name}: did it change?`, [["yes", "yes"], ["a little", "little"], ["no", "no"]].map(([label, v]) => [label, () => { mark("changed", { item: before.item, side: sideIn(before) || "none", value: v }); quiet(); }]));
   }
 }
 const doing = { move: "to the next position", setup: "set up", rest: "rest", change: "change sides", reset: "one breath", finish: "coming up" };
@@ -264,9 +264,17 @@ async function finish() {
 }
 
 // The sheet at the lower edge: what was marked in words, what is asked, and Undo. It covers neither number nor side.
-let sheetTimer = null;
+let sheetTimer = null, staying = false;
+// hint is what nobody asked for: it never takes the place of a question that is still open.
+function hint(text, buttons, stay = false) {
+  if (!$("sheet").hidden && staying) return false;
+  tell(text, buttons, stay);
+  return true;
+}
 function tell(text, buttons = null, stay = false, cls = "") {
-  const sheet = $("sheet");
+  const sheet = $("sheet").cloneNode(false); // another sheet, so that nothing seems to move
+  $("sheet").replaceWith(sheet);
+  staying = stay;
   clearTimeout(sheetTimer);
   sheet.className = "t-sheet " + cls;
   sheet.replaceChildren();
@@ -462,7 +470,7 @@ function lateness() {
   lateAt.add(mark2);
   fetch(`/teach/${id}/offers?what=late&pos=${at3(st.pos)}`, { headers: { Accept: "application/json" } }).then(r => r.json()).then(answer => {
     if (!answer.offers || !answer.offers.length) return;
-    tell(`${Math.round(st.late / 60)} min late. To end in time:`, [...answer.offers.map(o => [o.say, () => change(o.what, { item: o.item >= 0 ? o.item : undefined })]), ["run over", quiet]]);
+    hint(`${Math.round(st.late / 60)} min late. To end in time:`, [...answer.offers.map(o => [o.say, () => change(o.what, { item: o.item >= 0 ? o.item : undefined })]), ["run over", quiet]]);
   }).catch(() => {});
 }
 let follows = "";

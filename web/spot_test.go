@@ -1,0 +1,183 @@
+package web_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"restbend/core/plan"
+	"restbend/core/score"
+	"restbend/core/spot"
+	"restbend/core/trade"
+)
+
+// running is a session of half an hour that has begun, and where the third repetition of its first sets lies.
+func (p *practice) running() (id string, sc score.Score, item int, pos float64) {
+	p.t.Helper()
+	id = p.teach()
+	sc, _ = p.taught(id)
+	for i := range sc.Segments {
+		if g := &sc.Segments[i]; g.Kind == score.Work && g.OfSets > 1 && g.Set == 1 && g.Rep == 3 {
+			p.mark(id, sent("s", "start", 0, `, "pain": 2`))
+			return id, sc, g.Item, g.Start + 0.5
+		}
+	}
+	require.Fail(p.t, "no sets")
+	return id, sc, 0, 0
+}
+
+// aligned holds that the plan that is kept is that of the newest score, and nothing in it is unsafe.
+func (p *practice) aligned(id string) (sc score.Score) {
+	p.t.Helper()
+	sc, _ = p.taught(id)
+	var made plan.Plan
+	var text []byte
+	require.NoError(p.t, p.store.DB.QueryRow(`SELECT plan FROM taught WHERE id = ?`, id).Scan(&text))
+	require.NoError(p.t, json.Unmarshal(text, &made))
+	require.Len(p.t, made.Items, len(sc.Items))
+	for i := range sc.Items {
+		require.Equal(p.t, sc.Items[i].Version, made.Items[i].Version)
+	}
+	return sc
+}
+
+// A symptom caps the sets still to come, once, however often it is sent; taken back the rest is as it was. An older
+// revision changes nothing, and a sign that ends the session makes no new rest.
+func TestASymptomChangesTheRest(t *testing.T) {
+	p := start(t, true).signIn()
+	id, before, item, pos := p.running()
+	symptom := func(key string, rev int, more string) string {
+		return strings.Replace(sent(key, "symptom", pos, fmt.Sprintf(`, "item": %d, "side": "left", "set": 1, "rep": 3%s`, item, more)), `"rev": 1`, fmt.Sprintf(`"rev": %d`, rev), 1)
+	}
+	one := symptom("sy", 1, "")
+	for range 2 {
+		_, page := p.mark(id, one)
+		assert.Contains(t, page, `"rev":2`)
+	}
+	after := p.aligned(id)
+	assert.Equal(t, 2, after.Rev)
+	require.NotNil(t, after.Items[item].Cap)
+	assert.Equal(t, 2, after.Items[item].Cap.Reps)
+	_, page := p.mark(id, symptom("more", 2, `, "of": "sy", "pain": 1, "where": "low-back"`))
+	assert.Contains(t, page, `"rev":2`, "what is said of it later caps nothing again")
+	_, page = p.mark(id, symptom("old", 1, ""))
+	assert.Contains(t, page, `"rev":2`, "made in an older score")
+	_, page = p.mark(id, strings.Replace(sent("un", "undo", pos, `, "of": "sy"`), `"rev": 1`, `"rev": 2`, 1))
+	assert.Contains(t, page, `"rev":3`)
+	back := p.aligned(id)
+	assert.Equal(t, before.Segments, back.Segments, "undone, the rest is as it was")
+	_, page = p.mark(id, symptom("urgent", 3, `, "numb_or_weak": true`))
+	assert.Contains(t, page, `"rev":3`)
+	assert.NotContains(t, page, `"do":[]`)
+	_, page = p.mark(id, symptom("strong", 3, `, "pain": 7`))
+	assert.Contains(t, page, "is left: pain 7")
+	last := p.aligned(id)
+	for i := range last.Segments {
+		g := &last.Segments[i]
+		assert.False(t, g.Item == item && g.Kind == score.Work && g.Start > pos, "left")
+	}
+}
+
+// Whatever is offered can be taken, each is a new revision with its plan, and it can be taken back at once.
+func TestOffersOnTheSpot(t *testing.T) {
+	p := start(t, true).signIn()
+	id, sc, item, pos := p.running()
+	rev := 1
+	ask := func(what string, more string) (int, string) {
+		rev0 := rev
+		code, page := p.json("/teach/"+id+"/change", fmt.Sprintf(`{"key": "%s-%d-%d", "device": "d", "at": %q, "rev": %d, "pos": %g, "what": %q%s}`, what, rev0, time.Now().UnixNano(), time.Now().UTC().Format(time.RFC3339Nano), rev, pos, what, more))
+		var answer struct{ Rev int }
+		if code == 200 {
+			require.NoError(t, json.Unmarshal([]byte(page), &answer))
+			rev = answer.Rev
+		}
+		return code, page
+	}
+	taken := 0
+	for _, what := range []string{"hard", "easy", "late", "next", "add"} {
+		_, page := p.do("GET", fmt.Sprintf("/teach/%s/offers?what=%s&pos=%g&q=", id, what, pos), nil)
+		var list struct{ Offers []spot.Offer }
+		require.NoError(t, json.Unmarshal([]byte(page), &list), what)
+		for _, o := range list.Offers {
+			more := ""
+			if o.Item >= 0 {
+				more = fmt.Sprintf(`, "item": %d`, o.Item)
+			}
+			if o.What != "trial" {
+				more += fmt.Sprintf(`, "version": %q, "ease": %q, "surface": %q`, o.Version, o.Ease, o.Surface)
+			}
+			code, page := ask(o.What, more)
+			require.Equal(t, 200, code, "%+v: %s", o, page)
+			changed := p.aligned(id)
+			assert.Equal(t, sc.Segments[:sc.Running(pos)], changed.Segments[:sc.Running(pos)])
+			code, page = ask("undo", "")
+			require.Equal(t, 200, code, page)
+			assert.Equal(t, sc.Segments, p.aligned(id).Segments, "taken back: %+v", o)
+			taken++
+		}
+	}
+	assert.Greater(t, taken, 10)
+	for what, want := range map[string]string{"swap": "not a version", "next": "was begun already", "add": "in this session already", "dance": "allowed: ease"} {
+		code, page := ask(what, fmt.Sprintf(`, "item": %d, "version": %q`, item, map[string]string{"swap": "moon-walk", "add": sc.Items[item].Version}[what]))
+		assert.Equal(t, 422, code)
+		assert.Contains(t, page, want)
+	}
+	code, _ := p.do("GET", "/teach/"+id+"/offers?what=luck&pos=3", nil)
+	assert.Equal(t, 422, code)
+	code, _ = p.do("GET", "/teach/"+id+"/offers?what=hard&pos=x", nil)
+	assert.Equal(t, 422, code)
+	p.do("POST", "/teach/"+id+"/after", url.Values{})
+	code, page := p.do("GET", "/teach/"+id+"/offers?what=hard&pos=3", nil)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "has ended")
+}
+
+// What is compared in the session is kept for the day and changes the rest.
+func TestChecksInTheSession(t *testing.T) {
+	p := start(t, true).signIn()
+	_, page := p.do("POST", p.planned(4)+"/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+	id := teachPath.FindStringSubmatch(page)[1]
+	rev := 1
+	check := func(name, value string) (int, string) {
+		code, page := p.json("/teach/"+id+"/change", fmt.Sprintf(`{"key": "%s-%d", "device": "d", "at": "2026-11-20T09:31:04Z", "rev": %d, "pos": 60, "what": "check", "check": %q, "value": %s}`, name, rev, rev, name, value))
+		var answer struct{ Rev int }
+		if code == 200 {
+			require.NoError(t, json.Unmarshal([]byte(page), &answer))
+			rev = answer.Rev
+		}
+		return code, page
+	}
+	for _, c := range []struct{ name, value string }{{"sij_side", `"left"`}, {"tight_turn", `"right"`}, {"clock_hours", `[5, 4, 5]`}} {
+		code, page := check(c.name, c.value)
+		require.Equal(t, 200, code, page)
+		p.aligned(id)
+	}
+	row, err := p.store.Client(t.Context(), 1, 4)
+	require.NoError(t, err)
+	var c struct {
+		Today struct {
+			SIJ   trade.Side `json:"sij_side"`
+			Turn  trade.Side `json:"tight_turn"`
+			Hours []int      `json:"clock_weak"`
+		}
+	}
+	require.NoError(t, json.Unmarshal(row.Document, &c))
+	assert.Equal(t, trade.Left, c.Today.SIJ)
+	assert.Equal(t, trade.Right, c.Today.Turn)
+	assert.Equal(t, []int{4, 5}, c.Today.Hours)
+	for name, value := range map[string]string{"sij_side": `"up"`, "tight_turn": `7`, "clock_hours": `[13]`, "pulse": `1`} {
+		code, _ := check(name, value)
+		assert.Equal(t, 422, code, name)
+	}
+	p.do("POST", "/teach/"+id+"/after", url.Values{"ended": {"done"}})
+	log := p.last(4)
+	require.NotNil(t, log.Checks)
+	assert.Equal(t, trade.Left, log.Checks.SIJSide)
+	assert.Equal(t, []int{5, 4}, log.Checks.Clock)
+}
