@@ -535,6 +535,38 @@ func ReadScore(r io.Reader) (*score.Score, error) {
 	return s, nil
 }
 
+// ReadScoreOrClass reads a restbend.score/1 document, or a restbend.class/1 document with one in it.
+func ReadScoreOrClass(r io.Reader) (*score.Score, *record.Class, error) {
+	data, err := io.ReadAll(io.LimitReader(r, MaxDocument+1))
+	if err != nil {
+		return nil, nil, err
+	}
+	var kind struct {
+		Format string          `json:"format"`
+		Score  json.RawMessage `json:"score"`
+	}
+	if json.Unmarshal(data, &kind) != nil || kind.Format != record.ClassFormat {
+		s, err := ReadScore(bytes.NewReader(data))
+		return s, nil, err
+	}
+	s, err := ReadScore(bytes.NewReader(kind.Score))
+	if err != nil {
+		return nil, nil, err
+	}
+	c := &record.Class{}
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(c); err != nil {
+		return nil, nil, Problems{{"(document)", err.Error()}}
+	}
+	c.Score = s
+	if why := c.Problem(); why != "" {
+		path, text, _ := strings.Cut(why, ": ")
+		return nil, nil, Problems{{path, text}}
+	}
+	return s, c, nil
+}
+
 // ReadMarks reads a restbend.marks/1 document made in a session of this score.
 func ReadMarks(r io.Reader, s *score.Score, flags []string) (*record.Marks, error) {
 	m := &record.Marks{}

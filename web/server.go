@@ -166,6 +166,7 @@ func (s *Server) routes() {
 	in.GET("/plans/:id/start", s.startPage)
 	in.POST("/plans/:id/start", s.start)
 	in.GET("/teach/:id", s.teach)
+	in.GET("/beside", s.beside)
 	in.GET("/teach/:id/data", s.teachData)
 	in.POST("/teach/:id/marks", s.addMarks)
 	in.GET("/teach/:id/marks", s.newMarks)

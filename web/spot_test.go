@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -15,6 +16,7 @@ import (
 	"restbend/core/score"
 	"restbend/core/spot"
 	"restbend/core/trade"
+	"restbend/tools/chrome"
 )
 
 // running is a session of half an hour that has begun, and where the third repetition of its first sets lies.
@@ -180,4 +182,55 @@ func TestChecksInTheSession(t *testing.T) {
 	require.NotNil(t, log.Checks)
 	assert.Equal(t, trade.Left, log.Checks.SIJSide)
 	assert.Equal(t, []int{5, 4}, log.Checks.Clock)
+}
+
+// Two clients with two plans beside each other: each has a player of its own, the active one is large, a key changes
+// between them, and what is marked goes to it. Nobody else may frame a player.
+func TestTwoClientsBesideEachOther(t *testing.T) {
+	p := start(t, true).signIn()
+	a := p.teach()
+	_, page := p.do("POST", p.planned(3)+"/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+	b := teachPath.FindStringSubmatch(page)[1]
+	_, page = p.do("GET", "/today", nil)
+	assert.Contains(t, page, "side by side")
+	for path, want := range map[string]string{"/teach/" + a: "DENY", "/teach/" + a + "?beside=1": "SAMEORIGIN", "/beside?a=" + a + "&b=" + b: "SAMEORIGIN", "/clients": "DENY"} {
+		r, err := p.http.Get(p.url + path)
+		require.NoError(t, err)
+		r.Body.Close()
+		assert.Equal(t, want, r.Header.Get("X-Frame-Options"), path)
+	}
+	for path, want := range map[string]int{"/beside?a=" + a + "&b=" + a: 422, "/beside?a=" + a + "&b=999": 404, "/beside?a=x": 404} {
+		code, _ := p.do("GET", path, nil)
+		assert.Equal(t, want, code, path)
+	}
+	if testing.Short() {
+		return
+	}
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	inside := func(n int, js string) string {
+		return fmt.Sprintf(`document.querySelectorAll("iframe")[%d].contentWindow.%s`, n, js)
+	}
+	p.run(ctx, chromedp.Navigate(p.url+"/beside?a="+a+"&b="+b), until(inside(0, `restbend?.segment() >= 0`)), until(inside(1, `restbend?.segment() >= 0`)), chrome.Click(".b-take"))
+	assert.Empty(t, p.axe(ctx), "two beside each other")
+	mark := func(n int) {
+		p.run(ctx, chrome.Script(inside(n, `document.dispatchEvent(new KeyboardEvent("keydown", { key: "r", bubbles: true }))`)+`; 0`), until(inside(n, `document.getElementById("sheet").textContent.includes("Warning")`)))
+	}
+	mark(0)
+	var said string
+	p.run(ctx, chrome.Value(inside(0, `document.getElementById("sheet").textContent`), &said))
+	assert.Contains(t, said, "Teo Marlack: Warning", "it says whose it is")
+	p.run(ctx, chrome.Script(inside(0, `document.dispatchEvent(new KeyboardEvent("keydown", { key: "F8", bubbles: true }))`)+`; 0`), until(`document.querySelectorAll(".b-one")[1].classList.contains("b-active")`))
+	mark(1)
+	p.run(ctx, until(`!Object.keys(localStorage).some(k => k.startsWith("mark "))`))
+	for id, name := range map[string]string{a: "Teo Marlack", b: "Imre Sollow"} {
+		_, marks := p.taught(id)
+		n := 0
+		for _, m := range marks {
+			if m.Kind == "warning" {
+				n++
+			}
+		}
+		assert.Equal(t, 1, n, "%s has a record of their own", name)
+	}
 }

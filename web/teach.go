@@ -58,6 +58,9 @@ func (s *Server) teach(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
+	if c.Query("beside") != "" {
+		sideBySide(c)
+	}
 	s.render(c, http.StatusOK, "teach", "teach", "Teach", teachPage{t.ID, sc.Limits(), sc.Wishes()})
 }
 
@@ -66,6 +69,50 @@ type teachPage struct {
 	ID     int64
 	Limits []string // the clinicians' words
 	Wishes *safety.Wishes
+}
+
+// sideBySide lets a player stand in the page of two, of this server only.
+func sideBySide(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", strings.Replace(h.Get("Content-Security-Policy"), "frame-ancestors 'none'", "frame-ancestors 'self'; frame-src 'self'", 1))
+	h.Set("X-Frame-Options", "SAMEORIGIN")
+}
+
+// besidePage is two running sessions beside each other.
+type besidePage struct{ Both [2]besideOne }
+
+type besideOne struct {
+	ID   int64
+	Name string
+}
+
+// beside shows two clients with two plans: two players, each with its own go, the active one large.
+func (s *Server) beside(c *gin.Context) {
+	var pg besidePage
+	for i, name := range []string{"a", "b"} {
+		id, err := strconv.ParseInt(c.Query(name), 10, 64)
+		if err != nil {
+			s.fail(c, http.StatusNotFound, "There is no such session", "Choose two that are open.")
+			return
+		}
+		t, err := s.Store.Taught(c, s.account(c), id)
+		if err != nil {
+			s.failed(c, err)
+			return
+		}
+		row, err := s.Store.Client(c, s.account(c), t.ClientID)
+		if err != nil {
+			s.failed(c, err)
+			return
+		}
+		pg.Both[i] = besideOne{id, row.Name}
+	}
+	if pg.Both[0].ID == pg.Both[1].ID {
+		s.fail(c, http.StatusUnprocessableEntity, "These are one session", "Choose two that are open.")
+		return
+	}
+	sideBySide(c)
+	s.render(c, http.StatusOK, "beside", "beside", "Two clients", pg)
 }
 
 // teachWords are what is said and shown in one segment of the score.

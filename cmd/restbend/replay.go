@@ -22,7 +22,7 @@ func replayCmd() *cobra.Command {
 			return err
 		}
 		defer f.Close()
-		s, err := exchange.ReadScore(f)
+		s, class, err := exchange.ReadScoreOrClass(f)
 		if err != nil {
 			return err
 		}
@@ -39,9 +39,12 @@ func replayCmd() *cobra.Command {
 		if day.IsZero() && len(m.Marks) > 0 {
 			day = trade.DayOf(m.Marks[0].At, m.Marks[0].At.Location())
 		}
+		if class != nil {
+			return exchange.Write(cmd.OutOrStdout(), map[string]any{"sessions": record.ReplayClass(class, day, m.Marks)})
+		}
 		return exchange.Write(cmd.OutOrStdout(), record.Replay(s, day, m.Marks))
 	}}
-	cmd.Flags().StringVar(&scoreFile, "score", "", "score document, - for standard input")
+	cmd.Flags().StringVar(&scoreFile, "score", "", "score document, or that of a class, - for standard input")
 	cmd.Flags().StringVar(&marksFile, "marks", "", "marks document")
 	mustHave(cmd, "score")
 	mustHave(cmd, "marks")

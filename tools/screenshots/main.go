@@ -105,7 +105,7 @@ func run(dir, only string) error {
 	press := chrome.Click
 	shots := []shot{
 		{"01-sign-in", 1280, 800, []chrome.Action{at("/sign-in"), wait}},
-		{"02-clients", 1280, 800, []chrome.Action{chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), press("form .btn-primary"), wait}},
+		{"02-clients", 1280, 800, []chrome.Action{chromedp.SendKeys("#name", demo.Name), chromedp.SendKeys("#password", demo.Password), press("form .btn-primary"), wait, at("/clients"), wait}},
 		{"03-client", 1280, 1000, []chrome.Action{at("/clients/4"), wait}},
 		{"04-intake", 1280, 800, []chrome.Action{at("/clients/4/intake/conditions"), wait}},
 		{"05-verdicts", 1280, 800, []chrome.Action{at("/clients/1/verdicts"), wait}},
@@ -113,7 +113,7 @@ func run(dir, only string) error {
 		{"07-plan", 1280, 1000, []chrome.Action{at("/clients/2"), press("form .btn-primary"), wait, wait, at("/plans/1?at=4"), wait}},
 		{"08-before", 1280, 800, []chrome.Action{at("/plans/1/start"), wait}},
 		{"09-teach", 1280, 800, []chrome.Action{press("input[name=clear]"), press("input[name=pain][value='2']"), press(".save .btn-primary"), wait,
-			press("#forward"), press("#forward"), press("#forward"), press("#forward"), press("#forward"), chromedp.Sleep(2500 * time.Millisecond)}},
+			chromedp.Sleep(2 * time.Second), press("#forward"), press("#forward"), press("#forward"), press("#forward"), press("#forward"), chromedp.Sleep(2500 * time.Millisecond)}},
 		{"10-after", 1280, 800, []chrome.Action{at("/teach/11/after"), wait}},
 		{"12-library", 1280, 800, []chrome.Action{at("/library"), wait, wait}},
 		{"13-entry", 1280, 1000, []chrome.Action{at("/library/bird-dog"), wait}},
@@ -122,7 +122,7 @@ func run(dir, only string) error {
 		{"17-limits", 1280, 800, []chrome.Action{at("/limits#osteoporosis"), wait}},
 		{"19-course", 1280, 800, []chrome.Action{at("/clients/1/course"), wait}},
 		{"18-tests", 1280, 800, []chrome.Action{at("/clients/1/tests"), wait}},
-		{"11-client-phone", 390, 844, []chrome.Action{at("/clients/3"), wait}},
+		{"11-today-phone", 390, 844, []chrome.Action{at("/today"), wait}},
 	}
 	for _, x := range shots {
 		var png []byte

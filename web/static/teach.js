@@ -57,7 +57,7 @@ function take(answer) {
   if (answer.say && answer.say.length && $("sheet").className.indexOf("urgent") < 0) follows = capital(answer.say.join(". ")) + ".";
   if (answer.do && answer.do.length) urgent(answer.do);
   else if (st && (answer.marks || []).length) checkSigns();
-  if (answer.ended && !left) { left = true; location.href = `/teach/${id}/after`; }
+  if (answer.ended && !left) { left = true; go(`/teach/${id}/after`); }
 }
 async function listen() { // what others mark is here within seconds
   try {
@@ -260,8 +260,10 @@ async function finish() {
     tell(`${waits} ${waits === 1 ? "entry is" : "entries are"} kept on this device until the line is back. This page goes on by itself.`, []);
     await new Promise(done => setTimeout(done, 2000));
   }
-  location.href = `/teach/${id}/after`;
+  go(`/teach/${id}/after`);
 }
+// go leaves this page; of two beside each other the whole window.
+function go(to) { (beside ? window.parent : window).location.href = to; }
 
 // The sheet at the lower edge: what was marked in words, what is asked, and Undo. It covers neither number nor side.
 let sheetTimer = null, staying = false;
@@ -278,7 +280,7 @@ function tell(text, buttons = null, stay = false, cls = "") {
   clearTimeout(sheetTimer);
   sheet.className = "t-sheet " + cls;
   sheet.replaceChildren();
-  for (const t of [].concat(text)) { const p = document.createElement("p"); p.textContent = t; sheet.append(p); }
+  for (const t of [].concat(text)) { if (!t) continue; const p = document.createElement("p"); p.textContent = (beside ? data.client + ": " : "") + t; sheet.append(p); }
   for (const [label, act, pressed] of buttons || []) {
     const b = document.createElement("button");
     b.type = "button"; b.textContent = label;
@@ -556,7 +558,9 @@ function press(what) {
   does[what]();
 }
 function following() { tell("Led on another device.", [["Take over here", () => { mark("here"); quiet(); }]], true); }
+const beside = window.parent !== window; // two clients beside each other: this player is one of two
 document.addEventListener("keydown", e => {
+  if (beside && e.key === "F8") { e.preventDefault(); window.parent.postMessage("other", location.origin); return; }
   if (e.ctrlKey || e.metaKey || e.altKey || !st) return;
   if (learning) { e.preventDefault(); learn(e.key); return; }
   if (/^(SELECT|INPUT|TEXTAREA)$/.test(e.target.tagName) || document.querySelector("dialog[open]")) return;
@@ -572,6 +576,7 @@ document.addEventListener("keydown", e => {
   if (likes.keys_off) return;
   for (const what of Object.keys(letters)) if (keyOf(what) === k) { press(what); return; }
 });
+if (beside) document.addEventListener("pointerdown", () => window.parent.postMessage("here", location.origin));
 document.addEventListener("keyup", e => {
   if (e.key === "q") hush = false;
   if ((e.key === "PageDown" || e.key === "MediaTrackNext") && held) { held = 0; if (!document.querySelector("dialog[open]")) press("go"); }
@@ -635,7 +640,7 @@ async function open() {
   Object.assign(likes, d.likes, { tones: { ...likes.tones, ...(d.likes.tones || {}) }, keys: d.likes.keys || {} });
   if (likes.words + likes.count !== was) d = await fetched();
   data = d; score = d.score; seq = d.seq;
-  if (d.ended) { location.href = `/teach/${id}/after`; return; }
+  if (d.ended) { go(`/teach/${id}/after`); return; }
   const keys = new Set(d.marks.map(m => m.key));
   marks = [...d.marks, ...waiting(id).filter(m => !keys.has(m.key))];
   liked();
