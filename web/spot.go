@@ -135,7 +135,16 @@ func (s *Server) change(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, gin.H{"rev": max(m.Score, f.Rev), "key": m.Key, "say": capital(strings.Join(out.Say, ". ")) + "."})
+	c.JSON(http.StatusOK, gin.H{"rev": max(m.Score, f.Rev), "key": m.Key, "say": sentences(out.Say)})
+}
+
+// sentences writes what is said one sentence after the other.
+func sentences(say []string) string {
+	out := make([]string, len(say))
+	for i, s := range say {
+		out[i] = capital(s) + "."
+	}
+	return strings.Join(out, " ")
 }
 
 // cut keeps what a mark says within its length.

@@ -92,8 +92,7 @@ func TestOffersOnTheSpot(t *testing.T) {
 	id, sc, item, pos := p.running()
 	rev := 1
 	ask := func(what string, more string) (int, string) {
-		rev0 := rev
-		code, page := p.json("/teach/"+id+"/change", fmt.Sprintf(`{"key": "%s-%d-%d", "device": "d", "at": %q, "rev": %d, "pos": %g, "what": %q%s}`, what, rev0, time.Now().UnixNano(), time.Now().UTC().Format(time.RFC3339Nano), rev, pos, what, more))
+			code, page := p.json("/teach/"+id+"/change", fmt.Sprintf(`{"key": "%s-%d-%d", "device": "d", "at": %q, "rev": %d, "pos": %g, "what": %q%s}`, what, rev, time.Now().UnixNano(), time.Now().UTC().Format(time.RFC3339Nano), rev, pos, what, more))
 		var answer struct{ Rev int }
 		if code == 200 {
 			require.NoError(t, json.Unmarshal([]byte(page), &answer))
@@ -233,4 +232,47 @@ func TestTwoClientsBesideEachOther(t *testing.T) {
 		}
 		assert.Equal(t, 1, n, "%s has a record of their own", name)
 	}
+}
+
+// Ten events in the real page: each is one touch or key, says what it did, changes the rest, and is taken back.
+func TestEventsInThePlayer(t *testing.T) {
+	p := start(t, true).signIn()
+	id, sc, _, pos := p.running()
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	said := p.complaints(ctx)
+	press := func(label string) string {
+		return fmt.Sprintf(`[...document.querySelectorAll("#sheet button")].find(b => b.textContent === %q).click(); 0`, label)
+	}
+	p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), until(playing), chrome.Script(press("Take over here")))
+	p.mark(id, sent("to", "seek", 5, fmt.Sprintf(`, "to": %g, "why": "device"`, pos)), strings.Replace(sent("hold", "pause", pos, ""), `"pos"`, `"device": "d", "pos"`, 1))
+	p.run(ctx, until(fmt.Sprintf(`restbend.state() === "paused" && Math.abs(restbend.position() - %g) < 2`, pos)))
+	rev := 1
+	for _, e := range []struct {
+		event, does string
+		says        string
+		undo        string // how it is taken back
+	}{
+		{"symptom", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "s" })); 0`, "at most", press("Undo")},
+		{"warning", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "r" })); 0`, "at most", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "z" })); 0`},
+		{"too hard, by its first offer", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "e" })); const w = setInterval(() => { const b = document.querySelector("#sheet .t-offers button"); if (b) { clearInterval(w); b.click(); } }, 50); 0`, "", press("Undo")},
+		{"do next, by its first offer", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "i" })); const w2 = setInterval(() => { const b = document.querySelector("#sheet .t-offers button"); if (b) { clearInterval(w2); b.click(); } }, 50); 0`, "comes next", press("Undo")},
+		{"do later", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "j" })); 0`, "comes later", press("Undo")},
+		{"one more set", `document.querySelector("[data-do=set]").click(); 0`, "one more set", press("Undo")},
+		{"a minute more", `document.querySelector("[data-do=minute]").click(); 0`, "more", press("Undo")},
+		{"add from a search", `document.querySelector("[data-do=add]").click(); const s = document.getElementById("search"); s.value = "heel"; s.dispatchEvent(new Event("input")); const w3 = setInterval(() => { const b = [...document.querySelectorAll("#found button")].find(b => /heel/i.test(b.textContent)); if (b) { clearInterval(w3); b.click(); } }, 50); 0`, "is put in", press("Undo")},
+		{"too easy, tried", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "y" })); const w4 = setInterval(() => { const b = document.querySelector("#sheet .t-offers button"); if (b) { clearInterval(w4); b.click(); } }, 50); 0`, "is tried", press("Undo")},
+		{"pain over the limit", `document.dispatchEvent(new KeyboardEvent("keydown", { key: "p" })); document.dispatchEvent(new KeyboardEvent("keydown", { key: "7" })); 0`, "is left", press("Undo")},
+	} {
+		p.run(ctx, chrome.Script(e.does))
+		rev++
+		p.run(ctx, until(fmt.Sprintf(`restbend.rev() === %d && document.getElementById("sheet").textContent.includes(%q)`, rev, e.says)))
+		changed := p.aligned(id)
+		assert.NotEqual(t, sc.Segments, changed.Segments, e.event)
+		p.run(ctx, until(`[...document.querySelectorAll("#sheet button")].some(b => b.textContent === "Undo")`), chrome.Script(e.undo))
+		rev++
+		p.run(ctx, until(fmt.Sprintf(`restbend.rev() === %d`, rev)))
+		assert.Equal(t, sc.Segments, p.aligned(id).Segments, "%s, taken back", e.event)
+	}
+	assert.Empty(t, said())
 }

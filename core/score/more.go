@@ -11,6 +11,7 @@ import (
 // longer than it was (product defaults).
 const (
 	mostAdded  = 2    // sets on one side of an item
+	undoWithin = 12.0 // seconds of a changed score in which it can be taken back, whatever runs (ten, and a moment)
 	restBefore = 15.0 // seconds before a set that was not planned, where the dose has no rest
 )
 
@@ -114,8 +115,8 @@ func (s *Score) Longer(at, seconds float64) (*Score, string, error) {
 // Back is a score as it was before a change, as a new revision; it fails when what was changed has run already.
 func (s *Score) Back(before *Score, at float64) (*Score, error) {
 	n := s.Running(at) + 1
-	if at <= s.ChangedS+1e-6 {
-		n = 0 // nothing has run since
+	if at <= s.ChangedS+undoWithin {
+		n = 0 // nothing to speak of has run since
 	}
 	if n > len(before.Segments) || !reflect.DeepEqual(s.Segments[:n], before.Segments[:n]) {
 		return nil, errors.New("what was changed has run already")

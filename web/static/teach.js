@@ -89,7 +89,7 @@ function picture(url, alt) {
 const poseOf = step => picture(`/poses/${step.pose}.svg?build=${data.build}`, step.say);
 const thumb = item => { const it = score.items[item]; return `/figures/${it.version}.svg?thumb=1&surface=${it.surface}${(it.eases || [])[0] ? "&ease=" + it.eases[0] : ""}&build=${data.build}`; };
 const sideIn = s => s.side === "left" || s.side === "right" ? s.side : null;
-async function loadAll() {
+async function loadAll(first) {
   const wanted = new Map();
   for (const s of score.segments) {
     if (s.steps && s.steps.length) for (const step of s.steps) poseOf(step);
@@ -97,7 +97,7 @@ async function loadAll() {
     picture(thumb(s.item), "");
   }
   let done = 0;
-  await Promise.all([...wanted.values()].map(async ([item, side]) => { await filmOf(item, side); write("name", `Loading, ${++done} of ${wanted.size}`); }));
+  await Promise.all([...wanted.values()].map(async ([item, side]) => { await filmOf(item, side); if (first) write("name", `Loading, ${++done} of ${wanted.size}`); }));
 }
 function showFilm() {
   const s = st.segment, step = s.steps && s.steps.length ? st.step || s.steps[0] : null;
@@ -246,7 +246,7 @@ function tick() {
   requestAnimationFrame(tick);
 }
 let closing = false;
-window.restbend = { frames, position: () => st && st.pos, state: () => st && st.state, segment: () => shown, marks: () => marks, now: () => st }; // read by tests
+window.restbend = { frames, position: () => st && st.pos, state: () => st && st.state, segment: () => shown, marks: () => marks, now: () => st, rev: () => score.rev }; // read by tests
 
 // finish leaves only when everything is stored.
 async function finish() {
@@ -476,10 +476,12 @@ function lateness() {
   }).catch(() => {});
 }
 let follows = "";
+const askedChecks = new Set();
 function checkAsked(item) { // what is compared in the session: taken where the plan has it
   const it = score.items[item];
   for (const check of it.checks || []) {
-    if (marks.some(m => m.kind === "check" && m.check === check)) continue;
+    if (askedChecks.has(check) || marks.some(m => m.kind === "check" && m.check === check)) continue;
+    askedChecks.add(check);
     const done = value => change("check", { check, value });
     if (check === "clock_hours") askHours(done);
     else tell(check === "sij_side" ? "Which side lies tighter under the hand?" : "Which turn is tighter?", [["left", () => done("left")], ["right", () => done("right")], ["even", () => done(check === "sij_side" ? "even" : "")]], true);
@@ -530,7 +532,9 @@ $("breath-tap").onclick = () => {
   if (taps.length < 4) { write("breath-said", `${taps.length} of 4`); return; }
   const rate = Math.round(10 * 180 / (taps.at(-1) - taps.at(-4))) / 10;
   write("breath-said", `${rate} breaths a minute`);
-  if (rate >= 3 && rate <= 40) { $("breathing").close(); change("breaths", { per_minute: rate }); }
+  if (rate < 3 || rate > 40) { taps.length = 0; write("breath-said", `${rate} breaths a minute cannot be: tap once at the start of each in-breath.`); return; }
+  $("breathing").close();
+  change("breaths", { per_minute: rate });
 };
 
 function listMarks() {
@@ -644,7 +648,7 @@ async function open() {
   const keys = new Set(d.marks.map(m => m.key));
   marks = [...d.marks, ...waiting(id).filter(m => !keys.has(m.key))];
   liked();
-  await loadAll();
+  await loadAll(true);
   if (!marks.some(m => m.kind === "start")) { st = null; mark("start", { pain: d.pain_start ?? undefined, clear: true, mode: likes.mode || "led" }); }
   st = state(score, marks, now());
   lastPos = st.pos;
