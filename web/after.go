@@ -377,6 +377,9 @@ func (s *Server) corrections(c *gin.Context, k *teaching.Kept, session *progress
 		from int
 	}{{"done.sets", it.Done.Sets}, {"done.reps", it.Done.Reps}, {"done.hold_s", it.Done.HoldS}, {"done.hold_breaths", it.Done.HoldBreaths}} {
 		text := strings.TrimSpace(c.PostForm(f.name))
+		if text == "" && it.Done.Reps == 0 && reps > 0 { // a repetition that is corrected in was as long as asked
+			text = map[string]string{"done.sets": "1", "done.hold_s": strconv.Itoa(it.Target.HoldS), "done.hold_breaths": strconv.Itoa(it.Target.HoldBreaths)}[f.name]
+		}
 		if text == "" {
 			continue
 		}

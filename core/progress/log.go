@@ -313,9 +313,15 @@ func (it *Item) amount() Amount {
 	if len(it.SetsDone) == 0 {
 		return it.Done
 	}
-	out := Amount{Sets: 1, HoldS: it.SetsDone[0].HoldS, HoldBreaths: it.SetsDone[0].HoldBreaths}
+	out, first := Amount{Sets: 1}, true
 	for _, a := range it.SetsDone {
+		if a.Reps == 0 {
+			continue // nothing done has no length
+		}
 		out.Reps += max(1, a.Sets) * a.Reps
+		if first {
+			out.HoldS, out.HoldBreaths, first = a.HoldS, a.HoldBreaths, false
+		}
 		out.HoldS, out.HoldBreaths = min(out.HoldS, a.HoldS), min(out.HoldBreaths, a.HoldBreaths)
 	}
 	return out

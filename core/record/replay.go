@@ -201,6 +201,9 @@ func (f *fold) line(l Line, sets []*set) {
 		} else {
 			f.partial(l, x, own, &one)
 		}
+		if one.Reps == 0 {
+			one.HoldS, one.HoldBreaths = 0, 0 // nothing done has no length
+		}
 		if !x.ran {
 			whole = whole && x.added
 			continue
@@ -222,12 +225,19 @@ func (f *fold) line(l Line, sets []*set) {
 	switch {
 	case !reached:
 	case len(own.Pattern) > 0:
-		it.Done = progress.Amount{Sets: 1, Reps: total, HoldS: it.SetsDone[0].HoldS, HoldBreaths: it.SetsDone[0].HoldBreaths}
+		it.Done = progress.Amount{Sets: 1, Reps: total}
 	default:
-		it.Done = progress.Amount{Sets: begun, Reps: total / begun, HoldS: it.SetsDone[0].HoldS, HoldBreaths: it.SetsDone[0].HoldBreaths}
+		it.Done = progress.Amount{Sets: begun, Reps: total / begun}
 	}
+	first := true
 	for _, s := range it.SetsDone {
-		it.Done.HoldS, it.Done.HoldBreaths = min(it.Done.HoldS, s.HoldS), min(it.Done.HoldBreaths, s.HoldBreaths)
+		switch {
+		case s.Reps == 0:
+		case first:
+			it.Done.HoldS, it.Done.HoldBreaths, first = s.HoldS, s.HoldBreaths, false
+		default:
+			it.Done.HoldS, it.Done.HoldBreaths = min(it.Done.HoldS, s.HoldS), min(it.Done.HoldBreaths, s.HoldBreaths)
+		}
 	}
 	if len(own.Pattern) == 0 && !slices.ContainsFunc(it.SetsDone, func(s progress.Amount) bool { return s != it.SetsDone[0] }) {
 		it.SetsDone = nil // all alike: the amount says it

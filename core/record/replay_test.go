@@ -216,6 +216,14 @@ func TestWhatTheLogHolds(t *testing.T) {
 			m.add(record.End, 133, 140, because("wish"))
 			return m
 		}, changed(blades+"1 x 3 x 10 s, choice", left+"not reached", right+"not reached", sway+"not reached"), "wish"},
+		{"ended before the second side's hold began", "", func(s *score.Score) (m sheet) {
+			m.add(record.Start, 0, 0)
+			m.add(record.Go, 87, 90)
+			m.add(record.Go, 264, 300)
+			m.add(record.Go, 289, 340)
+			m.add(record.End, 291, 345, because("time"))
+			return m
+		}, changed(right+"1 x 0, choice", sway+"not reached"), "time"},
 		{"a set said otherwise", "", func(s *score.Score) (m sheet) {
 			m = led(s)
 			m.add(record.Set, 177, 300, on(0, trade.None), func(k *record.Mark) { k.Set, k.Done = 1, &progress.Amount{Reps: 4, HoldS: 10} })
