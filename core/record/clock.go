@@ -131,6 +131,10 @@ func (r *run) apply(m *Mark) {
 		r.mode = m.Mode
 	case End:
 		r.ended = true
+	case Form: // the hold, or the repetition, is over and not done; where it says so the whole set
+		if end, ok := r.score.RepEnd(r.pos); ok && !jumps {
+			r.pos = end
+		}
 	case Tap:
 		if end, ok := r.score.RepEnd(r.pos); ok {
 			r.tapped = append(r.tapped, r.pos)

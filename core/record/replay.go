@@ -28,12 +28,15 @@ func ReplayUntil(s *score.Score, day trade.Day, marks []Mark, now time.Time) pro
 
 func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress.Session {
 	list := ordered(marks)
+	for i := range list {
+		located(s, &list[i])
+	}
 	r := runOf(s, list)
 	r.until(now)
 	f := &fold{run: r, marks: list, lines: Lines(s), done: map[setKey]progress.Amount{}}
 	f.out = progress.Session{Date: day, ScoreRev: s.Rev, Seconds: int(f.secondsIn(0, s.Seconds))}
 	for i := range list {
-		if m := &list[i]; m.Kind == Set && m.Item != nil {
+		if m := &list[i]; m.Kind == Set {
 			f.done[setKey{Line{*m.Item, f.lineSide(*m.Item, m.Side)}, max(1, m.Set)}] = *m.Done
 		}
 	}
@@ -42,6 +45,39 @@ func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress
 	f.endings()
 	after(&f.out, list, func(m *Mark) *progress.Item { return f.item(m) })
 	return f.out
+}
+
+// located fills in where a mark was made, from its second, as far as it does not say so itself.
+func located(s *score.Score, m *Mark) {
+	if len(s.Segments) == 0 || !slices.Contains([]string{Form, Warning, Symptom, Felt, Set, Helped, Load, Layer, Setting, Compare, Changed}, m.Kind) {
+		return
+	}
+	i := s.Running(m.Pos)
+	for i > 0 && (s.Segments[i].Kind == score.Move || s.Segments[i].Kind == score.Finish) { // on the way it is about what just ended
+		i--
+	}
+	g := &s.Segments[i]
+	if m.Item == nil {
+		item := g.Item
+		m.Item = &item
+	}
+	if *m.Item != g.Item {
+		return
+	}
+	if m.Side == "" {
+		m.Side = lineSide(s, g.Item, g.Side)
+	}
+	if m.Set == 0 {
+		m.Set = g.Set
+	}
+	if g.Kind != score.Work || m.Rep > 0 || m.S > 0 {
+		return
+	}
+	m.Rep = g.Rep
+	for i > 0 && g.Phase == score.Hold && s.Segments[i-1].Phase == score.Hold && s.Segments[i-1].SameRep(g) {
+		i--
+	}
+	m.S = math.Round(1000*(m.Pos-s.Segments[i].Start)) / 1000
 }
 
 // Apply is a log session that was kept without a score, with what was marked since.
@@ -459,6 +495,10 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 		it.Helped = m.How
 	case Compare:
 		it.Compare = word(m.Value)
+	case Layer:
+		if to := word(m.To); to != "" {
+			it.Tried = append(it.Tried, progress.Tried{Version: to})
+		}
 	case Changed:
 		f.note(fmt.Sprintf("%s: %s", strings.ReplaceAll(it.Version, "-", " "), map[string]string{"yes": "it changed", "little": "it changed a little", "no": "nothing changed"}[word(m.Value)]))
 	case Setting:
@@ -491,8 +531,9 @@ func oneSide(s trade.Side) trade.Side {
 // dizziness and the chest are said by their words, which end a session.
 func symptom(it *progress.Item, m *Mark) {
 	it.EndedBy = progress.BySymptom
+	single := it.Target.Reps <= 1 && it.Target.HoldS+it.Target.HoldBreaths > 0 && m.S > 0 // one hold: a matter of seconds
 	switch {
-	case m.Rep == 0:
+	case m.Rep == 0 || single:
 		it.SymptomS = earlier(it.SymptomS, m.S)
 	case it.SymptomRep == nil || m.Rep < *it.SymptomRep:
 		rep := m.Rep

@@ -107,6 +107,9 @@ func said(it *progress.Item) string {
 	if it.SymptomRep != nil {
 		out += fmt.Sprintf(", symptom at %d", *it.SymptomRep)
 	}
+	if it.SymptomS != nil {
+		out += fmt.Sprintf(", symptom at %g s", *it.SymptomS)
+	}
 	if it.WarningRep != nil {
 		out += fmt.Sprintf(", warning at %d", *it.WarningRep)
 	}
@@ -224,6 +227,26 @@ func TestWhatTheLogHolds(t *testing.T) {
 			m.add(record.End, 291, 345, because("time"))
 			return m
 		}, changed(right+"1 x 0, choice", sway+"not reached"), "time"},
+		{"form lost without a word of where it leads: that repetition is not done", "", func(s *score.Score) (m sheet) {
+			m = led(s)
+			m.add(record.Form, 109, m[1].At.Sub(noon).Seconds()+25, func(k *record.Mark) { k.Fault = "arch" })
+			return m
+		}, changed(blades + "1 x 5 x 10 s, form, arch at 4 s"), "done"},
+		{"a symptom that says only when", "", func(s *score.Score) (m sheet) {
+			m = led(s)
+			m.add(record.Symptom, 125, m[1].At.Sub(noon).Seconds()+41)
+			return m
+		}, changed(blades + "1 x 6 x 10 s, symptom, symptom at 3"), "done"},
+		{"a set said otherwise, where it stands", "", func(s *score.Score) (m sheet) {
+			m = led(s)
+			m.add(record.Set, 176, m[1].At.Sub(noon).Seconds()+92, func(k *record.Mark) { k.Done = &progress.Amount{Reps: 5, HoldS: 10} })
+			return m
+		}, changed(blades + "1 x 5 x 10 s, choice"), "done"},
+		{"a symptom in one hold is a matter of seconds", "", func(s *score.Score) (m sheet) {
+			m = led(s)
+			m.add(record.Symptom, 272, m[2].At.Sub(noon).Seconds()+11)
+			return m
+		}, changed(left + "1 x 1 x 10 s, symptom, symptom at 4 s"), "done"},
 		{"a set said otherwise", "", func(s *score.Score) (m sheet) {
 			m = led(s)
 			m.add(record.Set, 177, 300, on(0, trade.None), func(k *record.Mark) { k.Set, k.Done = 1, &progress.Amount{Reps: 4, HoldS: 10} })

@@ -150,14 +150,14 @@ func (s *Score) RepEnd(at float64) (end float64, ok bool) {
 	if g.Kind != Work || at < g.Start {
 		return at, false
 	}
-	for i+1 < len(s.Segments) && s.Segments[i+1].sameRep(g) {
+	for i+1 < len(s.Segments) && s.Segments[i+1].SameRep(g) {
 		i++
 	}
 	return s.Segments[i].End, true
 }
 
-// sameRep tells whether two segments are of one repetition.
-func (g *Segment) sameRep(o *Segment) bool {
+// SameRep tells whether two segments are of one repetition.
+func (g *Segment) SameRep(o *Segment) bool {
 	return g.Kind == Work && o.Kind == Work && g.Item == o.Item && g.Set == o.Set && g.Rep == o.Rep && g.Side == o.Side && g.Extra == o.Extra
 }
 

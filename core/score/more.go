@@ -90,7 +90,7 @@ func (s *Score) Longer(at, seconds float64) (*Score, string, error) {
 	first, last := s.setAt(at)
 	rep := s.Segments[last]
 	from := last
-	for from > first && s.Segments[from-1].sameRep(&rep) {
+	for from > first && s.Segments[from-1].SameRep(&rep) {
 		from--
 	}
 	each := s.Segments[last].End - s.Segments[from].Start

@@ -172,7 +172,7 @@ func repWords(n, of int, up bool) string {
 
 // work says and counts what is done.
 func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Words) {
-	first := i == 0 || !s.Segments[i-1].sameRep(g)
+	first := i == 0 || !s.Segments[i-1].SameRep(g)
 	lead := ""
 	if first {
 		lead = s.leads(i, g)

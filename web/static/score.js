@@ -108,6 +108,7 @@ function apply(score, c, m, t) {
   case "talk": if (m.on) c.state = "talk"; else if (c.state === "talk") resume(c); break;
   case "break": if (m.on) c.state = "break"; else if (c.state === "break") resume(c); break;
   case "mode": c.mode = m.mode; if (c.mode !== "led") c.waiting = false; break;
+  case "form": if (!moves(m)) c.pos = afterRep(score, c.pos); break; // the hold is over
   case "tap": tap(score, c, t); return;
   case "end": c.state = "ended"; c.because = m.because; break;
   }
