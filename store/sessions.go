@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"fmt"
 	"slices"
 
 	"restbend/core/trade"
@@ -18,6 +19,7 @@ type Taught struct {
 	Plan                   []byte
 	RedFlags               []byte
 	Log                    []byte // the log session, once it has ended
+	Class                  string // of sessions that run together, the same for all
 	Base                   []byte // of a session without a score: the log session before what was marked since
 	PainStart, PainEnd     sql.NullFloat64
 	SorePeak, SoreSettledH sql.NullFloat64
@@ -58,10 +60,10 @@ func (t *Taught) Score() []byte {
 	return t.Scores[len(t.Scores)-1].Document
 }
 
-const taughtColumns = `t.id, t.client_id, t.plan_id, t.day, t.plan, t.state, t.red_flags, t.pain_start, t.pain_end, t.soreness_peak, t.soreness_settled_h, t.notes, t.ended_at, t.log, t.base`
+const taughtColumns = `t.id, t.client_id, t.plan_id, t.day, t.plan, t.state, t.red_flags, t.pain_start, t.pain_end, t.soreness_peak, t.soreness_settled_h, t.notes, t.ended_at, t.log, t.base, t.class`
 
 func (t *Taught) fields() []any {
-	return []any{&t.ID, &t.ClientID, &t.PlanID, &t.Day, &t.Plan, &t.State, &t.RedFlags, &t.PainStart, &t.PainEnd, &t.SorePeak, &t.SoreSettledH, &t.Notes, &t.EndedAt, &t.Log, &t.Base}
+	return []any{&t.ID, &t.ClientID, &t.PlanID, &t.Day, &t.Plan, &t.State, &t.RedFlags, &t.PainStart, &t.PainEnd, &t.SorePeak, &t.SoreSettledH, &t.Notes, &t.EndedAt, &t.Log, &t.Base, &t.Class}
 }
 
 // queries are what reads: the database or a transaction.
@@ -84,6 +86,39 @@ func (s *Store) StartTeaching(ctx context.Context, t Taught) (id int64, resumed 
 	return id, resumed, err
 }
 
+// ErrRunning says that a client has a running session already.
+var ErrRunning = errors.New("a session of this client is still open")
+
+// StartClass opens sessions that run together, all or none; the first leads.
+func (s *Store) StartClass(ctx context.Context, all []Taught) (first int64, err error) {
+	err = s.tx(ctx, func(tx *sql.Tx) error {
+		for i := range all {
+			var running int64
+			err := tx.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL`, all[i].ClientID).Scan(&running)
+			if err == nil {
+				return fmt.Errorf("client %d: %w", all[i].ClientID, ErrRunning)
+			} else if !errors.Is(err, sql.ErrNoRows) {
+				return err
+			}
+			id, err := addTaught(ctx, tx, &all[i])
+			if err != nil {
+				return err
+			}
+			if i == 0 {
+				first = id
+			}
+		}
+		return nil
+	})
+	return first, err
+}
+
+// ClassOf lists the sessions of a class an account may read, the first leads; without scores and marks.
+func (s *Store) ClassOf(ctx context.Context, account int64, class string) ([]Taught, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.class = ? AND t.class <> '' AND `+reads+` ORDER BY t.id`, class, account, account)
+	return list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
+}
+
 // AddTaught adds a session as it stands.
 func (s *Store) AddTaught(ctx context.Context, t Taught) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
@@ -98,8 +133,8 @@ func addTaught(ctx context.Context, tx *sql.Tx, t *Taught) (id int64, err error)
 	if len(flags) == 0 {
 		flags = []byte("[]")
 	}
-	if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end, soreness_peak, soreness_settled_h, notes, red_flags, ended_at, log, base) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-		t.ClientID, t.PlanID, t.Day.String(), string(t.Plan), orEmpty(t.State), t.PainStart, t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(flags), t.EndedAt, orEmpty(t.Log), orEmpty(t.Base)).Scan(&id); err != nil {
+	if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end, soreness_peak, soreness_settled_h, notes, red_flags, ended_at, log, base, class) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+		t.ClientID, t.PlanID, t.Day.String(), string(t.Plan), orEmpty(t.State), t.PainStart, t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(flags), t.EndedAt, orEmpty(t.Log), orEmpty(t.Base), t.Class).Scan(&id); err != nil {
 		return 0, err
 	}
 	for _, sc := range t.Scores {

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 	"time"
 
 	"restbend/core/progress"
@@ -36,6 +37,10 @@ func Read(t *store.Taught) (k Kept, err error) {
 		if err := json.Unmarshal(m.Document, &k.Marks[i]); err != nil {
 			return k, fmt.Errorf("session %d, mark %s: %w", t.ID, m.Key, err)
 		}
+	}
+	if t.Class != "" { // what is about others of the class is theirs
+		own := strconv.FormatInt(t.ID, 10)
+		k.Marks = slices.DeleteFunc(k.Marks, func(m record.Mark) bool { return m.Member != "" && m.Member != own })
 	}
 	return k, nil
 }

@@ -36,6 +36,7 @@ type afterPage struct {
 	Ended       bool
 	Open        int // the line whose correction stands open, -1 for none
 	Said        string
+	Class       []todayRow // the others of a class
 }
 
 // afterLine is one line of the log, with what can be corrected in it.
@@ -160,6 +161,18 @@ func (s *Server) showAfter(c *gin.Context, status int, t *store.Taught, wrong []
 	pg := afterPage{T: *t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: session, Ended: t.EndedAt.Valid, Open: -1, Said: c.Query("said")}
 	if n, err := strconv.Atoi(c.Query("line")); err == nil {
 		pg.Open = n
+	}
+	if t.Class != "" {
+		rows, err := s.Store.ClassOf(c, s.account(c), t.Class)
+		if err != nil {
+			s.failed(c, err)
+			return
+		}
+		for i := range rows {
+			if row, err := s.Store.Client(c, s.account(c), rows[i].ClientID); err == nil && rows[i].ID != t.ID {
+				pg.Class = append(pg.Class, todayRow{ID: rows[i].ID, Name: row.Name, Taught: rows[i].EndedAt.Valid})
+			}
+		}
 	}
 	pg.Lines = s.afterLines(c, &session, p.Log)
 	for i := range pg.Lines {

@@ -64,6 +64,9 @@ func (s *Server) underway(c *gin.Context, t store.Taught) (u underway, why strin
 	if t.EndedAt.Valid || u.k.Score == nil {
 		return u, "the session has ended", nil
 	}
+	if t.Class != "" {
+		return u, "in a class the plan stays as it is", nil
+	}
 	if u.person, err = s.person(c, t.ClientID, 30); err != nil {
 		return u, "", err
 	}

@@ -92,7 +92,7 @@ func TestOffersOnTheSpot(t *testing.T) {
 	id, sc, item, pos := p.running()
 	rev := 1
 	ask := func(what string, more string) (int, string) {
-			code, page := p.json("/teach/"+id+"/change", fmt.Sprintf(`{"key": "%s-%d-%d", "device": "d", "at": %q, "rev": %d, "pos": %g, "what": %q%s}`, what, rev, time.Now().UnixNano(), time.Now().UTC().Format(time.RFC3339Nano), rev, pos, what, more))
+		code, page := p.json("/teach/"+id+"/change", fmt.Sprintf(`{"key": "%s-%d-%d", "device": "d", "at": %q, "rev": %d, "pos": %g, "what": %q%s}`, what, rev, time.Now().UnixNano(), time.Now().UTC().Format(time.RFC3339Nano), rev, pos, what, more))
 		var answer struct{ Rev int }
 		if code == 200 {
 			require.NoError(t, json.Unmarshal([]byte(page), &answer))

@@ -27,6 +27,7 @@ type startForm struct {
 	Asked   *store.Taught // the last session, when nobody knows how sore it left the client
 	Form    afterForm
 	Whole   *wholeView
+	Others  []clientRow // who can be taught together with the client
 }
 
 // showStart shows the page before a session with what was typed.
@@ -37,7 +38,12 @@ func (s *Server) showStart(c *gin.Context, status int, pg *planPage, problem str
 		s.failed(c, err)
 		return
 	}
-	s.render(c, status, "start", "", "Before the session", startForm{pg, s.signsFor(pg.Person.Client), problem, c.PostForm("pain"), unsafeItems(pg), asked, newAfterForm(c.Request.PostForm, nil), s.wholeView(pg.Person)})
+	others, err := s.mayJoin(c, pg.Row.ClientID)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, status, "start", "", "Before the session", startForm{pg, s.signsFor(pg.Person.Client), problem, c.PostForm("pain"), unsafeItems(pg), asked, newAfterForm(c.Request.PostForm, nil), s.wholeView(pg.Person), others})
 }
 
 // unsafeItems names the items that no longer suit; such a plan is mended first.
@@ -110,6 +116,18 @@ func (s *Server) start(c *gin.Context) {
 		return
 	}
 	if stop := s.answersBefore(c, pg, again); stop {
+		return
+	}
+	if with := c.PostFormArray("with"); len(with) > 0 {
+		id, wrong, err := s.beginClass(c, pg, pain, with)
+		switch {
+		case err != nil:
+			s.failed(c, err)
+		case wrong != "":
+			again(wrong)
+		default:
+			c.Redirect(http.StatusSeeOther, fmt.Sprintf("/teach/%d", id))
+		}
 		return
 	}
 	id, err := s.begin(c, pg, pain)

@@ -168,6 +168,11 @@ func (s *Server) teachData(c *gin.Context) {
 	if t.PainStart.Valid {
 		start = &t.PainStart.Float64
 	}
+	class, err := s.classOf(c, &t)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
 	likes, err := s.Store.Setting(c, s.preferencesOf(c))
 	if err != nil {
 		s.failed(c, err)
@@ -182,7 +187,7 @@ func (s *Server) teachData(c *gin.Context) {
 	}
 	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "score": k.Score, "words": wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"), "minds": s.mindsOf(c, &t, len(k.Score.Items)),
 		"marks": k.Marks, "seq": lastSeq(t.Marks), "now": time.Now().UTC(), "stop_from": progress.StopFrom(start, limit), "acts": acts, "felt": progress.Felt, "build": row.Build,
-		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords()})
+		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords(), "class": class})
 }
 
 func lastSeq(marks []store.Mark) int64 {
@@ -213,7 +218,8 @@ func (s *Server) addMarks(c *gin.Context) {
 	if !ok {
 		return
 	}
-	if _, err := s.Store.Taught(c, s.account(c), id); err != nil {
+	t, err := s.Store.Taught(c, s.account(c), id)
+	if err != nil {
 		s.failed(c, err)
 		return
 	}
@@ -253,12 +259,12 @@ func (s *Server) addMarks(c *gin.Context) {
 		marks = append(marks, m)
 		felt = append(append(felt, m.Felt...), m.Answers()...)
 	}
-	say, err := s.following(c, id, marks, &add)
-	if err != nil {
-		s.failed(c, err)
-		return
+	var say, late []string
+	if t.Class != "" { // in a class the plan stays as it is
+		late, err = s.fanned(c, &t, add, marks)
+	} else if say, err = s.following(c, id, marks, &add); err == nil {
+		late, err = s.Store.AddMarks(c, s.account(c), id, add)
 	}
-	late, err := s.Store.AddMarks(c, s.account(c), id, add)
 	if err != nil {
 		s.failed(c, err)
 		return

@@ -83,13 +83,13 @@ func ReplayClass(c *Class, day trade.Day, marks []Mark) map[string]progress.Sess
 				x.Side = x.Side.Other()
 			}
 		}
-		out[m.ID] = Replay(m.score(c.Score), day, own)
+		out[m.ID] = Replay(m.Score(c.Score), day, own)
 	}
 	return out
 }
 
-// score is the host's score as a member does it: the same seconds, fewer repetitions and then rest, never more.
-func (m *Member) score(host *score.Score) *score.Score {
+// Score is the host's score as a member does it: the same seconds, fewer repetitions and then rest, never more.
+func (m *Member) Score(host *score.Score) *score.Score {
 	s := *host
 	s.Items, s.Segments = slices.Clone(host.Items), nil
 	for key, own := range m.Items {
@@ -118,6 +118,10 @@ func (m *Member) score(host *score.Score) *score.Score {
 		}
 		if g.Side.One() && m.turned(host, g.Item) {
 			g.Side = g.Side.Other()
+		}
+		if len(own.SideOrder) == 1 && own.SideOrder[0].One() && g.Side.One() && g.Side != own.SideOrder[0] {
+			s.Segments = append(s.Segments, resting(g)) // one side only
+			continue
 		}
 		s.Segments = append(s.Segments, share(g, &s.Items[g.Item].Dose, own.Dose != nil)...)
 	}
@@ -153,6 +157,12 @@ func within(own, host dose.Dose) dose.Dose {
 	return own
 }
 
+// resting is a segment in which a member rests.
+func resting(g score.Segment) score.Segment {
+	g.Kind, g.Phase, g.Count, g.Wait, g.Set, g.Rep = score.Rest, "", nil, false, 0, 0
+	return g
+}
+
 // share is a segment of work as a member does it: what is more than their dose is rest.
 func share(g score.Segment, d *dose.Dose, changed bool) []score.Segment {
 	if !changed {
@@ -162,8 +172,7 @@ func share(g score.Segment, d *dose.Dose, changed bool) []score.Segment {
 	if len(d.Pattern) > 0 {
 		reps = d.Pattern[min(g.Set, len(d.Pattern))-1]
 	}
-	rest := g
-	rest.Kind, rest.Phase, rest.Count, rest.Wait = score.Rest, "", nil, false
+	rest := resting(g)
 	switch {
 	case g.Set > d.SetCount() || g.Rep > reps:
 		return []score.Segment{rest}

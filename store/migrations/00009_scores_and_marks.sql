@@ -25,8 +25,11 @@ CREATE TABLE marks (
 -- The log session of a session without a score, as it was before what was marked since.
 ALTER TABLE taught ADD COLUMN base TEXT NOT NULL DEFAULT '{}' CHECK (json_valid(base));
 UPDATE taught SET base = log;
+-- Sessions that run together, each with a record of its own; the first of them leads.
+ALTER TABLE taught ADD COLUMN class TEXT NOT NULL DEFAULT '';
 
 -- +goose Down
+ALTER TABLE taught DROP COLUMN class;
 ALTER TABLE taught DROP COLUMN base;
 DROP TABLE marks;
 DROP TABLE scores;

@@ -19,7 +19,8 @@ const likes = { mode: "led", words: "full", count: "up", tones: { start: true, h
 
 // A mark is kept in this browser before anything else, and again until the server has it on disk.
 function mark(kind, more) {
-  const m = Object.assign({ key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: Math.round(1000 * (st ? st.pos : 0)) / 1000, kind }, more);
+  const own = member && undoKinds.concat("fault").includes(kind) && kind !== "seek" && kind !== "change" ? { member } : {};
+  const m = Object.assign(own, { key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: Math.round(1000 * (st ? st.pos : 0)) / 1000, kind }, more);
   put(id, m);
   marks.push(m);
   send();
@@ -140,8 +141,31 @@ function show() {
   if (coming !== null) $("next-figure").src = thumb(coming);
   const others = owed(score, st.pos).filter(o => o.item !== s.item || o.side !== st.side).map(o => `${score.items[o.item].name}, ${o.side}`);
   write("owed", others.length ? "Still owed: " + others.join(" · ") : "");
+  showClass(s);
   showFilm();
   ask(s);
+}
+// Of a class: everybody with what they do otherwise; one tap chooses who the next mark is about.
+let member = "";
+function showClass(s) {
+  const all = data.class || [], box = $("class");
+  box.hidden = !all.length;
+  if (!all.length) return;
+  box.replaceChildren(...all.map((m, n) => {
+    const b = document.createElement("button"), own = m.items[s.item] || {}, name = document.createElement("b"), what = document.createElement("span"), img = document.createElement("img");
+    b.type = "button";
+    b.setAttribute("aria-pressed", String(member === m.id));
+    name.textContent = m.name;
+    const side = n && own.sides && st.side ? own.sides[st.side] : "";
+    what.textContent = own.rests ? "rests" : n === 0 || own.version === score.items[s.item].version ? own.dose || "" : `${own.name}, ${own.dose}`;
+    if (!own.rests && own.surface !== score.items[s.item].surface) what.textContent += `, on the ${own.surface}`;
+    if (side && own.version !== score.items[s.item].version) what.textContent += ". " + side;
+    img.alt = "";
+    img.src = `/figures/${own.version}.svg?thumb=1&surface=${own.surface}&build=${data.build}`;
+    b.append(img, name, what);
+    b.onclick = () => { member = member === m.id ? "" : m.id; showClass(st.segment); };
+    return b;
+  }));
 }
 // What the score asks in a rest, and after work that is done by feel: never waited for.
 let askedAt = -1;
