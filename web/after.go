@@ -215,25 +215,30 @@ func (s *Server) afterLines(c *gin.Context, session *progress.Session, log *prog
 	return out
 }
 
-// finish closes a session, or takes in what is said of it afterwards. A sign that needs a clinician is answered
-// with what to do.
-func (s *Server) finish(c *gin.Context) {
-	t, ok := s.taught(c)
-	if !ok {
-		return
+// read reads a session and a form about it.
+func (s *Server) read(c *gin.Context) (t store.Taught, k teaching.Kept, session progress.Session, ok bool) {
+	if t, ok = s.taught(c); !ok {
+		return t, k, session, false
 	}
 	if err := c.Request.ParseForm(); err != nil {
 		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
-		return
+		return t, k, session, false
 	}
 	k, err := teaching.Read(&t)
-	if err != nil {
-		s.failed(c, err)
-		return
+	if err == nil {
+		session, err = teaching.Session(&t, time.Now())
 	}
-	session, err := teaching.Session(&t, time.Now())
 	if err != nil {
 		s.failed(c, err)
+	}
+	return t, k, session, err == nil
+}
+
+// finish closes a session, or takes in what is said of it afterwards. A sign that needs a clinician is answered
+// with what to do.
+func (s *Server) finish(c *gin.Context) {
+	t, k, session, ok := s.read(c)
+	if !ok {
 		return
 	}
 	marks, wrong := s.saidAfter(c, &t, &k, &session)
@@ -310,22 +315,8 @@ func same(a, b *float64) bool { return a == b || a != nil && b != nil && *a == *
 
 // correct changes lines of the log in place; each change is kept with who made it and when.
 func (s *Server) correct(c *gin.Context) {
-	t, ok := s.taught(c)
+	t, k, session, ok := s.read(c)
 	if !ok {
-		return
-	}
-	if err := c.Request.ParseForm(); err != nil {
-		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
-		return
-	}
-	k, err := teaching.Read(&t)
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	session, err := teaching.Session(&t, time.Now())
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	var marks []record.Mark
@@ -445,23 +436,13 @@ func (s *Server) correctHeight(c *gin.Context, k *teaching.Kept, it *progress.It
 
 // nextWord keeps what the instructor says of a line, or of the whole session, for next time.
 func (s *Server) nextWord(c *gin.Context) {
-	t, ok := s.taught(c)
+	t, k, session, ok := s.read(c)
 	if !ok {
 		return
 	}
 	word := c.PostForm("word")
 	if !slices.Contains([]string{"", progress.SameAgain, progress.NotAgain}, word) {
 		s.fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("word: found %q, allowed: same, not", word), "Nothing was changed.")
-		return
-	}
-	k, err := teaching.Read(&t)
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	session, err := teaching.Session(&t, time.Now())
-	if err != nil {
-		s.failed(c, err)
 		return
 	}
 	version := c.PostForm("version")

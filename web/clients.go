@@ -355,25 +355,32 @@ func (s *Server) client(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	taught, err := s.Store.TaughtSessions(c, id)
-	if err != nil {
+	if pg.Sessions, err = s.pastSessions(c, id); err != nil {
 		s.failed(c, err)
 		return
+	}
+	s.render(c, http.StatusOK, "client", "", p.Row.Name, pg)
+}
+
+// pastSessions are a client's ended sessions, newest first.
+func (s *Server) pastSessions(ctx context.Context, client int64) (out []pastSession, err error) {
+	taught, err := s.Store.TaughtSessions(ctx, client)
+	if err != nil {
+		return nil, err
 	}
 	for i := range slices.Backward(taught) {
 		one := pastSession{ID: taught[i].ID}
 		if err := json.Unmarshal(taught[i].Log, &one.Session); err != nil {
-			s.failed(c, err)
-			return
+			return nil, fmt.Errorf("session %d: %w", one.ID, err)
 		}
 		for k := range one.Items {
 			if one.Items[k].Begun() {
 				one.Reached++
 			}
 		}
-		pg.Sessions = append(pg.Sessions, one)
+		out = append(out, one)
 	}
-	s.render(c, http.StatusOK, "client", "", p.Row.Name, pg)
+	return out, nil
 }
 
 // curveWords says which side of a curve opens and which works.

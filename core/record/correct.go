@@ -131,6 +131,24 @@ func lineProblem(it *progress.Item) string {
 		return fmt.Sprintf("where: allowed: up to %d characters", mostWord)
 	case len(it.SetsDone) > mostSets:
 		return fmt.Sprintf("sets_done: allowed: up to %d sets", mostSets)
+	}
+	if p := listProblem(it); p != "" {
+		return p
+	}
+	for _, a := range append([]progress.Amount{it.Done}, it.SetsDone...) {
+		if p := amountProblem("done", a); p != "" {
+			return p
+		}
+	}
+	if it.Load != nil {
+		return loadProblem(it.Load)
+	}
+	return ""
+}
+
+// listProblem says what of a repetition, a second, or of what was felt or seen, cannot be.
+func listProblem(it *progress.Item) string {
+	switch {
 	case it.SymptomRep != nil && (*it.SymptomRep < 0 || *it.SymptomRep > mostRep), it.WarningRep != nil && (*it.WarningRep < 0 || *it.WarningRep > mostRep):
 		return fmt.Sprintf("rep: allowed: 0 to %d", mostRep)
 	case it.SymptomS != nil && !(*it.SymptomS >= 0 && *it.SymptomS <= mostSeconds), it.FormLostS != nil && !(*it.FormLostS >= 0 && *it.FormLostS <= mostSeconds):
@@ -145,14 +163,6 @@ func lineProblem(it *progress.Item) string {
 		if !slices.Contains(catalogue.FaultCodes, f.Code) {
 			return fmt.Sprintf("fault: found %q, allowed: %s", short(f.Code), strings.Join(catalogue.FaultCodes, ", "))
 		}
-	}
-	for _, a := range append([]progress.Amount{it.Done}, it.SetsDone...) {
-		if p := amountProblem("done", a); p != "" {
-			return p
-		}
-	}
-	if it.Load != nil {
-		return loadProblem(it.Load)
 	}
 	return ""
 }

@@ -223,53 +223,9 @@ func (m *Mark) words(b Bounds) string {
 	if i := slices.IndexFunc(problems, func(p string) bool { return p != "" }); i >= 0 {
 		return problems[i]
 	}
-	switch m.Kind {
-	case Set:
-		if m.Done == nil {
-			return "done: is missing"
-		}
-	case Felt:
-		if len(m.Felt) == 0 || len(m.Felt) > len(progress.Felt) {
-			return "felt: give some words"
-		}
-	case Undo:
-		if m.Of == "" {
-			return "of: is missing"
-		}
-	case Fault:
-		if m.Of == "" || m.Fault == "" {
-			return "of, fault: give both"
-		}
-	case Change:
-		if m.What == "" {
-			return "what: is missing"
-		}
-	case Seek:
-		if _, ok := number(m.To); !ok {
-			return "to: is missing"
-		}
-	case Unseen:
-		a, ok := number(m.From)
-		z, fine := number(m.To)
-		if !ok || !fine || a < 0 || z < a {
-			return "from, to: give both, in order"
-		}
-	case Compare:
-		if v := word(m.Value); !slices.Contains([]string{"left", "right", "same"}, v) {
-			return fmt.Sprintf("value: found %q, allowed: left, right, same", short(v))
-		}
-	case Changed:
-		if v := word(m.Value); !slices.Contains([]string{"yes", "little", "no"}, v) {
-			return fmt.Sprintf("value: found %q, allowed: yes, little, no", short(v))
-		}
-	case FollowUp:
-		if m.FollowUp == nil {
-			return "follow_up: is missing"
-		}
-		return followUpProblem(m.FollowUp)
-	case Correct:
-		if !slices.Contains(Fields, m.Field) && !slices.Contains(SessionFields, m.Field) {
-			return fmt.Sprintf("field: found %q, allowed: %s", short(m.Field), strings.Join(slices.Concat(Fields, SessionFields), ", "))
+	if lacks, ok := needs[m.Kind]; ok {
+		if p := lacks(m); p != "" {
+			return p
 		}
 	}
 	if m.Done != nil {
@@ -279,6 +235,66 @@ func (m *Mark) words(b Bounds) string {
 	}
 	if m.Load != nil {
 		return loadProblem(m.Load)
+	}
+	return ""
+}
+
+// needs says what a mark of a kind lacks, empty when nothing.
+var needs = map[string]func(m *Mark) string{
+	Set: func(m *Mark) string { return missing("done", m.Done == nil) },
+	Felt: func(m *Mark) string {
+		if len(m.Felt) == 0 || len(m.Felt) > len(progress.Felt) {
+			return "felt: give some words"
+		}
+		return ""
+	},
+	Undo: func(m *Mark) string { return missing("of", m.Of == "") },
+	Fault: func(m *Mark) string {
+		if m.Of == "" || m.Fault == "" {
+			return "of, fault: give both"
+		}
+		return ""
+	},
+	Change: func(m *Mark) string { return missing("what", m.What == "") },
+	Seek: func(m *Mark) string {
+		_, ok := number(m.To)
+		return missing("to", !ok)
+	},
+	Unseen: func(m *Mark) string {
+		a, ok := number(m.From)
+		z, fine := number(m.To)
+		if !ok || !fine || a < 0 || z < a {
+			return "from, to: give both, in order"
+		}
+		return ""
+	},
+	Compare: func(m *Mark) string { return oneValue(m, "left", "right", "same") },
+	Changed: func(m *Mark) string { return oneValue(m, "yes", "little", "no") },
+	FollowUp: func(m *Mark) string {
+		if m.FollowUp == nil {
+			return "follow_up: is missing"
+		}
+		return followUpProblem(m.FollowUp)
+	},
+	Correct: func(m *Mark) string {
+		if !slices.Contains(Fields, m.Field) && !slices.Contains(SessionFields, m.Field) {
+			return fmt.Sprintf("field: found %q, allowed: %s", short(m.Field), strings.Join(slices.Concat(Fields, SessionFields), ", "))
+		}
+		return ""
+	},
+}
+
+func missing(name string, is bool) string {
+	if is {
+		return name + ": is missing"
+	}
+	return ""
+}
+
+// oneValue holds a mark's value to a list of words.
+func oneValue(m *Mark, allowed ...string) string {
+	if v := word(m.Value); !slices.Contains(allowed, v) {
+		return fmt.Sprintf("value: found %q, allowed: %s", short(v), strings.Join(allowed, ", "))
 	}
 	return ""
 }

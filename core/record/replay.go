@@ -258,22 +258,8 @@ func (f *fold) line(l Line, sets []*set) {
 		it.SetsDone = append(it.SetsDone, one)
 	}
 	it.Reached = &reached
-	switch {
-	case !reached:
-	case len(own.Pattern) > 0:
-		it.Done = progress.Amount{Sets: 1, Reps: total}
-	default:
-		it.Done = progress.Amount{Sets: begun, Reps: total / begun}
-	}
-	first := true
-	for _, s := range it.SetsDone {
-		switch {
-		case s.Reps == 0:
-		case first:
-			it.Done.HoldS, it.Done.HoldBreaths, first = s.HoldS, s.HoldBreaths, false
-		default:
-			it.Done.HoldS, it.Done.HoldBreaths = min(it.Done.HoldS, s.HoldS), min(it.Done.HoldBreaths, s.HoldBreaths)
-		}
+	if reached {
+		it.Done = summed(it.SetsDone, len(own.Pattern) > 0, begun, total)
 	}
 	if len(own.Pattern) == 0 && !slices.ContainsFunc(it.SetsDone, func(s progress.Amount) bool { return s != it.SetsDone[0] }) {
 		it.SetsDone = nil // all alike: the amount says it
@@ -289,6 +275,26 @@ func (f *fold) line(l Line, sets []*set) {
 		}
 	}
 	f.out.Items = append(f.out.Items, it)
+}
+
+// summed is what was done in all sets: of a falling pattern all repetitions, else so many in each; as long as the
+// shortest hold.
+func summed(sets []progress.Amount, pattern bool, begun, total int) (done progress.Amount) {
+	done = progress.Amount{Sets: begun, Reps: total / begun}
+	if pattern {
+		done = progress.Amount{Sets: 1, Reps: total}
+	}
+	first := true
+	for _, s := range sets {
+		switch {
+		case s.Reps == 0:
+		case first:
+			done.HoldS, done.HoldBreaths, first = s.HoldS, s.HoldBreaths, false
+		default:
+			done.HoldS, done.HoldBreaths = min(done.HoldS, s.HoldS), min(done.HoldBreaths, s.HoldBreaths)
+		}
+	}
+	return done
 }
 
 // doseOf is what one side of an item is asked.

@@ -403,30 +403,9 @@ func (f *Facts) goOn(c Change, p *plan.Plan, kept []int, said string) (*Outcome,
 		}
 	}
 	rest = append(rest, p.Items[last+1:]...)
-	locked := make([]bool, len(rest))
-	for i := range rest {
-		locked[i] = rest[i].Locked
-		if rest[i].Replaces != "" || rest[i].Trial || c.Version != "" && rest[i].Version == c.Version || !finish && i == 0 {
-			rest[i].Locked = true
-		}
-	}
-	from := score.Place{Position: f.Score.Items[max(0, under)].Position, Surface: f.Score.Items[max(0, under)].Surface}
-	at := c.At
-	if finish {
-		at = f.Score.EndOf(under, c.At)
-	}
-	most := int(f.Score.Seconds - at)
-	out, gave, _ := score.KeepEnd(rest, from, most, f.Laid)
-	for i := range out {
-		out[i].Locked = false
-		for k := range rest {
-			if rest[k].Version == out[i].Version && rest[k].Side == out[i].Side {
-				out[i].Locked = locked[k]
-			}
-		}
-		if out[i].Role != trade.Reset && !f.Request.Safe(&out[i]) {
-			return nil, refuse("%s does not suit this client now", f.nameOf(out[i].Version))
-		}
+	out, gave, err := f.inTime(c, rest, under, finish)
+	if err != nil {
+		return nil, err
 	}
 	next, err := score.Changed(f.Score, c.At, c.What, score.Next{Finish: finish, Items: out}, f.Laid)
 	if err != nil {
@@ -445,6 +424,35 @@ func (f *Facts) goOn(c Change, p *plan.Plan, kept []int, said string) (*Outcome,
 		text = append(text, fmt.Sprintf("it ends %d s later", late))
 	}
 	return &Outcome{Score: next, Plan: &made, Say: text}, nil
+}
+
+// inTime makes what follows fit into what is left of the hour; what was just asked for does not give way.
+func (f *Facts) inTime(c Change, rest []plan.Item, under int, finish bool) (out []plan.Item, gave []string, err error) {
+	locked := make([]bool, len(rest))
+	for i := range rest {
+		locked[i] = rest[i].Locked
+		if rest[i].Replaces != "" || rest[i].Trial || c.Version != "" && rest[i].Version == c.Version || !finish && i == 0 {
+			rest[i].Locked = true
+		}
+	}
+	from := score.Place{Position: f.Score.Items[max(0, under)].Position, Surface: f.Score.Items[max(0, under)].Surface}
+	at := c.At
+	if finish {
+		at = f.Score.EndOf(under, c.At)
+	}
+	out, gave, _ = score.KeepEnd(rest, from, int(f.Score.Seconds-at), f.Laid)
+	for i := range out {
+		out[i].Locked = false
+		for k := range rest {
+			if rest[k].Version == out[i].Version && rest[k].Side == out[i].Side {
+				out[i].Locked = locked[k]
+			}
+		}
+		if out[i].Role != trade.Reset && !f.Request.Safe(&out[i]) {
+			return nil, nil, refuse("%s does not suit this client now", f.nameOf(out[i].Version))
+		}
+	}
+	return out, gave, nil
 }
 
 // coming is the item that comes next while the way to it is under way, -1 when none does.
