@@ -509,6 +509,9 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 		f.note(fmt.Sprintf("%s: %s", strings.ReplaceAll(it.Version, "-", " "), map[string]string{"yes": "it changed", "little": "it changed a little", "no": "nothing changed"}[word(m.Value)]))
 	case Setting:
 		it.Tried = append(it.Tried, progress.Tried{Load: m.Load, Clean: m.Clean, Felt: m.Felt})
+		if m.Clean && m.Load != nil { // the last clean one is what is kept
+			it.Load = m.Load
+		}
 	case Change:
 		f.change(it, m)
 	}

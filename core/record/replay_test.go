@@ -374,6 +374,27 @@ func TestFallingSets(t *testing.T) {
 	assert.Equal(t, progress.ByChoice, got.Items[0].EndedBy)
 }
 
+// Of a search for the setting the last clean one is kept, with all that was tried; a layer that was gone up to is
+// tried.
+func TestTheCleanSettingIsKept(t *testing.T) {
+	s := example(t)
+	marks := led(s)
+	try := func(cm float64, clean bool) {
+		marks.add(record.Setting, 140, marks[1].At.Sub(noon).Seconds()+56+float64(len(marks)), on(0, trade.None), func(m *record.Mark) { m.Load, m.Clean = &progress.Load{SurfaceCM: cm}, clean })
+	}
+	try(50, true)
+	try(45, true)
+	try(40, false)
+	marks.add(record.Layer, 150, marks[1].At.Sub(noon).Seconds()+70, on(0, trade.None), to("bird-dog"))
+	got := record.Replay(s, day, marks).Items[0]
+	require.NotNil(t, got.Load)
+	assert.Equal(t, 45.0, got.Load.SurfaceCM)
+	require.Len(t, got.Tried, 4)
+	assert.False(t, got.Tried[2].Clean)
+	assert.Equal(t, "bird-dog", got.Tried[3].Version)
+	assert.Equal(t, "target", got.EndedBy, "nothing of it ends the exercise")
+}
+
 // An entry corrected and corrected back is as it was, but for what is kept about the corrections.
 func TestCorrectedAndBack(t *testing.T) {
 	s := example(t)

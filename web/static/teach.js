@@ -328,7 +328,7 @@ function checkSigns() {
 }
 
 // Undo: the last mark, by key for ten seconds, and each from the list until the session closes.
-const undoKinds = ["form", "symptom", "warning", "felt", "change", "load", "helped", "compare", "note", "seek"];
+const undoKinds = ["form", "symptom", "warning", "felt", "change", "layer", "setting", "load", "helped", "compare", "note", "seek"];
 const undoable = () => ordered(marks).filter(m => undoKinds.includes(m.kind) && m.device === device).at(-1);
 function undo(m) {
   for (const k of marks.filter(k => k.of === m.key && k.kind === m.kind)) mark("undo", { of: k.key }); // with what was said of it later
@@ -341,7 +341,7 @@ function undoLast() {
   const m = undoable();
   if (m && now() - Date.parse(m.at) / 1000 <= 10) undo(m); else tell("Nothing from the last ten seconds to take back. Older marks stand under more, what was marked.");
 }
-const names = { form: "form lost", symptom: "symptom", warning: "warning", felt: "felt", load: "setting", helped: "hands on", compare: "compared", note: "note", end: "ended", seek: "moved" };
+const names = { layer: "up a layer", setting: "setting tried", form: "form lost", symptom: "symptom", warning: "warning", felt: "felt", load: "setting", helped: "hands on", compare: "compared", note: "note", end: "ended", seek: "moved" };
 function wordsOf(m) {
   const it = m.item !== undefined && m.item !== null ? score.items[m.item].name : "";
   const what = m.kind === "change" ? m.what : m.kind === "felt" ? "felt " + [].concat(m.felt).join(", ") + (m.pain !== undefined ? " " + m.pain : "") : m.kind === "seek" ? { back: "back", skip: "forward", again: "again" }[m.why] || "moved" : names[m.kind] || m.kind;
@@ -401,6 +401,13 @@ const does = {
     tell(`Skipped: ${score.items[s.item].name}.`, [["Undo", () => undo(m)]]);
   },
   undo: undoLast,
+  layer() { // up a layer: the same set-up, the next rung
+    const now = st.segment, next = score.segments.find((s, i) => i > st.index && s.kind === "work" && s.item === now.item && s.layer && s.layer !== now.layer);
+    if (!next) { tell("There is no further layer here."); return; }
+    mark("layer", { ...here(), to: next.layer });
+    seek(next.start, "skip");
+    tell(`Up a layer: ${next.layer.replaceAll("-", " ")}.`);
+  },
   hands() { tell("Hands on, how?", [["guided", "guided"], ["held", "held"], ["anchored", "anchored"]].map(([label, how]) => [label, () => { const m = mark("helped", { ...here(), how }); tell(`Hands on: ${how}. The set counts as helped.`, [["Undo", () => undo(m)]]); }])); },
   setting() { askSetting({ ...loadOf(about().item) }); },
   set() { change("repeat"); },
@@ -447,7 +454,7 @@ function loadWords(l) {
 }
 function askSetting(l) {
   const step = (key, by) => () => { l[key] = Math.max(0, Math.round(10 * ((l[key] || 0) + by)) / 10); mark("load", { ...here(), load: { ...l } }); askSetting(l); };
-  tell(`Setting: ${loadWords(l) || "none recorded"}.`, [["5 cm lower", step("surface_cm", -5)], ["1 cm lower", step("surface_cm", -1)], ["1 cm higher", step("surface_cm", 1)], ["5 cm higher", step("surface_cm", 5)], ["half a kilo less", step("weight_kg", -0.5)], ["half a kilo more", step("weight_kg", 0.5)], ["pad level down", step("pad_level", -1)], ["pad level up", step("pad_level", 1)], ["that is it", quiet]], true);
+  tell(`Setting: ${loadWords(l) || "none recorded"}.`, [["5 cm lower", step("surface_cm", -5)], ["1 cm lower", step("surface_cm", -1)], ["1 cm higher", step("surface_cm", 1)], ["5 cm higher", step("surface_cm", 5)], ["half a kilo less", step("weight_kg", -0.5)], ["half a kilo more", step("weight_kg", 0.5)], ["pad level down", step("pad_level", -1)], ["pad level up", step("pad_level", 1)], ["clean: keep it", () => { mark("setting", { ...here(), load: { ...l }, clean: true }); tell(`Kept: ${loadWords(l) || "as it is"}. Once it was clean.`); }], ["not clean", () => { mark("setting", { ...here(), load: { ...l }, clean: false }); askSetting(l); }], ["that is it", quiet]], true);
 }
 function doneSheet() { tell("All done. Was somebody there to the end?", [["Close the session", () => mark("end", { because: "done" })]], true); }
 
