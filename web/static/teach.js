@@ -265,6 +265,7 @@ function tick() {
   if (st.index !== shown) { shown = st.index; show(); drawLine(); }
   draw();
   if (st.state === "done" && !closing) { closing = true; doneSheet(); }
+  else if (st.state === "running" && closing) { closing = false; quiet(); } // gone back
   if (st.state === "ended") { finish(); return; }
   if (frames.push(performance.now() - began) > 4000) frames.splice(0, 2000);
   requestAnimationFrame(tick);
