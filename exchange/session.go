@@ -6,9 +6,10 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"strings"
+
 	"restbend/core/record"
 	"restbend/core/score"
-	"strings"
 )
 
 // ReadScore reads a restbend.score/1 document: segments without a gap, of items that are there.

@@ -2,10 +2,11 @@ package record
 
 import (
 	"fmt"
-	"restbend/core/progress"
-	"restbend/core/trade"
 	"slices"
 	"strings"
+
+	"restbend/core/progress"
+	"restbend/core/trade"
 )
 
 // events takes in what was marked while the session ran.

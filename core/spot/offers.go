@@ -2,9 +2,10 @@ package spot
 
 import (
 	"fmt"
-	"restbend/core/trade"
 	"slices"
 	"strings"
+
+	"restbend/core/trade"
 )
 
 // Offer is one thing that can be done about an exercise that is too hard, or too easy.
