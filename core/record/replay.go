@@ -227,11 +227,12 @@ func (f *fold) line(l Line, sets []*set) {
 	if src.Replaces != "" {
 		it.Tried = []progress.Tried{{Version: src.Replaces}}
 	}
-	reached, confirmed, whole, said, total, begun := false, true, true, false, 0, 0
+	reached, confirmed, whole, total, begun := false, true, true, 0, 0
 	for i, x := range sets {
 		one := progress.Amount{Sets: 1, Reps: x.reps, HoldS: it.Target.HoldS, HoldBreaths: it.Target.HoldBreaths}
-		if s, ok := f.done[setKey{l, x.n}]; ok {
-			one, said, x.ran = s, true, true
+		s, said := f.done[setKey{l, x.n}]
+		if said {
+			one, x.ran = s, true
 			one.Sets = 1
 		} else {
 			f.partial(l, x, own, &one)

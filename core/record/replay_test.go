@@ -341,8 +341,8 @@ func mustSteps(v *catalogue.Version, school string) int {
 	return len(steps)
 }
 
-// Falling sets left in the second: what was done stands set by set.
-func TestFallingSets(t *testing.T) {
+// falling is the score of one exercise in falling sets: six, four and two holds of 10 s.
+func falling(t testing.TB) *score.Score {
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	data, err := restbend.Ways()
@@ -354,6 +354,12 @@ func TestFallingSets(t *testing.T) {
 	it.End = d.Seconds(12, it.Sides())
 	s, err := score.Build(&plan.Plan{Format: "restbend.plan/1", Minutes: 30, Items: []plan.Item{it}}, score.Facts{Catalogue: cat, Client: &safety.Client{BreathRate: 12}, Ways: data})
 	require.NoError(t, err)
+	return s
+}
+
+// Falling sets left in the second: what was done stands set by set.
+func TestFallingSets(t *testing.T) {
+	s := falling(t)
 	marks := led(s)
 	var third float64
 	for i := range s.Segments {
@@ -372,6 +378,35 @@ func TestFallingSets(t *testing.T) {
 	assert.Equal(t, []progress.Amount{{Sets: 1, Reps: 6, HoldS: 10}, {Sets: 1, Reps: 2, HoldS: 10}}, got.Items[0].SetsDone)
 	assert.Equal(t, progress.Amount{Sets: 1, Reps: 12, HoldS: 10}, got.Items[0].Target)
 	assert.Equal(t, progress.ByChoice, got.Items[0].EndedBy)
+}
+
+// Who says what was done in one set says nothing about the others, which nobody saw.
+func TestOneSetSaidConfirmsOnlyItself(t *testing.T) {
+	s := falling(t)
+	s.Mode = score.Flowing
+	for _, c := range []struct {
+		said      []int
+		confirmed bool
+		ended     string
+	}{
+		{nil, false, ""},
+		{[]int{1}, false, ""},
+		{[]int{3}, false, ""},
+		{[]int{1, 2, 3}, true, progress.ByTarget},
+	} {
+		var marks sheet
+		marks.add(record.Start, 0, 0)
+		marks.add(record.End, s.Seconds, 3*3600, func(m *record.Mark) { m.Because = "done" })
+		for _, n := range c.said {
+			marks.add(record.Set, s.Seconds, 3*3600+60, on(0, trade.None), func(m *record.Mark) {
+				m.Set, m.Done = n, &progress.Amount{Sets: 1, Reps: 8 - 2*n, HoldS: 10}
+			})
+		}
+		got := record.Replay(s, day, marks).Items[0]
+		require.NotNil(t, got.Confirmed, "%v", c.said)
+		assert.Equal(t, c.confirmed, *got.Confirmed, "%v", c.said)
+		assert.Equal(t, c.ended, got.EndedBy, "%v", c.said)
+	}
 }
 
 // Of a search for the setting the last clean one is kept, with all that was tried; a layer that was gone up to is
