@@ -422,6 +422,14 @@ func TestNothingMarkedIsLost(t *testing.T) {
 	q.run(phone, chrome.Script(`document.querySelector("[data-do=felt]").click(); [...document.querySelectorAll("#sheet button")].find(b => b.textContent === "chest").click(); 0`))
 	p.run(ctx, until(`document.querySelector("#sheet.urgent:not([hidden])") && restbend.state() === "paused"`))
 	assert.Less(t, time.Since(began), 5*time.Second)
+	// Taken back where it is seen, it alone goes, though another device marked it; it is marked again.
+	p.run(ctx, chrome.Script(`[...document.querySelectorAll("#sheet button")].find(b => b.textContent === "It was marked by mistake").click(); 0`), until(allStored))
+	var undone string
+	require.NoError(t, p.store.DB.QueryRow(`SELECT json_extract(m.document, '$.felt[0]') FROM marks u JOIN marks m ON m.taught_id = u.taught_id AND m.key = json_extract(u.document, '$.of') WHERE u.taught_id = ? AND u.kind = 'undo' ORDER BY u.rowid DESC LIMIT 1`, id).Scan(&undone))
+	assert.Equal(t, "chest", undone)
+	sent++
+	q.run(phone, chrome.Script(`document.querySelector("[data-do=felt]").click(); [...document.querySelectorAll("#sheet button")].find(b => b.textContent === "chest").click(); 0`))
+	p.run(ctx, untilWithin(10*time.Second, `document.querySelector("#sheet.urgent:not([hidden])") && restbend.marks().filter(m => m.felt?.includes("chest")).length === 2`))
 	// Offline at the end: the page waits for the line before it leaves.
 	way.cut.Store(true)
 	q.run(phone, chromedp.Navigate("about:blank"))

@@ -13,7 +13,7 @@ import (
 )
 
 // Join makes somebody a member of a class: every exercise of the host as it suits them, with their own dose inside the
-// host's seconds; where it does not suit, another one from the same position for the purpose; else they rest. Said is
+// host's seconds; where it does not suit or nobody held it against their clinician's words, another one from the same position for the purpose; else they rest. Said is
 // what they do otherwise.
 func Join(id, name string, host *plan.Plan, s *score.Score, r *plan.Request, laid score.Facts) (m record.Member, own *plan.Plan, said []string, err error) {
 	m = record.Member{ID: id, Name: name, Items: map[string]record.MemberItem{}}
@@ -28,7 +28,7 @@ func Join(id, name string, host *plan.Plan, s *score.Score, r *plan.Request, lai
 		it.Dose.Apart, it.DoseLeft, it.DoseRight, it.Layers = nil, nil, nil, nil
 		was := it.Version
 		_, fits := r.Fit(&it)
-		if fits != nil || !r.Safe(&it) {
+		if fits != nil || !r.Safe(&it) || r.Screener.Unconfirmed(it.Version) {
 			other, ok := insteadIn(&p, i, r)
 			if !ok {
 				none := dose.Dose{Sets: 1}
@@ -60,7 +60,7 @@ func insteadIn(p *plan.Plan, i int, r *plan.Request) (it plan.Item, ok bool) {
 			continue
 		}
 		it = q.Items[i]
-		if it.Position == p.Items[i].Position && r.Safe(&it) {
+		if it.Position == p.Items[i].Position && r.Safe(&it) && !r.Screener.Unconfirmed(slug) {
 			it.ByHand = false
 			return it, true
 		}

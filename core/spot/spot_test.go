@@ -3,6 +3,7 @@ package spot_test
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -321,4 +322,38 @@ func TestEventsInDrawnSessions(t *testing.T) {
 	}
 	t.Logf("%d outcomes in %d sessions", n, made)
 	assert.Greater(t, n, 20*sessions)
+}
+
+// In a class, what nobody held against a member's clinician's words is not done by them; what was held is.
+func TestAMembersClinicianHasTheSay(t *testing.T) {
+	f := session(t)
+	at := slices.IndexFunc(f.Plan.Items, func(it plan.Item) bool { return it.Version == "bridge" })
+	require.GreaterOrEqual(t, at, 0)
+	member := *f.Request.Client
+	member.Clearances = []safety.Clearance{{Date: trade.MustDay("2026-11-10"), By: "doctor", Covers: []string{"low-back-pain"}, Limits: "no strain"}}
+	tr, err := plantest.Load()
+	require.NoError(t, err)
+	request := func() *plan.Request {
+		r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &member, nil, 40, trade.MustDay("2026-11-20"))
+		require.NoError(t, err)
+		return r
+	}
+	does := func() (slugs []string, bridge record.MemberItem) {
+		m, _, _, err := spot.Join("2", "Member", f.Plan, f.Score, request(), f.Laid)
+		require.NoError(t, err)
+		for _, it := range m.Items {
+			if it.Version != "" {
+				slugs = append(slugs, it.Version)
+			}
+		}
+		return slugs, m.Items[strconv.Itoa(at)]
+	}
+	slugs, _ := does()
+	assert.Empty(t, slugs, "nothing was held against the words yet")
+	request().Screener.Confirm(&member, "bridge", true, "Ana")
+	_, bridge := does()
+	assert.Equal(t, "bridge", bridge.Version)
+	member.Clearances = nil
+	slugs, _ = does()
+	assert.Greater(t, len(slugs), 3, "without such words they do what suits")
 }

@@ -319,7 +319,14 @@ function tell(text, buttons = null, stay = false, cls = "") {
 const quiet = () => { clearTimeout(sheetTimer); $("sheet").hidden = true; };
 function urgent(acts) { // a sign that ends the session, on every device
   if (st && st.state === "running" && leads()) mark("pause");
-  tell(acts, [["End and refer", () => mark("end", { because: "warning-sign", item: st.segment.item })], ["It was marked by mistake", () => { const u = undoable(); if (u) undo(u); quiet(); }]], true, "urgent");
+  tell(acts, [["End and refer", () => mark("end", { because: "warning-sign", item: st.segment.item })], ["It was marked by mistake", mistaken]], true, "urgent");
+}
+// mistaken takes back the last sign, whoever marked it, and nothing else; another that stands is said again.
+function mistaken() {
+  const sign = ordered(marks).filter(m => signs([m], data.answers, Object.keys(data.acts)).length).at(-1);
+  if (sign) undo(sign);
+  quiet();
+  checkSigns();
 }
 let signsShown = "";
 function checkSigns() {
