@@ -119,6 +119,12 @@ func (s *Store) ClassOf(ctx context.Context, account int64, class string) ([]Tau
 	return list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
 }
 
+// ClassRevisions counts the revisions of the scores of a class: it grows when something changes for anybody.
+func (s *Store) ClassRevisions(ctx context.Context, class string) (n int, err error) {
+	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM scores x JOIN taught t ON t.id = x.taught_id WHERE t.class = ? AND t.class <> ''`, class).Scan(&n)
+	return n, err
+}
+
 // AddTaught adds a session as it stands.
 func (s *Store) AddTaught(ctx context.Context, t Taught) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {

@@ -301,8 +301,11 @@ func (j *judge) read(d Documents) error {
 	}
 	var log struct {
 		Sessions []struct {
-			Date  string
-			Items []logged
+			Date   string
+			Items  []logged
+			Checks struct {
+				Memory *bool `json:"from_memory"`
+			}
 		}
 	}
 	var next struct {
@@ -347,12 +350,16 @@ func (j *judge) read(d Documents) error {
 		j.results[r.Version] = r
 	}
 	date, prepared, first := "", 0, j.client.Today.Date
+	var memory *bool
 	for _, s := range log.Sessions {
 		if slices.ContainsFunc(
 			s.Items,
 			func(it logged) bool { return it.begun() && slices.Contains(j.template.Prepare, it.Version) },
 		) {
 			prepared, first = prepared+1, min(first, s.Date)
+			if s.Checks.Memory != nil {
+				memory = s.Checks.Memory
+			}
 		}
 		if s.Date >= date {
 			date, j.last = s.Date, map[string]bool{}
@@ -370,7 +377,11 @@ func (j *judge) read(d Documents) error {
 			}
 		}
 	}
-	j.week = j.template.Week && (prepared < 2 || days(first, j.client.Today.Date) < 7)
+	known := prepared >= 2
+	if memory != nil {
+		known = *memory
+	}
+	j.week = j.template.Week && (!known || days(first, j.client.Today.Date) < 7)
 	j.rest = next.Client != nil && next.Client.Decision == "rest"
 	for _, n := range next.Decisions {
 		j.rest = j.rest || n.Decision == "rest"

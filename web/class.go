@@ -90,6 +90,9 @@ func (s *Server) beginClass(c *gin.Context, pg *planPage, pain float64, with []s
 			return 0, fmt.Sprintf("%s begins with a pain of %g: gentle work alone, not in a class.", p.Row.Name, now), nil
 		}
 		m, own, _, err := spot.Join(text, p.Row.Name, pg.Plan, host, p.Req, score.Facts{Catalogue: s.cat(c), Client: p.Client, Log: p.Log, Ways: ways})
+		if no := (*spot.Refusal)(nil); errors.As(err, &no) {
+			return 0, no.Why, nil
+		}
 		if err != nil {
 			return 0, "", err
 		}
@@ -121,11 +124,13 @@ func (s *Server) beginClass(c *gin.Context, pg *planPage, pain float64, with []s
 	return id, "", err
 }
 
-// classMember is one of a class as the player shows them: what they do otherwise, by the number of the item.
+// classMember is one of a class as the player shows them: what they do otherwise, by the number of the item, and
+// from which pain they stop.
 type classMember struct {
-	ID    string               `json:"id"`
-	Name  string               `json:"name"`
-	Items map[string]classItem `json:"items"`
+	ID       string               `json:"id"`
+	Name     string               `json:"name"`
+	StopFrom int                  `json:"stop_from"`
+	Items    map[string]classItem `json:"items"`
 }
 
 type classItem struct {
@@ -135,6 +140,7 @@ type classItem struct {
 	Dose    string                `json:"dose"`
 	Sides   map[trade.Side]string `json:"sides,omitempty"`
 	Rests   bool                  `json:"rests,omitempty"`
+	Cap     *score.Cap            `json:"cap,omitempty"` // since something happened
 }
 
 // classOf is everybody in a running class, the host first; nil when the session is no class.
@@ -159,7 +165,12 @@ func (s *Server) classOf(c *gin.Context, t *store.Taught) (out []classMember, er
 		if err != nil {
 			return nil, err
 		}
-		m := classMember{ID: strconv.FormatInt(rows[i].ID, 10), Name: row.Name, Items: map[string]classItem{}}
+		cl, err := documentOf(&row)
+		if err != nil {
+			return nil, err
+		}
+		start, limit := painBounds(&full, cl)
+		m := classMember{strconv.FormatInt(rows[i].ID, 10), row.Name, progress.StopFrom(start, limit), map[string]classItem{}}
 		works := map[int]bool{}
 		for j := range k.Score.Segments {
 			if g := &k.Score.Segments[j]; g.Kind == score.Work {
@@ -168,39 +179,120 @@ func (s *Server) classOf(c *gin.Context, t *store.Taught) (out []classMember, er
 		}
 		for j := range k.Score.Items {
 			it := &k.Score.Items[j]
-			m.Items[strconv.Itoa(j)] = classItem{it.Name, it.Version, it.Surface, it.DoseSays, it.Sides, !works[j] && it.Role != trade.Reset}
+			m.Items[strconv.Itoa(j)] = classItem{it.Name, it.Version, it.Surface, it.DoseSays, it.Sides, !works[j] && it.Role != trade.Reset, it.Cap}
 		}
 		out = append(out, m)
 	}
 	return out, nil
 }
 
-// fanned stores the marks of a class with everybody they are about: what names nobody is about all.
-func (s *Server) fanned(c *gin.Context, t *store.Taught, add store.Marking, marks []record.Mark) (late []string, err error) {
+// fanned stores the marks of a class with everybody they are about, and what follows for them: what names nobody is
+// about all. Say is what follows, by name.
+func (s *Server) fanned(c *gin.Context, t *store.Taught, add store.Marking, marks []record.Mark) (late, say []string, err error) {
 	rows, err := s.Store.ClassOf(c, s.account(c), t.Class)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	for i := range slices.Backward(rows) { // the one that leads comes last: what failed before is sent again
 		one := add
 		one.Marks = nil
 		id := strconv.FormatInt(rows[i].ID, 10)
+		var about []record.Mark
 		for k := range marks {
-			if marks[k].Member == "" || marks[k].Member == id || rows[i].ID == t.ID {
-				row, err := teaching.Stored(&marks[k])
-				if err != nil {
-					return nil, err
-				}
-				one.Marks = append(one.Marks, row)
+			m := marks[k]
+			theirs := m.Member == "" || m.Member == id
+			if !theirs && rows[i].ID != t.ID {
+				continue
+			}
+			row, err := teaching.Stored(&m)
+			if err != nil {
+				return nil, nil, err
+			}
+			one.Marks = append(one.Marks, row)
+			if theirs {
+				about = append(about, m)
 			}
 		}
+		said, err := s.follows(c, &rows[i], about, &one)
+		if err != nil {
+			return nil, nil, err
+		}
+		say = append(say, said...)
 		refused, err := s.Store.AddMarks(c, s.account(c), rows[i].ID, one)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		if rows[i].ID == t.ID {
 			late = refused
 		}
 	}
-	return late, nil
+	return late, say, nil
+}
+
+// follows works out what follows for one of a class from marks about them. The seconds stay everybody's: who does
+// less rests; what is taken back is done again as before.
+func (s *Server) follows(c *gin.Context, row *store.Taught, about []record.Mark, add *store.Marking) (say []string, err error) {
+	m := lastThatMatters(about)
+	if m == nil {
+		return nil, nil
+	}
+	t, err := s.Store.Teaching(c, s.account(c), row.ID)
+	if err != nil || t.EndedAt.Valid || slices.ContainsFunc(t.Marks, func(k store.Mark) bool { return k.Key == m.Key }) {
+		return nil, err
+	}
+	k, err := teaching.Read(&t)
+	if err != nil || k.Score == nil {
+		return nil, err
+	}
+	client, err := s.Store.Client(c, s.account(c), t.ClientID)
+	if err != nil {
+		return nil, err
+	}
+	cl, err := documentOf(&client)
+	if err != nil {
+		return nil, err
+	}
+	var out *spot.Outcome
+	if m.Kind == record.Undo {
+		made := madeBy(k.Marks, k.Score.Rev)
+		if made == nil || made.Key != m.Of || len(t.Scores) < 2 {
+			return nil, nil
+		}
+		var before score.Score
+		if err := json.Unmarshal(t.Scores[len(t.Scores)-2].Document, &before); err != nil {
+			return nil, err
+		}
+		next, err := k.Score.Back(&before, m.Pos)
+		if err != nil {
+			return []string{client.Name + ": it stays as it is, " + err.Error()}, nil
+		}
+		out = &spot.Outcome{Score: next, Say: []string{"taken back"}}
+	} else {
+		f := spot.Facts{Score: k.Score, InClass: true}
+		f.Start, f.Limit = painBounds(&t, cl)
+		out = f.Happens(m)
+	}
+	if out.Score == nil || out.Score.Because == "cap" && told(k.Marks, m) {
+		return nil, nil
+	}
+	stored := *m
+	stored.Score = out.Score.Rev
+	doc, err := teaching.Stored(&stored)
+	if err != nil {
+		return nil, err
+	}
+	for i := range add.Marks {
+		if add.Marks[i].Key == m.Key {
+			add.Marks[i] = doc
+		}
+	}
+	text, err := json.Marshal(out.Score)
+	if err != nil {
+		return nil, err
+	}
+	add.Score = &store.Score{Rev: out.Score.Rev, Document: text}
+	for _, x := range out.Say {
+		say = append(say, client.Name+": "+x)
+	}
+	return say, nil
 }

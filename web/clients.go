@@ -87,6 +87,9 @@ func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) 
 	return p, err
 }
 
+// mostHandChecks is how many of the last hand checks a client's page lists.
+const mostHandChecks = 8
+
 // bearing are the fields of a client whose change asks for one session as things are now, in
 // words.
 var bearing = map[string]string{"conditions": "the conditions changed", "positions": "the positions changed", "effort_cap": "the effort cap changed"}
@@ -196,7 +199,8 @@ type clientPage struct {
 	Curve      []string // which side of curve work, in words
 	Clock      []hour
 	SIJ        bool
-	Checked    string // today's sacroiliac check
+	Checked    string   // today's sacroiliac check
+	HandChecks []string // the last ones in sessions, latest first
 	Tight      string
 	Signs      signs
 	Wishes     *safety.Wishes
@@ -332,6 +336,11 @@ func (s *Server) client(c *gin.Context) {
 		pg.SIJ = pg.SIJ || k.Code == "sij-pain"
 		if k.Code == "scoliosis" && k.Convex.One() {
 			pg.Curve = append(pg.Curve, curveWords(k.Convex))
+		}
+	}
+	for i := range slices.Backward(p.Log.Sessions) {
+		if k := p.Log.Sessions[i].Checks; pg.SIJ && k != nil && k.SIJSide != "" && len(pg.HandChecks) < mostHandChecks {
+			pg.HandChecks = append(pg.HandChecks, fmt.Sprintf("%s %s", p.Log.Sessions[i].Date, k.SIJSide))
 		}
 	}
 	pg.OutWhy = outWhy(p.Req.Screening)

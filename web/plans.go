@@ -176,6 +176,7 @@ type planPage struct {
 	MayAllow int    // new exercises that would fill it
 	Others   bool   // proposals of another character may be asked for: the kind does not set what it holds
 	Lacks    []plan.Lack
+	Scheme   string // how far a kind that is learned has come
 	Kept     []plan.Check
 	Sides    sideBalance
 	Rises    string
@@ -287,6 +288,25 @@ func opened(c *gin.Context, items int) int {
 		return 0
 	}
 	return max(0, min(n, items-1))
+}
+
+// schemeWords says how far a kind has come that is learned, empty for other kinds.
+func schemeWords(sch *plan.Scheme) string {
+	switch {
+	case !sch.Known():
+		return ""
+	case sch.Learning && !sch.Memory:
+		return "Preparation and finish alone. One section of the main part opens a week after the first time, once both are done from memory: the player asks at the end."
+	case sch.Learning:
+		return fmt.Sprintf("Preparation and finish alone for the first week, since %s. Both are done from memory.", sch.First)
+	case sch.Section == nil:
+		return "No section of the main part suits today."
+	}
+	out := "Main section today: " + sch.Section.Name + "; the sections take turns. "
+	if sch.Last.IsZero() {
+		return out + "It was not done yet."
+	}
+	return out + "Last time: " + sch.Last.String() + "."
 }
 
 // bestOf says of what a session is the best: for these aims, in this place, in these minutes.
@@ -404,6 +424,7 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	}
 	pg.Line = postureLine(p, cat, pg.At, at)
 	pg.Lacks = r.Lacks(p)
+	pg.Scheme = schemeWords(r.Scheme())
 	pg.Rose = rose(r.Screener, sessionPeaks(p, cat))
 	if len(p.Items) > 0 {
 		pg.Open = s.itemPanel(pg, cat)

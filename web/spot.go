@@ -79,13 +79,30 @@ func (s *Server) underway(c *gin.Context, t store.Taught) (u underway, why strin
 		return u, "", err
 	}
 	u.facts = spot.Facts{Request: u.person.Req, Plan: &p, Score: u.k.Score, Laid: score.Facts{Catalogue: s.cat(c), Client: u.person.Client, Log: u.person.Log, Ways: ways}}
-	if t.PainStart.Valid {
-		u.facts.Start = &t.PainStart.Float64
-	}
-	if u.person.Client.Pain != nil {
-		u.facts.Limit = u.person.Client.Pain.StopAbove
-	}
+	u.facts.Start, u.facts.Limit = painBounds(&t, u.person.Client)
 	return u, "", nil
+}
+
+// painBounds are the pain a session began with, nil when it was not asked, and the client's own limit.
+func painBounds(t *store.Taught, cl *safety.Client) (start *float64, limit float64) {
+	if t.PainStart.Valid {
+		start = &t.PainStart.Float64
+	}
+	if cl.Pain != nil {
+		limit = cl.Pain.StopAbove
+	}
+	return start, limit
+}
+
+// lastThatMatters is the last of some marks from which something may follow, nil when there is none.
+func lastThatMatters(marks []record.Mark) (m *record.Mark) {
+	for i := range marks {
+		k := &marks[i]
+		if k.Kind == record.Symptom || k.Kind == record.Warning || k.Kind == record.Undo || k.Kind == record.Felt && k.Pain != nil || k.Kind == record.Change && k.What == "skip" && k.Member != "" {
+			m = k
+		}
+	}
+	return m
 }
 
 // change makes a new revision of a running session's score: what ran stays, what follows is worked out anew.
@@ -276,7 +293,11 @@ func (s *Server) checked(c *gin.Context, u *underway, f *spotForm, m *record.Mar
 	if err != nil {
 		return nil, err
 	}
-	u.facts.Request, u.facts.Laid.Client = again.Req, again.Client
+	kind, err := s.kind(c, u.facts.Plan.Template)
+	if err != nil {
+		return nil, err
+	}
+	u.facts.Request, u.facts.Laid.Client = again.Req.For(kind), again.Client
 	return u.facts.Refitted(f.Pos, "check")
 }
 
@@ -361,12 +382,7 @@ func told(marks []record.Mark, m *record.Mark) bool {
 // change that is taken back is taken back in the score. Only what is new, and was made in the score as it is, changes
 // anything; the answer is said.
 func (s *Server) following(c *gin.Context, id int64, marks []record.Mark, add *store.Marking) (say []string, err error) {
-	var m *record.Mark
-	for i := range marks {
-		if k := marks[i].Kind; k == record.Symptom || k == record.Warning || k == record.Undo || k == record.Felt && marks[i].Pain != nil {
-			m = &marks[i]
-		}
-	}
+	m := lastThatMatters(marks)
 	if m == nil {
 		return nil, nil
 	}

@@ -161,12 +161,18 @@ func (s *Server) teachData(c *gin.Context) {
 		c.JSON(http.StatusConflict, gin.H{"error": "this session is of an earlier release and has ended"})
 		return
 	}
-	limit, start := 0.0, (*float64)(nil)
-	if cl.Pain != nil {
-		limit = cl.Pain.StopAbove
+	start, limit := painBounds(&t, &cl)
+	if t.Class != "" { // everybody's seconds, whatever happened to the one that leads
+		k.Score = &score.Score{}
+		if err := json.Unmarshal(t.Scores[0].Document, k.Score); err != nil {
+			s.failed(c, err)
+			return
+		}
 	}
-	if t.PainStart.Valid {
-		start = &t.PainStart.Float64
+	revs, err := s.Store.ClassRevisions(c, t.Class)
+	if err != nil {
+		s.failed(c, err)
+		return
 	}
 	class, err := s.classOf(c, &t)
 	if err != nil {
@@ -187,7 +193,15 @@ func (s *Server) teachData(c *gin.Context) {
 	}
 	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "score": k.Score, "words": wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"), "minds": s.mindsOf(c, &t, len(k.Score.Items)),
 		"marks": k.Marks, "seq": lastSeq(t.Marks), "now": time.Now().UTC(), "stop_from": progress.StopFrom(start, limit), "acts": acts, "felt": progress.Felt, "build": row.Build,
-		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords(), "class": class})
+		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords(), "class": class, "class_rev": revs, "asks_memory": asksMemory(&t)})
+}
+
+// asksMemory tells whether it is asked at the end if the fixed beginning and end were done from memory.
+func asksMemory(t *store.Taught) bool {
+	var p struct {
+		Asks bool `json:"asks_memory"`
+	}
+	return json.Unmarshal(t.Plan, &p) == nil && p.Asks
 }
 
 func lastSeq(marks []store.Mark) int64 {
@@ -260,8 +274,8 @@ func (s *Server) addMarks(c *gin.Context) {
 		felt = append(append(felt, m.Felt...), m.Answers()...)
 	}
 	var say, late []string
-	if t.Class != "" { // in a class the plan stays as it is
-		late, err = s.fanned(c, &t, add, marks)
+	if t.Class != "" { // in a class the seconds are everybody's
+		late, say, err = s.fanned(c, &t, add, marks)
 	} else if say, err = s.following(c, id, marks, &add); err == nil {
 		late, err = s.Store.AddMarks(c, s.account(c), id, add)
 	}
@@ -375,7 +389,12 @@ func (s *Server) answerMarks(c *gin.Context, id, after int64, out gin.H) {
 	for i, m := range rows {
 		marks[i] = m.Document
 	}
-	if out["rev"], _, err = s.Store.Extent(c, id); err != nil {
+	if t.Class != "" {
+		out["class_rev"], err = s.Store.ClassRevisions(c, t.Class)
+	} else {
+		out["rev"], _, err = s.Store.Extent(c, id)
+	}
+	if err != nil {
 		s.failed(c, err)
 		return
 	}

@@ -88,3 +88,6 @@ func (v *Version) TrunkPeaks(side trade.Side) (out [6]float64) {
 }
 
 func tenth(v float64) float64 { return math.Round(10*v) / 10 }
+
+// HandCheck is the version in which the jammed side of the day is found.
+const HandCheck = "side-check"

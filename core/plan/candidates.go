@@ -62,7 +62,7 @@ func (r *Request) candidates() []candidate {
 	for _, c := range r.memo.found {
 		if !slices.Contains(r.ask.banned, c.v.Slug) && !slices.Contains(r.ask.spared, c.v.Slug) &&
 			r.Template.allows(c.v) &&
-			r.onlyNeeded(c.v) {
+			r.onlyNeeded(c.v) && r.inTurn(c.v) {
 			out = append(out, c)
 		}
 	}

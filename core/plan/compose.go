@@ -9,7 +9,6 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
-	"restbend/core/progress"
 	"restbend/core/solve"
 	"restbend/core/trade"
 )
@@ -96,7 +95,7 @@ func (r *Request) counts() counts {
 	if r.acute() && (r.Template == nil || r.Template.Parts == nil) {
 		n = acuteCounts
 	}
-	if t := r.Template; t != nil && t.FirstWeek && r.firstWeek() {
+	if r.learning() {
 		n = counts{}
 	}
 	if r.resting() {
@@ -116,33 +115,6 @@ const (
 func (r *Request) bare() (opener, closer bool) {
 	day := r.Template != nil && r.Template.Day && r.Minutes <= days[0].minutes || r.Template.routine()
 	return r.Minutes <= bareOpenTo || day, r.Minutes <= bareCloseTo || day
-}
-
-// A kind with a fixed beginning and end is these alone in its first week, until both were done
-// twice (domain/04; product default).
-const (
-	firstWeekDays = 7
-	byHeart       = 2
-)
-
-// firstWeek tells whether the fixed beginning of the kind is not known by heart yet.
-func (r *Request) firstWeek() bool {
-	done, first := 0, r.Today
-	if r.Log != nil {
-		for i := range r.Log.Sessions {
-			s := &r.Log.Sessions[i]
-			if slices.ContainsFunc(
-				s.Items,
-				func(it progress.Item) bool { return it.Begun() && slices.Contains(r.Template.Prepare, it.Version) },
-			) {
-				done++
-				if s.Date.Before(first) {
-					first = s.Date
-				}
-			}
-		}
-	}
-	return done < byHeart || r.Today.Since(first) < firstWeekDays
 }
 
 // acuteCounts are the parts in acute back pain: breath, positions of ease and small movements, hardly

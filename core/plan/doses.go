@@ -34,7 +34,7 @@ func (r *Request) options(c *candidate) []option {
 				return
 			}
 		}
-		out = append(out, option{length, step, d})
+		out = append(out, r.byFeel(c, option{length, step, d}))
 	}
 	ladder := func(step int) dose.Dose { return c.v.Dose(school, step) }
 	normal, base := c.base(ladder, top)

@@ -241,6 +241,15 @@ func (r *Request) candidate(slug string) (candidate, error) {
 	if limit := r.effortCap(); limit > 0 && v.Effort > limit {
 		return candidate{}, denied("with", "%s is effort %d, the cap is %d", v.Name, v.Effort, limit)
 	}
+	for i := range r.Decisions { // what the log decided holds, whatever the kind of session chooses from
+		d := &r.Decisions[i]
+		switch w, ok := r.Catalogue.Version(d.ToVersion); {
+		case d.Decision == trade.Refer && r.decides(d, v):
+			return candidate{}, denied("with", "%s waits until somebody has looked: %s", v.Name, d.Because)
+		case ok && w == v && c.decision == nil:
+			c.decision = d
+		}
+	}
 	c.times = r.times(slug)
 	among := func(slugs []string) bool {
 		return slices.ContainsFunc(slugs, func(s string) bool {

@@ -33,9 +33,11 @@ type Plan struct {
 	Rules      int            `json:"rules,omitempty"`  // the rules it was made under: RulesNow
 	Place      string         `json:"place,omitempty"`  // where it takes place
 	Where      string         `json:"place_asked,omitempty"`
-	Character  string         `json:"character,omitempty"` // of which character the proposal is; empty: the best
-	Skill      string         `json:"skill,omitempty"`     // the family a lesson is about
-	AllowNew   int            `json:"allow_new,omitempty"` // new items that the instructor allowed
+	Character  string         `json:"character,omitempty"`   // of which character the proposal is; empty: the best
+	Skill      string         `json:"skill,omitempty"`       // the family a lesson is about
+	AllowNew   int            `json:"allow_new,omitempty"`   // new items that the instructor allowed
+	Section    string         `json:"section,omitempty"`     // whose turn it is in the main part
+	AsksMemory bool           `json:"asks_memory,omitempty"` // at its end: were beginning and end done from memory
 	Directions []Direction    `json:"directions,omitempty"`
 	Served     []Serving      `json:"served,omitempty"`
 	Asked      []Asked        `json:"composition,omitempty"` // what the composition asks for
@@ -180,6 +182,7 @@ type memo struct {
 	usual           map[string]bool
 	skill           *string
 	wantings        map[string][]wanting // by what is asked of the session
+	scheme          *Scheme
 }
 
 // about is the request for changes of a plan: what was taken out of it stays out.
@@ -459,6 +462,13 @@ func (r *Request) retime(p *Plan) {
 	p.Template = r.Template.slug()
 	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.skill()
 	p.Place, p.Character = r.Place(), r.ask.character
+	p.Section, p.AsksMemory = "", false
+	if sch := r.scheme(); sch.Known() {
+		p.AsksMemory = !sch.Memory
+		if sch.Section != nil {
+			p.Section = sch.Section.Name
+		}
+	}
 	p.Directions = r.sessionDirections(p)
 	p.Served = r.served(p)
 	p.Score = math.Round(1e4*r.score(p)) / 1e4

@@ -47,8 +47,11 @@ type Template struct {
 	Skill      bool     `yaml:"skill,omitempty"       json:"skill,omitempty"`       // one family as a lesson
 	Breaths    float64  `yaml:"breaths,omitempty"     json:"breaths,omitempty"`     // share of the items that is dosed in breaths
 	FirstWeek  bool     `yaml:"first_week,omitempty"  json:"first_week,omitempty"`  // at first only the fixed beginning and end
+	ByFeel     bool     `yaml:"by_feel,omitempty"     json:"by_feel,omitempty"`     // what is known ends with the felt change
 	Rising     bool     `yaml:"rising,omitempty"      json:"rising,omitempty"`      // easiest first through the whole list
 	Desk       bool     `yaml:"desk,omitempty"        json:"desk,omitempty"`        // twice each, all directions
+
+	Sections []Section `yaml:"sections,omitempty" json:"sections,omitempty"` // the main part is one of these, in turn
 }
 
 // Parts is how many items of each part a kind of session holds, from and to.
@@ -195,7 +198,14 @@ func (t *Template) checkParts(
 	if t.MostItems != 0 && (t.MostItems < 3 || t.MostItems > mostOfPart) {
 		bad("most_items", "found %d, allowed: 0 (none) or 3 to %d", t.MostItems, mostOfPart)
 	}
-	for _, f := range slices.Concat(t.Whole, t.Families) {
+	families := slices.Concat(t.Whole, t.Families)
+	for i := range t.Sections {
+		if t.Sections[i].Name == "" || len(t.Sections[i].Families) == 0 {
+			bad("sections", "give each a name and families")
+		}
+		families = append(families, t.Sections[i].Families...)
+	}
+	for _, f := range families {
 		if _, ok := cat.Family(f); !ok {
 			bad("families", "there is no family %q", f)
 		}
@@ -273,6 +283,8 @@ func (r *Request) Lacks(p *Plan) (out []Lack) {
 		switch in := t.standIn(p, v); {
 		case in != nil && !suits:
 			why = "it does not suit this client; " + in.Name + " stands in its place"
+		case !suits && t.awaitsCheck(v):
+			why = "the hand check in the session says for which side; then it comes in by itself"
 		case !suits:
 			why = "it does not suit this client"
 		case slices.Contains(t.ask.banned, slug):

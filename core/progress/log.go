@@ -35,7 +35,10 @@ type Session struct {
 }
 
 // Endings are why a session ended.
-var Endings = []string{"done", "time", "pain", "symptom", "wish", "warning-sign"}
+var Endings = []string{"done", "time", "pain", "symptom", "wish", WarningSign}
+
+// WarningSign ended a session after which the client is seen first.
+const WarningSign = "warning-sign"
 
 // Soreness after a session; unknown soreness never permits a step up.
 type Soreness struct {
@@ -70,11 +73,13 @@ var Effects = []string{"better", "same", Worse}
 // Worse is the effect that holds a step up.
 const Worse = "worse"
 
-// Checks are what was compared at the start of a session.
+// Checks are what was compared in a session.
 type Checks struct {
 	SIJSide   trade.Side `json:"sij_side,omitempty"`
 	TightTurn trade.Side `json:"tight_turn,omitempty"`
 	Clock     []int      `json:"clock_hours,omitempty"`
+
+	FromMemory *bool `json:"from_memory,omitempty"` // the fixed beginning and end of the kind were done from memory
 }
 
 // Item is one exercise as it was done on one side (or both).

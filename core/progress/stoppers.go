@@ -111,7 +111,7 @@ var stoppers = []Stopper{
 	}},
 	{everyone, trade.Refer, "refer: a warning sign ended the session", again, common, func(l *look) string {
 		for _, s := range l.window {
-			if s.Ended == "warning-sign" && l.open("warning-sign", &s) {
+			if s.Ended == WarningSign && l.open("warning-sign", &s) {
 				return "a warning sign ended the session of " + s.Date.String()
 			}
 		}
@@ -291,7 +291,7 @@ var stoppers = []Stopper{
 			switch why := says(l.in, s, Urgent...); {
 			case why != "":
 				return why
-			case s.Ended == "warning-sign", s.FollowUp != nil && s.FollowUp.Travelled:
+			case s.Ended == WarningSign, s.FollowUp != nil && s.FollowUp.Travelled:
 				return "a sign came in or after the session of " + s.Date.String()
 			}
 		}
@@ -350,7 +350,7 @@ func Signs(sessions ...Session) (codes []string) {
 		if s.FollowUp != nil && s.FollowUp.Travelled {
 			add("travels-down")
 		}
-		if s.Ended == "warning-sign" {
+		if s.Ended == WarningSign {
 			add("warning-sign")
 		}
 	}

@@ -213,7 +213,7 @@ func (m *Mark) words(b Bounds) string {
 		return fmt.Sprintf("%s: found %q, allowed: %s", name, short(found), strings.Join(allowed, ", "))
 	}
 	problems := []string{one("fault", m.Fault, catalogue.FaultCodes), one("because", m.Because, progress.Endings), one("what", m.What, Changes), one("how", m.How, Help),
-		one("mode", m.Mode, []string{score.Led, score.Flowing}), one("check", m.Check, []string{"sij_side", "clock_hours", "tight_turn"})}
+		one("mode", m.Mode, []string{score.Led, score.Flowing}), one("check", m.Check, []string{"sij_side", "clock_hours", "tight_turn", "from_memory"})}
 	for _, f := range m.Felt {
 		problems = append(problems, one("felt", f, progress.Felt))
 	}
@@ -270,6 +270,12 @@ var needs = map[string]func(m *Mark) string{
 	},
 	Compare: func(m *Mark) string { return oneValue(m, "left", "right", "same") },
 	Changed: func(m *Mark) string { return oneValue(m, "yes", "little", "no") },
+	Check: func(m *Mark) string {
+		if v := string(m.Value); m.Check == "from_memory" && v != "true" && v != "false" {
+			return "value: allowed: true, false"
+		}
+		return missing("check", m.Check == "")
+	},
 	FollowUp: func(m *Mark) string {
 		if m.FollowUp == nil {
 			return "follow_up: is missing"

@@ -460,13 +460,13 @@ func (f *fold) endings() {
 				f.out.PainStart = m.Pain
 			}
 		case End:
-			if m.Because != "" {
+			if m.Because != "" && f.out.Ended != progress.WarningSign { // who was sent to be seen stays so when the rest of a class ends
 				f.out.Ended = m.Because
 			}
 			if m.Pain != nil {
 				f.out.PainEnd = m.Pain
 			}
-			if !slices.Contains([]string{"pain", "symptom", "warning-sign"}, m.Because) {
+			if !slices.Contains([]string{"pain", "symptom", progress.WarningSign}, m.Because) {
 				continue
 			}
 			if it := f.item(m); it != nil && it.EndedBy == progress.ByChoice && it.Reached != nil && *it.Reached {
@@ -488,6 +488,9 @@ func (f *fold) check(m *Mark) {
 		f.out.Checks.SIJSide = trade.Side(word(m.Value))
 	case "tight_turn":
 		f.out.Checks.TightTurn = trade.Side(word(m.Value))
+	case "from_memory":
+		known := string(m.Value) == "true"
+		f.out.Checks.FromMemory = &known
 	case "clock_hours":
 		f.out.Checks.Clock = hours(m.Value)
 	}

@@ -194,8 +194,8 @@ func (b *builder) add(ms int, s Segment) {
 	b.out.Segments = append(b.out.Segments, s)
 }
 
-// checks are what is tested inside a session, by family.
-var checks = map[string]string{"side-check": "sij_side", "pelvic-clock": "clock_hours", "six-directions": "tight_turn"}
+// checks are what is tested inside a session, by family or by version.
+var checks = map[string]string{catalogue.HandCheck: "sij_side", "pelvic-clock": "clock_hours", "six-directions": "tight_turn"}
 
 // item describes an item.
 func (b *builder) item(it *plan.Item) {
@@ -269,7 +269,11 @@ func (b *builder) item(it *plan.Item) {
 		}
 	}
 	w := &worked{it: *it, v: on, order: order}
-	if check, ok := checks[it.Family]; ok && (check != "tight_turn" || v.Compares != "") && it.Role != trade.Reset {
+	check, ok := checks[it.Family]
+	if !ok {
+		check, ok = checks[it.Version]
+	}
+	if ok && (check != "tight_turn" || v.Compares != "") && it.Role != trade.Reset {
 		out.Checks = []string{check}
 	}
 	b.history(&out, w)

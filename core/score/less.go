@@ -92,6 +92,58 @@ func (s *Score) Left(at float64, why string) (*Score, string) {
 	return out, said
 }
 
+// Rested is a score in which somebody does less of the exercise under way while others go on: what is over the cap in
+// the set under way and in those still to come is rest, and no second moves. A cap of nothing rests to its end.
+func (s *Score) Rested(at float64, c Cap) (*Score, string) {
+	item := s.UnderWay(at)
+	out := s.copy(at, "cap")
+	if item < 0 {
+		return out, ""
+	}
+	out.Items = slices.Clone(s.Items)
+	out.Items[item].Cap = &c
+	out.Segments = nil
+	held := 0.0
+	for i := range s.Segments {
+		g := s.Segments[i]
+		if g.Item != item || g.Kind != Work || g.End <= at {
+			out.Segments = append(out.Segments, g)
+			continue
+		}
+		rest := g
+		rest.Kind, rest.Phase, rest.Count, rest.Wait, rest.Set, rest.Rep = Rest, "", nil, false, 0, 0
+		if g.Start < at { // the set under way is over for them
+			g.End, g.Cut, rest.Start = seconds(ms(at)), true, seconds(ms(at))
+			out.Segments = append(out.Segments, g, rest)
+			continue
+		}
+		now := s.Segments[s.Running(at)]
+		own := g
+		if g.Phase != Hold {
+			held = 0
+		}
+		switch {
+		case c.Reps <= 0 && c.HoldS <= 0, now.Kind == Work && g.Set == now.Set && (g.Side == now.Side || now.InTurn), c.Reps > 0 && g.Rep > c.Reps:
+			out.Segments = append(out.Segments, rest)
+		case c.HoldS > 0 && g.Phase == Hold && !shorten(&own, &held, float64(c.HoldS)):
+			out.Segments = append(out.Segments, rest)
+		case own.End < g.End:
+			rest.Start = own.End
+			out.Segments = append(out.Segments, own, rest)
+		default:
+			out.Segments = append(out.Segments, own)
+		}
+	}
+	switch name := s.Items[item].Name; {
+	case c.Reps > 0:
+		return out, fmt.Sprintf("%s: at most %d in the sets still to come, then rest", name, c.Reps)
+	case c.HoldS > 0:
+		return out, fmt.Sprintf("%s: at most %d s in the holds still to come, then rest", name, c.HoldS)
+	default:
+		return out, name + ": rests until the next exercise"
+	}
+}
+
 // Without is a score that leaves out an item still to come.
 func (s *Score) Without(at float64, item int) (*Score, string, error) {
 	for i := range s.Segments {

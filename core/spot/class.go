@@ -13,8 +13,9 @@ import (
 )
 
 // Join makes somebody a member of a class: every exercise of the host as it suits them, with their own dose inside the
-// host's seconds; where it does not suit or nobody held it against their clinician's words, another one from the same position for the purpose; else they rest. Said is
-// what they do otherwise.
+// host's seconds; where it does not suit or nobody held it against their clinician's words, another one from the same
+// position for the purpose; else they rest. Said is what they do otherwise. A Refusal says why they cannot take part:
+// most of it is not for them, or the ways and the time in a position are not.
 func Join(id, name string, host *plan.Plan, s *score.Score, r *plan.Request, laid score.Facts) (m record.Member, own *plan.Plan, said []string, err error) {
 	m = record.Member{ID: id, Name: name, Items: map[string]record.MemberItem{}}
 	p := *host
@@ -49,8 +50,55 @@ func Join(id, name string, host *plan.Plan, s *score.Score, r *plan.Request, lai
 			said = append(said, fmt.Sprintf("%s: %s instead of %s", name, one.Items[0].Name, s.Items[i].Name))
 		}
 	}
+	if why := keepsUp(name, host, &p, &m, r); why != "" {
+		return m, nil, nil, &Refusal{why}
+	}
 	return m, &p, said, nil
 }
+
+// hostsTime are the rules that somebody breaks who lies, sits or gets up with others: what each exercise by itself does
+// not show.
+var hostsTime = []string{"floor-transfers", "supine-block", "sitting-block"}
+
+// keepsUp says why somebody cannot go with a host through a session, empty when they can: the ways between what they
+// do take them no longer than the host, and they get up, lie and sit no more than they may.
+func keepsUp(name string, host, own *plan.Plan, m *record.Member, r *plan.Request) string {
+	timed := *own
+	timed.Items = nil
+	does, all := 0, 0
+	last, until := plan.Item{Position: trade.Standing}, 0
+	for i := range own.Items {
+		it, h := own.Items[i], &host.Items[i]
+		if it.Role == trade.Reset {
+			continue
+		}
+		all++
+		if m.Items[strconv.Itoa(i)].Version == "" { // rests
+			continue
+		}
+		does++
+		need, have := plan.TransitionSeconds(last.Position, last.Surface, it.Position, it.Surface, r.Client.Positions["floor"] == "help"), h.Start-until
+		if need > have+waySlack {
+			return fmt.Sprintf("%s needs %d s to get to %s, this session gives %d: plan the class from the session of who needs longest.", name, need, nameIn(r, it.Version), have)
+		}
+		it.Dose, it.DoseLeft, it.DoseRight = h.Dose, nil, nil // the seconds are the host's
+		timed.Items = append(timed.Items, it)
+		last, until = it, h.End
+	}
+	if 2*does < all {
+		return fmt.Sprintf("%s could do %d of the %d exercises: a session of their own serves better.", name, does, all)
+	}
+	r.Retime(&timed)
+	for _, k := range timed.Checks {
+		if !k.OK && slices.Contains(hostsTime, k.Rule) {
+			return fmt.Sprintf("%s cannot go through this session with the others: %s", name, k.Detail)
+		}
+	}
+	return ""
+}
+
+// waySlack is how many seconds more than the host somebody may need on a way, caught up in the set-up (product default).
+const waySlack = 5
 
 // insteadIn is an exercise that suits somebody in place of one they may not do, from the same position.
 func insteadIn(p *plan.Plan, i int, r *plan.Request) (it plan.Item, ok bool) {
@@ -67,3 +115,5 @@ func insteadIn(p *plan.Plan, i int, r *plan.Request) (it plan.Item, ok bool) {
 	}
 	return it, false
 }
+
+func nameIn(r *plan.Request, slug string) string { return (&Facts{Request: r}).nameOf(slug) }

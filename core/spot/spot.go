@@ -26,6 +26,7 @@ type Facts struct {
 	Laid    score.Facts // what scores are made from
 	Start   *float64    // the pain at the start
 	Limit   float64     // the client's own limit of pain, 0 for none
+	InClass bool        // the seconds are everybody's: who does less rests
 }
 
 // Change is what was asked for at a second of the score: one of record.Changes. Item is the one it is about, -1 for
@@ -68,7 +69,7 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 		return &Outcome{Ends: true, Say: []string{"The session ends here: the client is seen first."}}
 	}
 	if m.Pain != nil && progress.StopRule(f.Start, f.Limit, *m.Pain) {
-		next, said := f.Score.Left(m.Pos, fmt.Sprintf("pain %g", *m.Pain))
+		next, said := f.less(m.Pos, score.Cap{Why: fmt.Sprintf("pain %g", *m.Pain)})
 		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
 	}
 	it := f.Score.UnderWay(m.Pos)
@@ -76,6 +77,10 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 		return &Outcome{}
 	}
 	held := f.single(it)
+	if m.Kind == record.Change && m.What == "skip" && f.InClass {
+		next, said := f.less(m.Pos, score.Cap{Why: "left today"})
+		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
+	}
 	switch m.Kind {
 	case record.Symptom:
 		c := score.Cap{Why: "a symptom today"}
@@ -87,17 +92,28 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 			c.Reps = m.Rep - 1
 			c.Why = fmt.Sprintf("a symptom at %d today", m.Rep)
 		}
-		next, said := f.Score.Capped(m.Pos, c)
+		next, said := f.less(m.Pos, c)
 		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
 	case record.Warning:
 		c := score.Cap{Reps: max(1, m.Rep), Why: fmt.Sprintf("a warning at %d today", max(1, m.Rep))}
 		if held {
 			c = score.Cap{HoldS: max(leastHold, int(m.S)), Why: fmt.Sprintf("a warning at %d s today", int(m.S))}
 		}
-		next, said := f.Score.Capped(m.Pos, c)
+		next, said := f.less(m.Pos, c)
 		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
 	}
 	return &Outcome{}
+}
+
+// less does less of the exercise under way; a cap of nothing leaves it.
+func (f *Facts) less(at float64, c score.Cap) (*score.Score, string) {
+	switch {
+	case f.InClass:
+		return f.Score.Rested(at, c)
+	case c.Reps <= 0 && c.HoldS <= 0:
+		return f.Score.Left(at, c.Why)
+	}
+	return f.Score.Capped(at, c)
 }
 
 func say(text ...string) []string {
@@ -540,7 +556,7 @@ func (f *Facts) Anew(at float64, because string) (*Outcome, error) {
 }
 
 // Refitted fits what is still to come to what is known now: sides, extras and doses follow, what no longer suits is
-// left out, and the end is kept.
+// left out, what its kind waited for comes in, and the end is kept.
 func (f *Facts) Refitted(at float64, because string) (*Outcome, error) {
 	if len(f.Plan.Items) != len(f.Score.Items) {
 		return nil, refuse("this session came without its plan: nothing can be changed in it")
@@ -549,7 +565,15 @@ func (f *Facts) Refitted(at float64, because string) (*Outcome, error) {
 	last := f.Score.LastRunning(at)
 	p.Items = slices.Clone(f.Plan.Items[:min(last+1, len(f.Plan.Items))])
 	var said []string
-	for _, it := range f.Plan.Items[min(last+1, len(f.Plan.Items)):] {
+	rest, owed := f.Request.Owed(f.Plan, last+1)
+	for i := range owed {
+		name := f.nameOf(owed[i].Version)
+		if v, ok := f.Request.Catalogue.Version(owed[i].Version); ok && owed[i].Side.One() && v.SaySide(owed[i].Side) != "" {
+			name += ": " + v.SaySide(owed[i].Side)
+		}
+		said = append(said, name+" comes in")
+	}
+	for _, it := range rest {
 		own := it
 		if own.Role != trade.Reset {
 			changes, err := f.Request.Fit(&own)
@@ -566,7 +590,11 @@ func (f *Facts) Refitted(at float64, because string) (*Outcome, error) {
 	if len(said) == 0 {
 		return &Outcome{Say: []string{"kept for today; the rest stays as it is"}}, nil
 	}
-	return f.goOn(Change{What: because, At: at, Item: -1}, &p, nil, strings.Join(said, "; "))
+	c := Change{What: because, At: at, Item: -1}
+	if len(owed) > 0 {
+		c.Version = owed[0].Version // does not give way itself
+	}
+	return f.goOn(c, &p, nil, strings.Join(said, "; "))
 }
 
 // Checked takes what was compared into what holds for the day.

@@ -2,6 +2,7 @@ package spot_test
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -327,8 +328,6 @@ func TestEventsInDrawnSessions(t *testing.T) {
 // In a class, what nobody held against a member's clinician's words is not done by them; what was held is.
 func TestAMembersClinicianHasTheSay(t *testing.T) {
 	f := session(t)
-	at := slices.IndexFunc(f.Plan.Items, func(it plan.Item) bool { return it.Version == "bridge" })
-	require.GreaterOrEqual(t, at, 0)
 	member := *f.Request.Client
 	member.Clearances = []safety.Clearance{{Date: trade.MustDay("2026-11-10"), By: "doctor", Covers: []string{"low-back-pain"}, Limits: "no strain"}}
 	tr, err := plantest.Load()
@@ -338,22 +337,79 @@ func TestAMembersClinicianHasTheSay(t *testing.T) {
 		require.NoError(t, err)
 		return r
 	}
-	does := func() (slugs []string, bridge record.MemberItem) {
+	does := func() (slugs []string, err error) {
 		m, _, _, err := spot.Join("2", "Member", f.Plan, f.Score, request(), f.Laid)
-		require.NoError(t, err)
 		for _, it := range m.Items {
 			if it.Version != "" {
 				slugs = append(slugs, it.Version)
 			}
 		}
-		return slugs, m.Items[strconv.Itoa(at)]
+		return slugs, err
 	}
-	slugs, _ := does()
-	assert.Empty(t, slugs, "nothing was held against the words yet")
-	request().Screener.Confirm(&member, "bridge", true, "Ana")
-	_, bridge := does()
-	assert.Equal(t, "bridge", bridge.Version)
+	_, err = does()
+	assert.ErrorContains(t, err, "Member could do 0 of the 7 exercises", "nothing was held against the words yet")
+	held := []string{"low-breath-supine", "bridge", "bird-dog-leg", "squat-half", "long-spine-wall"}
+	for _, slug := range held {
+		request().Screener.Confirm(&member, slug, true, "Ana")
+	}
+	slugs, err := does()
+	require.NoError(t, err)
+	assert.ElementsMatch(t, held, slugs, "what was held, and nothing else")
 	member.Clearances = nil
-	slugs, _ = does()
-	assert.Greater(t, len(slugs), 3, "without such words they do what suits")
+	slugs, err = does()
+	require.NoError(t, err)
+	assert.Len(t, slugs, 7, "without such words they do what suits")
+}
+
+// Who joins a class goes the host's ways in the host's time: getting up with help takes longer, lying on the back has
+// its end, and who could do little of it is better off alone.
+func TestAMemberKeepsUp(t *testing.T) {
+	f := session(t)
+	tr, err := plantest.Load()
+	require.NoError(t, err)
+	for _, c := range []struct {
+		name   string
+		member func(c *safety.Client)
+		want   string // of the refusal, empty for none
+	}{
+		{"as able as the host", func(*safety.Client) {}, ""},
+		{"helped down and up", func(c *safety.Client) { c.Positions["floor"] = "help" }, "from the session of who needs longest"},
+		{"not on the floor", func(c *safety.Client) { c.Positions["floor"] = "no" }, "could do"},
+		{"not on the floor, a bed", func(c *safety.Client) {
+			c.Positions["floor"] = "no"
+			c.Surfaces = append(c.Surfaces, trade.Bed)
+		}, "any"},
+		{"pregnant", func(c *safety.Client) {
+			c.Conditions = append(c.Conditions, safety.Condition{Code: "pregnancy", More: map[string]any{"weeks": 30.0}})
+		}, "any"},
+		{"nothing but standing", func(c *safety.Client) {
+			for _, k := range []string{"supine", "prone", "side_left", "side_right", "kneel"} {
+				c.Positions[k] = "no"
+			}
+		}, "could do"},
+	} {
+		who := *f.Request.Client
+		who.Positions = maps.Clone(who.Positions)
+		who.Surfaces = slices.Clone(who.Surfaces)
+		c.member(&who)
+		r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &who, nil, 40, trade.MustDay("2026-11-20"))
+		require.NoError(t, err, c.name)
+		m, own, _, err := spot.Join("2", "Member", f.Plan, f.Score, r, f.Laid)
+		switch {
+		case c.want == "":
+			require.NoError(t, err, c.name)
+		case err != nil:
+			if c.want != "any" {
+				assert.ErrorContains(t, err, c.want, c.name)
+			}
+			continue
+		default:
+			assert.Equal(t, "any", c.want, "%s: joined", c.name)
+		}
+		for i, it := range own.Items {
+			if m.Items[strconv.Itoa(i)].Version != "" {
+				assert.True(t, r.Safe(&it), "%s: %s", c.name, it.Version)
+			}
+		}
+	}
 }

@@ -95,6 +95,7 @@ function advance(score, c, t) {
 function resume(c) { Object.assign(c, { state: "running", waiting: false, countIn: COUNT_IN, taps: [], pace: 1 }); }
 
 function apply(score, c, m, t) {
+  if (m.member) return; // of a class: what one does moves nobody else
   switch (m.kind) {
   case "go": {
     if (c.state !== "running") { resume(c); break; }

@@ -19,7 +19,7 @@ const likes = { mode: "led", words: "full", count: "up", tones: { start: true, h
 
 // A mark is kept in this browser before anything else, and again until the server has it on disk.
 function mark(kind, more) {
-  const own = member && undoKinds.concat("fault").includes(kind) && kind !== "seek" && kind !== "change" ? { member } : {};
+  const own = member && undoKinds.concat("fault").includes(kind) && kind !== "seek" && (kind !== "change" || more.what === "skip" && more.to === undefined) ? { member } : {};
   const m = Object.assign(own, { key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: Math.round(1000 * (st ? st.pos : 0)) / 1000, kind }, more);
   put(id, m);
   marks.push(m);
@@ -54,7 +54,7 @@ function take(answer) {
   seq = Math.max(seq, answer.seq || 0);
   for (const m of answer.marks || []) if (!marks.some(k => k.key === m.key)) { marks.push(m); if (m.rev > score.rev) renew(); }
   if (answer.refused && answer.refused.length) hint(`Not taken in: ${answer.refused.map(r => r.why).join("; ")}. It is kept on the page after the session.`);
-  if (answer.rev > score.rev) renew();
+  if (answer.rev > score.rev || answer.class_rev > data.class_rev) renew();
   if (answer.say && answer.say.length && $("sheet").className.indexOf("urgent") < 0) follows = capital(answer.say.join(". ")) + ".";
   if (answer.do && answer.do.length) urgent(answer.do);
   else if (st && (answer.marks || []).length) checkSigns();
@@ -157,8 +157,12 @@ function showClass(s) {
     b.setAttribute("aria-pressed", String(member === m.id));
     name.textContent = m.name;
     const side = n && own.sides && st.side ? own.sides[st.side] : "";
-    what.textContent = own.rests ? "rests" : n === 0 || own.version === score.items[s.item].version ? own.dose || "" : `${own.name}, ${own.dose}`;
-    if (!own.rests && own.surface !== score.items[s.item].surface) what.textContent += `, on the ${own.surface}`;
+    const cap = own.cap, resting = own.rests || cap && !cap.reps && !cap.hold_s;
+    what.textContent = resting ? "rests" : n === 0 || own.version === score.items[s.item].version ? own.dose || "" : `${own.name}, ${own.dose}`;
+    if (!resting && cap) what.textContent = cap.reps ? `at most ${cap.reps} a set` : `at most ${cap.hold_s} s a hold`;
+    if (marks.some(x => x.kind === "end" && x.member === m.id)) what.textContent = "has ended";
+    else if (cap) what.textContent += `: ${cap.why}`;
+    if (!resting && own.surface !== score.items[s.item].surface) what.textContent += `, on the ${own.surface}`;
     if (side && own.version !== score.items[s.item].version) what.textContent += ". " + side;
     img.alt = "";
     img.src = `/figures/${own.version}.svg?thumb=1&surface=${own.surface}&build=${data.build}`;
@@ -303,7 +307,9 @@ function tell(text, buttons = null, stay = false, cls = "") {
   $("sheet").replaceWith(sheet);
   staying = stay;
   clearTimeout(sheetTimer);
-  sheet.className = "t-sheet " + cls;
+  sheet.className = `t-sheet ${cls} ${stay ? "" : "passing"}`; // what passes by itself leaves the buttons and the class free
+  const low = $("class").hidden ? document.querySelector(".t-foot") : $("class");
+  sheet.style.setProperty("--foot", `${Math.max(0, Math.round(innerHeight - low.getBoundingClientRect().top))}px`);
   sheet.replaceChildren();
   for (const t of [].concat(text)) { if (!t) continue; const p = document.createElement("p"); p.textContent = (beside ? data.client + ": " : "") + t; sheet.append(p); }
   for (const [label, act, pressed] of buttons || []) {
@@ -319,18 +325,23 @@ function tell(text, buttons = null, stay = false, cls = "") {
 const quiet = () => { clearTimeout(sheetTimer); $("sheet").hidden = true; };
 function urgent(acts) { // a sign that ends the session, on every device
   if (st && st.state === "running" && leads()) mark("pause");
-  tell(acts, [["End and refer", () => mark("end", { because: "warning-sign", item: st.segment.item })], ["It was marked by mistake", mistaken]], true, "urgent");
+  const who = (lastSign() || {}).member; // of a class one ends and is seen, the others go on when the instructor says so
+  const end = who ? [`End for ${nameOf(who)} and refer`, () => { mark("end", { because: "warning-sign", item: st.segment.item, member: who }); member = ""; showClass(st.segment); tell(`${nameOf(who)} has ended and is seen first. The class waits.`, [["go on", resume]], true); checkSigns(); }] : ["End and refer", () => mark("end", { because: "warning-sign", item: st.segment.item })];
+  tell((who ? [`${nameOf(who)}:`] : []).concat(acts), [end, ["It was marked by mistake", mistaken]], true, "urgent");
 }
+// standing are the marks of those who have not ended; lastSign is the last of them that ends a session.
+const notOver = () => { const over = new Set(marks.filter(m => m.kind === "end" && m.member).map(m => m.member)); return marks.filter(m => !m.member || !over.has(m.member)); };
+const lastSign = () => ordered(notOver()).filter(m => signs([m], data.answers, Object.keys(data.acts)).length).at(-1);
 // mistaken takes back the last sign, whoever marked it, and nothing else; another that stands is said again.
 function mistaken() {
-  const sign = ordered(marks).filter(m => signs([m], data.answers, Object.keys(data.acts)).length).at(-1);
+  const sign = lastSign();
   if (sign) undo(sign);
   quiet();
   checkSigns();
 }
 let signsShown = "";
 function checkSigns() {
-  const words = signs(marks, data.answers, Object.keys(data.acts));
+  const words = signs(notOver(), data.answers, Object.keys(data.acts));
   if (words.length && (words.join() !== signsShown || $("sheet").hidden)) { signsShown = words.join(); urgent(words.flatMap(w => data.acts[w])); }
   if (!words.length) signsShown = "";
 }
@@ -396,14 +407,24 @@ const does = {
   pain() { askPain(); },
   felt() { tell("What is felt?", data.felt.map(w => [w.replaceAll("-", " "), () => { const m = mark("felt", { ...here(), felt: [w] }); if (data.acts[w]) urgent(data.acts[w]); else tell(`Felt: ${w.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]); }]), true); },
   warning() { const m = mark("warning", { ...here(), s: at3(st.into) }); tell(`Warning${m.rep ? ` at ${m.rep}` : ""}: not more than that in the sets still to come.`, [["Undo", () => undo(m)]]); },
-  hard() { offer("hard", "Too hard. What instead?", "Nothing easier suits here: leave it, or rest.", () => { const m = mark("change", { ...here(), what: "ease" }); tell("Eased by hand: noted.", [["Undo", () => undo(m)]]); }); },
+  hard() {
+    if (member) { tell(`Too hard for ${nameOf(member)}. In a class they rest, or are helped.`, [["rests until the next exercise", does.leave], ["hands on", does.hands], ["noted", () => { const m = mark("note", { ...here(), member, text: `too hard: ${score.items[about().item].name}` }); tell(`Too hard for ${nameOf(member)}: noted.`, [["Undo", () => undo(m)]]); }]]); return; }
+    offer("hard", "Too hard. What instead?", "Nothing easier suits here: leave it, or rest.", () => { const m = mark("change", { ...here(), what: "ease" }); tell("Eased by hand: noted.", [["Undo", () => undo(m)]]); });
+  },
   easy() { offer("easy", "Too easy. Noted for next time; a trial is possible:", "", null, why => { const m = mark("note", { text: `too easy: ${score.items[about().item].name}` }); tell(`Too easy: noted for next time.${why ? " " + capital(why) + "." : ""}`, [["Undo", () => undo(m)]]); }); },
   next() { offer("next", "Which comes next?", "Nothing else is still to come."); },
   later() { change("later"); },
   other() { change("other-side"); },
   moreSide() { change("more"); },
   add() { $("search").value = ""; $("adding").showModal(); search(); },
+  leave() { // who leaves an exercise of a class rests until the next one, the others go on
+    if (!member) { does.skip(); return; }
+    const m = mark("change", { ...here(), what: "skip" });
+    tell(`${nameOf(member)} rests until the next exercise.`, [["Undo", () => undo(m)]]);
+    if (st.state !== "running") resume();
+  },
   skip() {
+    if (member) { does.leave(); return; }
     const s = st.segment, own = score.segments.filter(x => x.item === s.item && x.kind !== "finish"), m = mark("change", { ...here(), what: "skip", to: own.at(-1).end });
     lastPos = own.at(-1).end;
     tell(`Skipped: ${score.items[s.item].name}.`, [["Undo", () => undo(m)]]);
@@ -427,6 +448,17 @@ const does = {
   log() { listMarks(); $("marked").showModal(); },
   full() { if (document.fullscreenElement) document.exitFullscreen(); else document.documentElement.requestFullscreen().catch(() => {}); },
 };
+// In a class what happens to one is asked of one: whose it is, before anything is marked.
+const nameOf = who => ((data.class || []).find(m => m.id === who) || {}).name || data.client;
+const stopFrom = () => ((data.class || []).find(m => m.id === member) || data).stop_from;
+for (const what of ["form", "symptom", "pain", "felt", "warning", "hard", "hands", "setting"]) {
+  const plain = does[what];
+  does[what] = () => {
+    if (member || !(data.class || []).length) { plain(); return; }
+    if (what === "symptom" && st.state === "running") mark("pause"); // the count waits for the answer
+    tell("Whose?", data.class.map(m => [m.name, () => { member = m.id; showClass(st.segment); plain(); }]), true);
+  };
+}
 function resume() {
   showing = null;
   if (!$("sheet").classList.contains("urgent")) quiet();
@@ -438,8 +470,8 @@ const places = ["low-back", "upper-back", "neck", "hip", "belly", "shoulder", "l
 function askSymptom(first, said) {
   const more = kind => { const m = mark("symptom", { item: first.item, side: first.side, rep: first.rep, s: first.s, of: first.key, pain: said.pain, where: said.where, ...kind }); return m; };
   const yes = Object.entries({ travels: "travels down the limb", numb_or_weak: "numb or weak", chest: "chest", dizzy: "dizzy" }).map(([k, label]) => [label, () => { more({ [k]: true }); const w = data.answers[k]; if (data.acts[w]) urgent(data.acts[w]); else askSymptom(first, said); }]);
-  const numbers = [...Array(11).keys()].map(n => [String(n), () => { said.pain = n; more({}); if (n >= data.stop_from) tell(`Pain ${n}: this client stops an exercise from ${data.stop_from}. Leave it and find a comfortable position.`, [["Leave this exercise", does.skip], ["End here", does.end]], true); else askSymptom(first, said); }, said.pain === n]);
-  tell(`Symptom${first.rep ? ` at ${first.rep}` : ""}. The count waits. Does it do any of this?`, [...yes, ...numbers, ...places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]), ["None of it: go on", resume], ["Leave this exercise", () => { does.skip(); resume(); }], ["Undo", () => undo(first)]], true);
+  const numbers = [...Array(11).keys()].map(n => [String(n), () => { said.pain = n; more({}); if (n >= stopFrom()) tell(`Pain ${n}: this client stops an exercise from ${stopFrom()}. Leave it and find a comfortable position.`, [["Leave this exercise", does.leave], ["End here", does.end]], true); else askSymptom(first, said); }, said.pain === n]);
+  tell(`Symptom${first.rep ? ` at ${first.rep}` : ""}. The count waits. Does it do any of this?`, [...yes, ...numbers, ...places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]), ["None of it: go on", resume], ["Leave this exercise", () => { does.leave(); if (st.state !== "running") resume(); }], ["Undo", () => undo(first)]], true);
 }
 let painWhere = "low-back";
 function askPain() {
@@ -447,7 +479,7 @@ function askPain() {
 }
 function pain(n) {
   const m = mark("felt", { ...here(), felt: ["pain"], pain: n, where: painWhere });
-  if (n >= data.stop_from) { if (st.state === "running") mark("pause"); tell(`Pain ${n}: this client stops an exercise from ${data.stop_from}. Stop it, and find a comfortable position.`, [["Leave this exercise", does.skip], ["End here", does.end], ["Undo", () => undo(m)]], true); } else tell(`Pain ${n}, ${painWhere.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]);
+  if (n >= stopFrom()) { if (st.state === "running") mark("pause"); tell(`Pain ${n}: this client stops an exercise from ${stopFrom()}. Stop it, and find a comfortable position.`, [["Leave this exercise", does.leave], ["End here", does.end], ["Undo", () => undo(m)]], true); } else tell(`Pain ${n}, ${painWhere.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]);
 }
 // The settings an exercise is done with: the last ones stand there, one touch changes one.
 const loadOf = item => (ordered(marks).findLast(m => m.kind === "load" && m.item === item) || {}).load || score.items[item].load || {};
@@ -464,7 +496,11 @@ function askSetting(l) {
   const step = (key, by) => () => { l[key] = Math.max(0, Math.round(10 * ((l[key] || 0) + by)) / 10); mark("load", { ...here(), load: { ...l } }); askSetting(l); };
   tell(`Setting: ${loadWords(l) || "none recorded"}.`, [["5 cm lower", step("surface_cm", -5)], ["1 cm lower", step("surface_cm", -1)], ["1 cm higher", step("surface_cm", 1)], ["5 cm higher", step("surface_cm", 5)], ["half a kilo less", step("weight_kg", -0.5)], ["half a kilo more", step("weight_kg", 0.5)], ["pad level down", step("pad_level", -1)], ["pad level up", step("pad_level", 1)], ["clean: keep it", () => { mark("setting", { ...here(), load: { ...l }, clean: true }); tell(`Kept: ${loadWords(l) || "as it is"}. Once it was clean.`); }], ["not clean", () => { mark("setting", { ...here(), load: { ...l }, clean: false }); askSetting(l); }], ["that is it", quiet]], true);
 }
-function doneSheet() { tell("All done. Was somebody there to the end?", [["Close the session", () => mark("end", { because: "done" })]], true); }
+function doneSheet() {
+  const close = known => () => { if (known !== undefined) mark("check", { check: "from_memory", value: known }); mark("end", { because: "done" }); };
+  if (data.asks_memory) tell("All done. Were the preparation and the finish done from memory?", [["From memory: close", close(true)], ["Not yet: close", close(false)]], true);
+  else tell("All done. Was somebody there to the end?", [["Close the session", close()]], true);
+}
 
 // What can be done about it is asked of the server, and shown with its figure; without the line it is noted.
 async function offer(what, title, none, offline, empty) {
@@ -691,7 +727,7 @@ async function open() {
   if (!marks.some(m => m.kind === "start")) { st = null; mark("start", { pain: d.pain_start ?? undefined, clear: true, mode: likes.mode || "led" }); }
   st = state(score, marks, now());
   lastPos = st.pos;
-  const r = ordered(marks).filter(m => m.kind === "end");
+  const r = ordered(marks).filter(m => m.kind === "end" && !m.member);
   if (r.length) { send(); finish(); return; }
   likes.mode = st.mode;
   liked();
