@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/url"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -275,4 +277,64 @@ func TestEventsInThePlayer(t *testing.T) {
 		assert.Equal(t, sc.Segments, p.aligned(id).Segments, "%s, taken back", e.event)
 	}
 	assert.Empty(t, said())
+}
+
+// A search in the session: only what this exercise is set by and this client may have is offered, in small moves; the
+// last clean one is where the next session begins, whatever was shaky after it.
+func TestASearchOfASetting(t *testing.T) {
+	p := start(t, true).signIn()
+	var id string
+	var data struct {
+		Settings [][]spot.Setting
+		Score    score.Score
+	}
+	item, client := -1, int64(0)
+	for client = 1; client <= 8 && item < 0; client++ {
+		code, page := p.do("POST", fmt.Sprintf("/clients/%d/plans", client), url.Values{"minutes": {"30"}})
+		if code != 200 {
+			continue
+		}
+		_, page = p.do("POST", regexp.MustCompile(`/plans/\d+`).FindString(page)+"/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+		m := teachPath.FindStringSubmatch(page)
+		if m == nil {
+			continue
+		}
+		id = m[1]
+		_, text := p.do("GET", "/teach/"+id+"/data", nil)
+		require.NoError(t, json.Unmarshal([]byte(text), &data))
+		require.Len(t, data.Settings, len(data.Score.Items))
+		item = slices.IndexFunc(data.Settings, func(s []spot.Setting) bool {
+			return slices.ContainsFunc(s, func(x spot.Setting) bool { return x.Key == "surface_cm" })
+		})
+	}
+	require.GreaterOrEqual(t, item, 0, "somebody leans on something")
+	client--
+	i := slices.IndexFunc(data.Score.Segments, func(g score.Segment) bool { return g.Item == item && g.Kind == score.Work })
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	p.run(ctx, chromedp.EmulateViewport(1280, 800), chromedp.Navigate(p.url+"/teach/"+id), until(playing))
+	p.mark(id, sent("jump", "seek", 1, fmt.Sprintf(`, "to": %g, "why": "skip"`, data.Score.Segments[i].Start+0.2)))
+	press := func(label string) chrome.Action {
+		return chrome.Script(fmt.Sprintf(`[...document.querySelectorAll("#sheet button")].find(b => b.textContent === %q).click(); 0`, label))
+	}
+	sheet := func(text string) chrome.Action {
+		return until(fmt.Sprintf(`document.getElementById("sheet").textContent.includes(%q)`, text))
+	}
+	p.run(ctx, until(fmt.Sprintf("window.restbend.now().segment.item === %d", item)), chrome.Click("[data-do=more]"), chrome.Click("#more [data-do=setting]"), sheet("one small move"))
+	assert.Empty(t, p.axe(ctx))
+	p.run(ctx, press("height 10 cm higher"), press("height 2 cm higher"), press("clean"), sheet("Clean at"), press("height 2 cm lower"), press("shaky"), sheet("Shaky at"), press("enough for today"), sheet("the last clean one"), until(allStored))
+	p.mark(id, sent("e", "end", data.Score.Seconds, `, "because": "done"`))
+	code, _ := p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"1"}, "ended": {"done"}})
+	require.Equal(t, 200, code)
+	kept := 0.0
+	for _, it := range p.last(client).Items {
+		if it.Version == data.Score.Items[item].Version && it.Load != nil {
+			kept = it.Load.SurfaceCM
+		}
+	}
+	was := 0.0
+	if l := data.Score.Items[item].Load; l != nil {
+		was = l.SurfaceCM
+	}
+	assert.Equal(t, max(was+12, 7), kept, "2 and 10 cm higher was clean, what came after was not")
 }

@@ -17,6 +17,7 @@ import (
 	"restbend/core/record"
 	"restbend/core/safety"
 	"restbend/core/score"
+	"restbend/core/spot"
 	"restbend/store"
 	"restbend/teaching"
 )
@@ -187,13 +188,34 @@ func (s *Server) teachData(c *gin.Context) {
 	if likes == "" {
 		likes = "{}"
 	}
+	set, err := s.settingsOf(c, &cl, k.Score)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
 	acts := map[string][]string{}
 	for _, f := range progress.Urgent {
 		acts[f] = s.limits().Act(f)
 	}
 	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "score": k.Score, "words": wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"), "minds": s.mindsOf(c, &t, len(k.Score.Items)),
 		"marks": k.Marks, "seq": lastSeq(t.Marks), "now": time.Now().UTC(), "stop_from": progress.StopFrom(start, limit), "acts": acts, "felt": progress.Felt, "build": row.Build,
-		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords(), "class": class, "class_rev": revs, "asks_memory": asksMemory(&t)})
+		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords(), "class": class, "class_rev": revs, "settings": set, "asks_memory": asksMemory(&t)})
+}
+
+// settingsOf is what each exercise of a score is set by, within what the client may have.
+func (s *Server) settingsOf(c *gin.Context, cl *safety.Client, sc *score.Score) ([][]spot.Setting, error) {
+	out := make([][]spot.Setting, len(sc.Items))
+	screener, err := safety.NewScreener(s.limits(), s.cat(c), cl.On(s.Today()), s.Today())
+	if err != nil {
+		return nil, err
+	}
+	for i := range out {
+		out[i] = []spot.Setting{}
+		if v, ok := s.cat(c).Version(sc.Items[i].Version); ok {
+			out[i] = append(out[i], spot.Settings(v, screener)...)
+		}
+	}
+	return out, nil
 }
 
 // asksMemory tells whether it is asked at the end if the fixed beginning and end were done from memory.

@@ -54,7 +54,8 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 			it.Pain, it.Where = m.Pain, m.Where
 		}
 	case Load:
-		if m.Load != nil {
+		clean := slices.ContainsFunc(it.Tried, func(x progress.Tried) bool { return x.Clean && x.Load != nil })
+		if m.Load != nil && !clean { // in a search a setting is moved to before it is tried: the last clean one stays
 			it.Load = m.Load
 		}
 	case Helped:

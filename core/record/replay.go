@@ -363,9 +363,39 @@ func (f *fold) nextSet(after float64) float64 {
 	return end
 }
 
+// promptTouch is how soon somebody who was there says go where the clock stands (product default).
+const promptTouch = 2 * time.Minute
+
+// ledThrough tells that somebody said go for a set, and was there when the clock stood next: what lies between two
+// such touches was led, also where a rest ran on by itself.
+func (f *fold) ledThrough(x *set) bool {
+	wait := f.score.Seconds
+	for i := range f.score.Segments {
+		if g := &f.score.Segments[i]; g.Wait && g.End > x.to-1e-6 {
+			wait = g.End
+			break
+		}
+	}
+	begun, met := false, false
+	for i := range f.marks {
+		m := &f.marks[i]
+		if !touch(m) {
+			continue
+		}
+		begun = begun || m.Kind == Go && m.Pos >= x.from-1e-3 && m.Pos <= x.from+1e-6
+		if came := f.passed(m.Pos); m.Pos >= x.to-1e-6 && m.Pos <= wait+1e-6 && !came.IsZero() && m.At.Sub(came) <= promptTouch {
+			met = true
+		}
+	}
+	return begun && met && !x.unseen
+}
+
 // confirmed tells that somebody was there: an input between the start of a set and the end of the next one; in
 // a flow a touch at the end confirms what ran within ten minutes of any touch, unless nobody saw it run.
 func (f *fold) confirmed(x *set, next float64) bool {
+	if f.mode == score.Led && f.ledThrough(x) {
+		return true
+	}
 	ran := f.passed(x.to)
 	near, closed := false, false
 	for i := range f.marks {

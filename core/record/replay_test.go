@@ -419,6 +419,7 @@ func TestTheCleanSettingIsKept(t *testing.T) {
 	}
 	try(50, true)
 	try(45, true)
+	marks.add(record.Load, 140, marks[1].At.Sub(noon).Seconds()+58+float64(len(marks)), on(0, trade.None), func(m *record.Mark) { m.Load = &progress.Load{SurfaceCM: 40} }) // moved to, then shaky
 	try(40, false)
 	marks.add(record.Layer, 150, marks[1].At.Sub(noon).Seconds()+70, on(0, trade.None), to("bird-dog"))
 	got := record.Replay(s, day, marks).Items[0]

@@ -116,6 +116,7 @@ func bounded(d *dose.Dose) error {
 
 // builder writes a score; now is in milliseconds.
 type builder struct {
+	kept int // segments that ran: their waits stay
 	f    Facts
 	who  Who
 	rate float64
@@ -175,6 +176,7 @@ func (b *builder) home() Place {
 
 func (b *builder) done() *Score {
 	b.out.Seconds = seconds(b.now)
+	b.out.spare(b.kept)
 	return b.out
 }
 

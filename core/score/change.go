@@ -55,6 +55,7 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 		last = max(last, g.Item)
 		b.now = ms(g.End)
 	}
+	b.kept = len(b.out.Segments)
 	if running < len(s.Segments) {
 		last = max(last, s.Segments[running].Item)
 	}

@@ -487,14 +487,29 @@ function loadWords(l) {
   const out = [];
   if (l.surface_cm) out.push(`${l.surface_cm} cm high`);
   if (l.band) out.push(`band ${l.band}`);
+  if (l.anchor_cm) out.push(`${l.anchor_cm} cm from the anchor`);
   if (l.spring) out.push(`spring ${l.spring}`);
   if (l.weight_kg) out.push(`${l.weight_kg} kg`);
   if (l.pad_level) out.push(`pad level ${l.pad_level}`);
+  if (l.pad_offset_cm) out.push(`${l.pad_offset_cm} cm along the pad`);
+  if (l.help && l.help.length) out.push(`helped by ${l.help.join(", ")}`);
   return out.join(", ");
 }
-function askSetting(l) {
-  const step = (key, by) => () => { l[key] = Math.max(0, Math.round(10 * ((l[key] || 0) + by)) / 10); mark("load", { ...here(), load: { ...l } }); askSetting(l); };
-  tell(`Setting: ${loadWords(l) || "none recorded"}.`, [["5 cm lower", step("surface_cm", -5)], ["1 cm lower", step("surface_cm", -1)], ["1 cm higher", step("surface_cm", 1)], ["5 cm higher", step("surface_cm", 5)], ["half a kilo less", step("weight_kg", -0.5)], ["half a kilo more", step("weight_kg", 0.5)], ["pad level down", step("pad_level", -1)], ["pad level up", step("pad_level", 1)], ["clean: keep it", () => { mark("setting", { ...here(), load: { ...l }, clean: true }); tell(`Kept: ${loadWords(l) || "as it is"}. Once it was clean.`); }], ["not clean", () => { mark("setting", { ...here(), load: { ...l }, clean: false }); askSetting(l); }], ["that is it", quiet]], true);
+// A search: a few slow repetitions at a setting, clean or shaky, then one small move; it ends with the best clean one.
+function askSetting(l, said = "") {
+  const all = data.settings[about().item] || [];
+  if (!all.length) { tell(`${score.items[about().item].name} has nothing to set.`); return; }
+  const moved = (s, v) => () => { const next = { ...l, [s.key]: v }; if (s.resets) delete next[s.resets]; if (!v || v.length === 0) delete next[s.key]; mark("load", { ...here(), load: next }); askSetting(next); };
+  const moves = all.flatMap(s => {
+    if (s.many) return s.words.map(w => { const has = (l[s.key] || []).includes(w); return [w, moved(s, has ? l[s.key].filter(x => x !== w) : [...(l[s.key] || []), w]), has]; });
+    if (s.words) return s.words.map(w => [`${s.name} ${w}`, moved(s, w === "none" ? "" : w), (l[s.key] || "none") === w]);
+    return s.steps.flatMap(by => [[-by, s.less], [by, s.more]].map(([d, label]) => [d, label])).sort((a, b) => a[0] - b[0]).map(([d, label]) => {
+      const v = Math.round(10 * Math.min(s.most, Math.max(s.least, (l[s.key] || 0) + d))) / 10;
+      return [`${s.name}${s.unit ? ` ${Math.abs(d)} ${s.unit}` : ""} ${label}`, moved(s, v)];
+    });
+  });
+  const tried = clean => () => { const m = mark("setting", { ...here(), load: { ...l }, clean }); askSetting(l, clean ? `Clean at ${loadWords(l) || "this"}: kept.` : `Shaky at ${loadWords(l) || "this"}.`); return m; };
+  tell([said, `Setting: ${loadWords(l) || "none recorded"}. One to three slow ones, then one small move.`], [...moves, ["clean", tried(true)], ["shaky", tried(false)], ["enough for today", () => { const best = ordered(marks).findLast(m => m.kind === "setting" && m.clean && m.item === about().item); tell(best ? `Next time begins at ${loadWords(best.load) || "the same"}: the last clean one.` : "No setting was clean: the last one stays."); }]], true);
 }
 function doneSheet() {
   const close = known => () => { if (known !== undefined) mark("check", { check: "from_memory", value: known }); mark("end", { because: "done" }); };
