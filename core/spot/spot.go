@@ -567,11 +567,11 @@ func (f *Facts) Refitted(at float64, because string) (*Outcome, error) {
 	var said []string
 	rest, owed := f.Request.Owed(f.Plan, last+1)
 	for i := range owed {
-		name := f.nameOf(owed[i].Version)
+		one := f.nameOf(owed[i].Version) + " comes in"
 		if v, ok := f.Request.Catalogue.Version(owed[i].Version); ok && owed[i].Side.One() && v.SaySide(owed[i].Side) != "" {
-			name += ": " + v.SaySide(owed[i].Side)
+			one += ": " + strings.TrimSuffix(v.SaySide(owed[i].Side), ".")
 		}
-		said = append(said, name+" comes in")
+		said = append(said, one)
 	}
 	for _, it := range rest {
 		own := it

@@ -574,7 +574,7 @@ function checkAsked(item) { // what is compared in the session: taken where the 
     askedChecks.add(check);
     const done = value => change("check", { check, value });
     if (check === "clock_hours") askHours(done);
-    else tell(check === "sij_side" ? "Which side lies tighter under the hand?" : "Which turn is tighter?", [["left", () => done("left")], ["right", () => done("right")], ["even", () => done(check === "sij_side" ? "even" : "")]], true);
+    else tell(check === "sij_side" ? "Which side gives less under the hand?" : "Which turn is tighter?", [["left", () => done("left")], ["right", () => done("right")], ["even", () => done(check === "sij_side" ? "even" : "")]], true);
     return true;
   }
   return false;
@@ -652,6 +652,8 @@ function press(what) {
   does[what]();
 }
 function following() { tell("Led on another device.", [["Take over here", () => { mark("here"); quiet(); }]], true); }
+// What is pressed is about this moment, not about the last picture: a slow device draws late.
+for (const kind of ["keydown", "click"]) document.addEventListener(kind, () => { if (st && !left) st = state(score, marks, now()); }, true);
 const beside = window.parent !== window; // two clients beside each other: this player is one of two
 document.addEventListener("keydown", e => {
   if (beside && e.key === "F8") { e.preventDefault(); window.parent.postMessage("other", location.origin); return; }
