@@ -10,8 +10,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strings"
+	"time"
+
+	"go.yaml.in/yaml/v3"
 
 	"restbend/core/catalogue"
+	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
 	"restbend/core/safety"
@@ -33,7 +38,8 @@ type Bundle struct {
 
 // Client is one client with sessions, plans, tests and history.
 type Client struct {
-	Client  json.RawMessage   `json:"client"` // restbend.client/1
+	UID     string            `json:"uid,omitempty"` // the same wherever this document goes
+	Client  json.RawMessage   `json:"client"`        // restbend.client/1
 	Build   string            `json:"build,omitempty"`
 	Intake  string            `json:"intake,omitempty"` // the step an unfinished intake is resumed at
 	Plans   []Plan            `json:"plans,omitempty"`
@@ -92,6 +98,8 @@ type Change struct {
 	Before string `json:"before,omitempty"`
 	After  string `json:"after,omitempty"`
 	Why    string `json:"why,omitempty"`
+
+	Imported bool `json:"imported,omitempty"` // it came in with a document: another practice's word
 }
 
 // Limit is one change of a limit; Value is null where it went back to the default.
@@ -106,17 +114,60 @@ type Limit struct {
 
 const format = "restbend.bundle/1"
 
-// Clients writes the given clients.
+// Clients writes the given clients, with the own versions they name.
 func Clients(ctx context.Context, st *store.Store, rows []store.Client) (*Bundle, error) {
 	b := &Bundle{Format: format, Clients: []Client{}}
+	own, err := everyOwn(ctx, st)
+	if err != nil {
+		return nil, err
+	}
+	named := map[string]bool{}
 	for _, row := range rows {
 		r, err := st.Record(ctx, row)
 		if err != nil {
 			return nil, err
 		}
-		b.Clients = append(b.Clients, client(&r))
+		c := client(&r)
+		b.Clients = append(b.Clients, c)
+		if len(own) == 0 {
+			continue
+		}
+		doc, err := json.Marshal(c)
+		if err != nil {
+			return nil, err
+		}
+		for i := range own {
+			if bytes.Contains(doc, []byte(`"`+own[i].Slug+`"`)) {
+				named[own[i].Slug] = true
+			}
+		}
+	}
+	for i := range own {
+		if named[own[i].Slug] {
+			b.Own = append(b.Own, own[i].Document)
+		}
 	}
 	return b, nil
+}
+
+// everyOwn lists the own versions of the practice that are in use.
+func everyOwn(ctx context.Context, st *store.Store) (out []store.Own, err error) {
+	members, err := st.Members(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range members {
+		own, err := st.OwnVersions(ctx, m.ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, o := range own {
+			if o.Document != "" {
+				out = append(out, o)
+			}
+		}
+	}
+	return out, nil
 }
 
 // Everything writes all clients of the practice, its changed limits and own versions.
@@ -136,20 +187,13 @@ func Everything(ctx context.Context, st *store.Store) (*Bundle, error) {
 	for _, c := range changes {
 		b.Limits = append(b.Limits, Limit{c.Key, ptr(c.Value), c.Reason, c.Source, c.Who, c.At})
 	}
-	members, err := st.Members(ctx, 0)
+	own, err := everyOwn(ctx, st)
 	if err != nil {
 		return nil, err
 	}
-	for _, m := range members {
-		own, err := st.OwnVersions(ctx, m.ID)
-		if err != nil {
-			return nil, err
-		}
-		for _, o := range own {
-			if o.Document != "" {
-				b.Own = append(b.Own, o.Document)
-			}
-		}
+	b.Own = nil
+	for _, o := range own {
+		b.Own = append(b.Own, o.Document)
 	}
 	return b, nil
 }
@@ -190,7 +234,7 @@ func orNone(doc []byte) json.RawMessage {
 }
 
 func client(r *store.Record) Client {
-	c := Client{Client: json.RawMessage(r.Client.Document), Build: r.Client.Build, Intake: r.Client.Intake}
+	c := Client{UID: r.Client.UID, Client: json.RawMessage(r.Client.Document), Build: r.Client.Build, Intake: r.Client.Intake}
 	for _, p := range r.Plans {
 		c.Plans = append(c.Plans, Plan{p.ID, json.RawMessage(p.Document), p.CreatedAt})
 	}
@@ -217,74 +261,52 @@ func client(r *store.Record) Client {
 	return c
 }
 
-// Read reads a bundle, or a single restbend.client/1 document, and checks everything in
-// it. Problems name the field.
-func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*Bundle, error) {
+// Read reads a bundle, or a single restbend.client/1 document, and checks everything in it. Problems name the field;
+// notes are what names content that is not here: exercises that were withdrawn or are somebody's own.
+func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*Bundle, exchange.Problems, error) {
 	data, err := io.ReadAll(io.LimitReader(r, exchange.MaxBundle+1))
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	var kind struct {
 		Format string `json:"format"`
 	}
 	if err := json.Unmarshal(data, &kind); err == nil && kind.Format == "restbend.client/1" {
-		c, err := exchange.ReadRecord(bytes.NewReader(data), cat, rules, today)
-		if err != nil {
-			return nil, err
+		c, wrong, notes, err := exchange.ReadKept(data, cat, rules, today)
+		switch {
+		case err != nil:
+			return nil, nil, err
+		case wrong != nil:
+			return nil, nil, wrong
 		}
-		if c.Name == "" {
-			return nil, exchange.Problems{{Path: "name", Text: "is missing"}}
+		if why := nameProblem(c.Name); why != "" {
+			return nil, nil, exchange.Problems{{Path: "name", Text: why}}
 		}
 		c.Stamp(today)
 		doc, err := json.Marshal(c)
-		return &Bundle{Format: format, Clients: []Client{{Client: doc}}}, err
+		return &Bundle{Format: format, Clients: []Client{{Client: doc}}}, notes, err
 	}
-	b := &Bundle{}
-	if err := exchange.ReadBundle(bytes.NewReader(data), b); err != nil {
-		return nil, err
+	in := &reader{cat: cat, rules: rules, today: today}
+	b := &Bundle{Format: format, Clients: []Client{}}
+	rest, err := exchange.ReadBundle(data, func(i int, doc []byte) error {
+		var c Client
+		if err := json.Unmarshal(doc, &c); err != nil {
+			return exchange.Problems{{Path: fmt.Sprintf("clients[%d]", i), Text: err.Error()}}
+		}
+		if err := in.client(&c, fmt.Sprintf("clients[%d]", i)); err != nil {
+			return err
+		}
+		b.Clients = append(b.Clients, c)
+		return nil
+	})
+	if err != nil {
+		return nil, nil, err
 	}
-	var problems exchange.Problems
-	nested := func(path string, err error) {
-		if inner, ok := err.(exchange.Problems); ok {
-			for _, p := range inner {
-				problems = append(problems, exchange.Problem{Path: path + "." + p.Path, Text: p.Text})
-			}
-		} else if err != nil {
-			problems = append(problems, exchange.Problem{Path: path, Text: err.Error()})
-		}
+	whole := Bundle{}
+	if err := json.Unmarshal(rest, &whole); err != nil {
+		return nil, nil, err
 	}
-	for i := range b.Clients {
-		c := &b.Clients[i]
-		path := fmt.Sprintf("clients[%d]", i)
-		cl, err := exchange.ReadRecord(bytes.NewReader(c.Client), cat, rules, today)
-		nested(path+".client", err)
-		if err == nil {
-			if cl.Name == "" {
-				problems = append(problems, exchange.Problem{Path: path + ".client.name", Text: "is missing"})
-			}
-			cl.Stamp(today)
-			if c.Client, err = json.Marshal(cl); err != nil {
-				return nil, err
-			}
-		}
-		for k, t := range c.Taught {
-			if t.Day.IsZero() || t.Day.After(today) {
-				problems = append(problems, exchange.Problem{Path: fmt.Sprintf("%s.taught[%d].day", path, k), Text: fmt.Sprintf("found %q, allowed: a day up to today (%s; rule: no days to come)", t.Day, today)})
-			}
-			if len(t.Log) > 0 {
-				doc := append(append([]byte(`{"format": "restbend.log/1", "sessions": [`), t.Log...), "]}"...)
-				_, err := exchange.ReadLog(bytes.NewReader(doc), cat, today)
-				nested(fmt.Sprintf("%s.taught[%d].log", path, k), err)
-			}
-		}
-		for k := range c.Taught {
-			checkTaught(&c.Taught[k], fmt.Sprintf("%s.taught[%d]", path, k), rules.FlagCodes(), nested)
-		}
-		for k, r := range c.Results {
-			_, err := exchange.ReadResults(bytes.NewReader(r), today)
-			nested(fmt.Sprintf("%s.results[%d]", path, k), err)
-		}
-	}
+	b.Limits, b.Own = whole.Limits, whole.Own
 	var changes []store.LimitChange
 	for _, l := range b.Limits {
 		changes = append(changes, store.LimitChange{Key: l.Key, Value: null(l.Value), Source: l.Source})
@@ -292,18 +314,165 @@ func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trad
 	_, aside := rules.With(InForce(changes))
 	for _, a := range aside {
 		if !a.Unknown { // a limit that was renamed comes in and is shown as set aside
-			problems = append(problems, exchange.Problem{Path: "limits." + a.Key, Text: a.Why})
+			in.problems = append(in.problems, exchange.Problem{Path: "limits." + a.Key, Text: a.Why})
 		}
 	}
 	for i, doc := range b.Own {
-		if _, err := cat.ReadOwn(fmt.Sprintf("own[%d]", i), []byte(doc)); err != nil {
-			problems = append(problems, exchange.Problem{Path: fmt.Sprintf("own[%d]", i), Text: err.Error()})
+		v, err := cat.ReadOwn(fmt.Sprintf("own[%d]", i), []byte(doc))
+		if v == nil || !catalogue.IsOwnSlug(v.Slug) {
+			in.problems = append(in.problems, exchange.Problem{Path: fmt.Sprintf("own[%d]", i), Text: err.Error()})
+		} else if err != nil { // it comes in as it was and is checked before anybody uses it
+			in.notes = append(in.notes, exchange.Problem{Path: fmt.Sprintf("own[%d]", i), Text: err.Error()})
 		}
 	}
-	if problems != nil {
-		return nil, problems
+	if in.problems != nil {
+		return nil, nil, in.problems
 	}
-	return b, nil
+	return b, in.notes, nil
+}
+
+func nameProblem(name string) string {
+	if strings.TrimSpace(name) == "" {
+		return "is missing"
+	}
+	return ""
+}
+
+// reader judges what stands inside a bundle.
+type reader struct {
+	cat             *catalogue.Catalogue
+	rules           *safety.Rules
+	today           trade.Day
+	problems, notes exchange.Problems
+}
+
+// nested takes problems of a document inside another one.
+func nested(out *exchange.Problems, path string, err error) {
+	if inner, ok := err.(exchange.Problems); ok {
+		for _, p := range inner {
+			*out = append(*out, exchange.Problem{Path: path + "." + p.Path, Text: p.Text})
+		}
+	} else if err != nil {
+		*out = append(*out, exchange.Problem{Path: path, Text: err.Error()})
+	}
+}
+
+// bad are problems as an error, nil when there are none.
+func bad(p exchange.Problems) error {
+	if p == nil {
+		return nil
+	}
+	return p
+}
+
+// client judges one client with everything about them.
+func (in *reader) client(c *Client, path string) error {
+	var out exchange.Problems
+	say := func(where, format string, a ...any) {
+		out = append(out, exchange.Problem{Path: path + where, Text: fmt.Sprintf(format, a...)})
+	}
+	cl, wrong, notes, err := exchange.ReadKept(c.Client, in.cat, in.rules, in.today)
+	nested(&out, path+".client", err)
+	nested(&out, path+".client", bad(wrong))
+	nested(&in.notes, path+".client", bad(notes))
+	if cl != nil {
+		if why := nameProblem(cl.Name); why != "" {
+			say(".client.name", "%s", why)
+		}
+		cl.Stamp(in.today)
+		if c.Client, err = json.Marshal(cl); err != nil {
+			return err
+		}
+	}
+	for k := range c.Plans {
+		nested(&out, fmt.Sprintf("%s.plans[%d].plan", path, k), checkPlan(c.Plans[k].Plan))
+		if !instant(c.Plans[k].Created) {
+			say(fmt.Sprintf(".plans[%d].created", k), "found %q, allowed: a time as 2026-11-20T09:31:04Z", c.Plans[k].Created)
+		}
+	}
+	for k := range c.Taught {
+		in.taught(&c.Taught[k], fmt.Sprintf("%s.taught[%d]", path, k), &out)
+	}
+	for k, r := range c.Results {
+		_, err := exchange.ReadResults(bytes.NewReader(r), in.today)
+		nested(&out, fmt.Sprintf("%s.results[%d]", path, k), err)
+	}
+	for k, h := range c.History {
+		if !instant(h.At) {
+			say(fmt.Sprintf(".history[%d].at", k), "found %q, allowed: a time as 2026-11-20T09:31:04Z", h.At)
+		}
+	}
+	return bad(out)
+}
+
+// instant tells whether a text is a time, or nothing.
+func instant(text string) bool {
+	if text == "" {
+		return true
+	}
+	_, err := time.Parse(time.RFC3339Nano, text)
+	return err == nil
+}
+
+// checkPlan judges a plan that is kept: whatever it names, nobody counts with numbers beyond every bound.
+func checkPlan(doc []byte) error {
+	var p plan.Plan
+	if err := json.Unmarshal(doc, &p); err != nil {
+		return err
+	}
+	return p.Check()
+}
+
+// taught judges a session.
+func (in *reader) taught(t *Taught, path string, out *exchange.Problems) {
+	say := func(where, format string, a ...any) {
+		*out = append(*out, exchange.Problem{Path: path + where, Text: fmt.Sprintf(format, a...)})
+	}
+	if year, _, _ := t.Day.Date(); t.Day.IsZero() || t.Day.YearOnly() || year < 1950 || t.Day.After(in.today) {
+		say(".day", "found %q, allowed: a day up to today (%s; rule: no days to come)", t.Day, in.today)
+	}
+	for _, doc := range []struct {
+		name string
+		log  json.RawMessage
+	}{{".log", t.Log}, {".base", t.Base}} {
+		if len(doc.log) == 0 {
+			continue
+		}
+		text := append(append([]byte(`{"format": "restbend.log/1", "sessions": [`), doc.log...), "]}"...)
+		_, notes, err := exchange.ReadKeptLog(text, in.cat, in.today)
+		nested(out, path+doc.name, err)
+		nested(&in.notes, path+doc.name, bad(notes))
+	}
+	nested(out, path+".plan", checkPlan(t.Plan))
+	if !instant(t.EndedAt) {
+		say(".ended_at", "found %q, allowed: a time as 2026-11-20T09:31:04Z", t.EndedAt)
+	}
+	keys := map[string]bool{}
+	twice := func(where, key string) {
+		if keys[key] {
+			say(where, "the key %q is there twice", key)
+		}
+		keys[key] = true
+	}
+	for i, e := range t.Entries {
+		twice(fmt.Sprintf(".entries[%d].key", i), e.Key)
+		if err := teaching.CheckEntry(e.Kind, e.Entry); err != nil {
+			say(fmt.Sprintf(".entries[%d].entry", i), "%v", err)
+		}
+		if !instant(e.At) {
+			say(fmt.Sprintf(".entries[%d].at", i), "found %q, allowed: a time", e.At)
+		}
+	}
+	for i := range t.Marks {
+		var k struct{ Key string }
+		if json.Unmarshal(t.Marks[i].Mark, &k) == nil {
+			twice(fmt.Sprintf(".marks[%d].mark.key", i), k.Key)
+		}
+		if !instant(t.Marks[i].At) {
+			say(fmt.Sprintf(".marks[%d].at", i), "found %q, allowed: a time", t.Marks[i].At)
+		}
+	}
+	checkTaught(t, path, in.rules.FlagCodes(), func(path string, err error) { nested(out, path, err) })
 }
 
 // checkTaught reads the scores of a session and the marks made in it.
@@ -348,7 +517,49 @@ func Add(ctx context.Context, st *store.Store, account int64, b *Bundle) error {
 	if err := st.AddRecords(ctx, account, records); err != nil {
 		return err
 	}
+	if err := addOwn(ctx, st, account, b.Own); err != nil {
+		return err
+	}
 	return teaching.Settle(ctx, st)
+}
+
+// AddTo adds the sessions and tests of a document to a client who is here.
+func AddTo(ctx context.Context, st *store.Store, client int64, c *Client) error {
+	r, err := rowOf(c)
+	if err != nil {
+		return err
+	}
+	if err := st.AddToRecord(ctx, client, r); err != nil {
+		return err
+	}
+	return teaching.Settle(ctx, st)
+}
+
+// addOwn adds the own versions that came with clients to an account that has none of that name: as drafts, to be
+// looked at and put in use by their new owner.
+func addOwn(ctx context.Context, st *store.Store, account int64, docs []string) error {
+	for _, doc := range docs {
+		slug, name := ownName(doc)
+		if !catalogue.IsOwnSlug(slug) {
+			continue
+		}
+		if err := st.AddOwnDraft(ctx, account, slug, name, doc); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ownName reads slug and name of an own version's text.
+func ownName(doc string) (slug, name string) {
+	var entries []struct {
+		Slug string `yaml:"version"`
+		Name string `yaml:"name"`
+	}
+	if err := yaml.Unmarshal([]byte(doc), &entries); err != nil || len(entries) != 1 {
+		return "", ""
+	}
+	return entries[0].Slug, entries[0].Name
 }
 
 func rowOf(c *Client) (store.Record, error) {
@@ -359,7 +570,7 @@ func rowOf(c *Client) (store.Record, error) {
 	if _, ok := figure.Builds[c.Build]; !ok {
 		c.Build = figure.DefaultBuild
 	}
-	r := store.Record{Client: store.Client{Name: cl.Name, Document: c.Client, Build: c.Build, Intake: c.Intake}}
+	r := store.Record{Client: store.Client{UID: c.UID, Name: cl.Name, Document: c.Client, Build: c.Build, Intake: c.Intake}}
 	for _, p := range c.Plans {
 		r.Plans = append(r.Plans, store.Plan{ID: p.ID, Document: p.Plan, CreatedAt: p.Created})
 	}
@@ -405,6 +616,7 @@ func rowOf(c *Client) (store.Record, error) {
 		r.Results = append(r.Results, store.Results{Day: res.Date, Document: doc})
 	}
 	for _, h := range c.History {
+		h.Imported = true
 		r.History = append(r.History, store.Change(h))
 	}
 	return r, nil

@@ -113,7 +113,7 @@ func people() []person {
 
 // Fill writes the demo practice; days are counted back from today.
 func Fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) error {
-	hash, err := store.HashPassword(Password)
+	hash, err := store.HashPassword(ctx, Password)
 	if err != nil {
 		return err
 	}

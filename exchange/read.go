@@ -41,10 +41,24 @@ func (p Problem) String() string { return p.Path + ": " + p.Text }
 // Problems is the error of a document that cannot be used.
 type Problems []Problem
 
+// What is said of a document is bounded: so many problems, each so long.
+const (
+	mostProblems = 50
+	mostSaid     = 300
+)
+
 func (p Problems) Error() string {
-	lines := make([]string, len(p))
+	lines := make([]string, 0, min(len(p), mostProblems)+1)
 	for i, x := range p {
-		lines[i] = x.String()
+		if i == mostProblems {
+			lines = append(lines, fmt.Sprintf("and %d more", len(p)-i))
+			break
+		}
+		line := x.String()
+		if len(line) > mostSaid {
+			line = strings.ToValidUTF8(line[:mostSaid], "") + "…"
+		}
+		lines = append(lines, line)
 	}
 	return strings.Join(lines, "\n")
 }
@@ -105,12 +119,13 @@ func readUpTo(most int, name string, r io.Reader, into any) error {
 	if len(data) > most {
 		return Problems{{"(document)", fmt.Sprintf("is larger than %d MB", most>>20)}}
 	}
+	data = bytes.TrimPrefix(data, []byte("\ufeff")) // some editors begin a file so
+	if p := plain(data); p != nil {
+		return p
+	}
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
 	if err != nil {
 		return Problems{{"(document)", "is not JSON: " + err.Error()}}
-	}
-	if p := plainNumbers("", doc); p != nil {
-		return p
 	}
 	schema, err := Schema(name)
 	if err != nil {
@@ -132,26 +147,99 @@ func readUpTo(most int, name string, r io.Reader, into any) error {
 	return nil
 }
 
-// plainNumbers refuses numbers with exponents or dozens of digits: none is needed, and
-// exact arithmetic on 1e999999999 would take for ever.
-func plainNumbers(path string, doc any) Problems {
-	var out Problems
-	switch d := doc.(type) {
-	case json.Number:
-		if len(d) > 24 || strings.ContainsAny(string(d), "eE") {
-			return Problems{{path, "found a number with an exponent or too many digits, allowed: a plain number"}}
-		}
-	case []any:
-		for i, v := range d {
-			out = append(out, plainNumbers(fmt.Sprintf("%s[%d]", path, i), v)...)
-		}
-	case map[string]any:
-		for k, v := range d {
-			out = append(out, plainNumbers(strings.TrimPrefix(path+"."+k, "."), v)...)
-		}
-		sort.Slice(out, func(i, j int) bool { return out[i].Path < out[j].Path })
+// Bounds of the text of a document, before anything is made of it: values, how deep they lie, and the digits of a
+// number, which needs no exponent (exact arithmetic on 1e999999999 would take for ever).
+const (
+	mostValues = 1_000_000
+	mostDepth  = 40
+	mostDigits = 24
+)
+
+// plain reads a document word by word and refuses what no document of ours holds. A field that comes twice is a
+// mistake: which of the two is meant nobody knows.
+func plain(data []byte) Problems {
+	type level struct {
+		array bool
+		n     int             // of an array
+		field string          // of an object, the one under way
+		seen  map[string]bool // of an object
+		key   bool            // of an object: a field's name comes next
 	}
-	return out
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	var in []level
+	where := func() string {
+		var sb strings.Builder
+		for i := range in {
+			if in[i].array {
+				fmt.Fprintf(&sb, "[%d]", in[i].n)
+			} else {
+				sb.WriteString("." + in[i].field)
+			}
+		}
+		return strings.TrimPrefix(sb.String(), ".")
+	}
+	var out Problems
+	say := func(text string) { out = append(out, Problem{where(), text}) }
+	over := func() { // a value is over
+		if len(in) == 0 {
+			return
+		}
+		if top := &in[len(in)-1]; top.array {
+			top.n++
+		} else {
+			top.key = true
+		}
+	}
+	for values := 0; ; values++ {
+		tok, err := dec.Token()
+		switch {
+		case errors.Is(err, io.EOF) && values > 0 && len(in) == 0:
+			return out
+		case err != nil:
+			return Problems{{"(document)", "is not JSON: " + err.Error()}}
+		case values > mostValues:
+			return Problems{{"(document)", fmt.Sprintf("has more than %d values", mostValues)}}
+		case len(out) > mostProblems:
+			return out
+		}
+		if top := len(in) - 1; top >= 0 && !in[top].array && in[top].key {
+			if name, ok := tok.(string); ok {
+				in[top].field, in[top].key = name, false
+				if in[top].seen[name] {
+					say("is there twice")
+				}
+				in[top].seen[name] = true
+				continue
+			}
+		}
+		switch v := tok.(type) {
+		case json.Delim:
+			switch v {
+			case '{':
+				in = append(in, level{seen: map[string]bool{}, key: true})
+			case '[':
+				in = append(in, level{array: true})
+			default:
+				in = in[:len(in)-1]
+				over()
+				if len(in) == 0 && dec.More() {
+					return Problems{{"(document)", "is not JSON: something follows its end"}}
+				}
+				continue
+			}
+			if len(in) > mostDepth {
+				return Problems{{where(), fmt.Sprintf("lies deeper than %d levels", mostDepth)}}
+			}
+		case json.Number:
+			if len(v) > mostDigits || strings.ContainsAny(string(v), "eE") {
+				say("found a number with an exponent or too many digits, allowed: a plain number")
+			}
+			over()
+		default:
+			over()
+		}
+	}
 }
 
 var english = message.NewPrinter(language.English)
@@ -212,8 +300,14 @@ func enumText(k *kind.Enum) string {
 	return text + ", allowed: " + strings.Join(want, ", ")
 }
 
+// mostCompared is how long a word may be that is compared with others, characters.
+const mostCompared = 60
+
 // nearest is the closest of the allowed words, or nothing when none is close.
 func nearest(got string, want []string) string {
+	if len(got) > mostCompared { // nobody mistypes so much
+		return ""
+	}
 	best, dist := "", math.MaxInt
 	for _, w := range want {
 		if d := levenshtein.Distance(got, w, nil); d < dist {
@@ -281,9 +375,26 @@ func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, toda
 	return c, nil
 }
 
+// ReadKept reads a restbend.client/1 document that was kept somewhere, perhaps long ago or elsewhere. Damaged is what
+// cannot be read at all; wrong is what nobody may write now; notes are what no longer fits the content of this program
+// or practice: exercises that were withdrawn or are somebody's own. The client is nil only when it is damaged.
+func ReadKept(data []byte, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (c *safety.Client, wrong, notes Problems, damaged error) {
+	c = &safety.Client{}
+	if err := read("client", bytes.NewReader(data), c); err != nil {
+		return nil, nil, nil, err
+	}
+	ch := checkClient(c, cat, rules, today)
+	return c, ch.out, ch.notes, nil
+}
+
 // CheckClient checks what a schema cannot: known versions and roles, supported conditions and
 // days that can be.
 func CheckClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) Problems {
+	ch := checkClient(c, cat, rules, today)
+	return append(ch.out, ch.notes...)
+}
+
+func checkClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) *checker {
 	ch := &checker{c: c, cat: cat, rules: rules, today: today}
 	ch.conditions()
 	ch.levels()
@@ -300,10 +411,10 @@ func CheckClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules
 	}
 	for i, o := range c.Overrides {
 		if _, ok := cat.Version(o.Version); !ok {
-			ch.say(fmt.Sprintf("overrides[%d].version", i), "unknown version %q%s", o.Version, Meant(o.Version, cat.Slugs()))
+			ch.note(fmt.Sprintf("overrides[%d].version", i), "unknown version %q%s", o.Version, Meant(o.Version, cat.Slugs()))
 		}
 	}
-	return ch.out
+	return ch
 }
 
 // checker holds a client against what a schema cannot say.
@@ -313,6 +424,11 @@ type checker struct {
 	rules *safety.Rules
 	today trade.Day
 	out   Problems
+	notes Problems // what names content that is not here
+}
+
+func (ch *checker) note(path, format string, a ...any) {
+	ch.notes = append(ch.notes, Problem{path, fmt.Sprintf(format, a...)})
 }
 
 func (ch *checker) say(path, format string, a ...any) {
@@ -418,11 +534,11 @@ func (ch *checker) levels() {
 	}
 	for _, f := range slices.Sorted(maps.Keys(ch.c.Levels)) {
 		if !slices.Contains(families, f) {
-			ch.say("levels."+f, "unknown family%s", Meant(f, families))
+			ch.note("levels."+f, "unknown family%s", Meant(f, families))
 			continue
 		}
 		if v, ok := ch.cat.Version(ch.c.Levels[f]); !ok || v.Family != f {
-			ch.say("levels."+f, "found %q, which is not a version of %s%s", ch.c.Levels[f], f, Meant(ch.c.Levels[f], ch.cat.Slugs()))
+			ch.note("levels."+f, "found %q, which is not a version of %s%s", ch.c.Levels[f], f, Meant(ch.c.Levels[f], ch.cat.Slugs()))
 		}
 	}
 }
@@ -440,13 +556,13 @@ func (ch *checker) clearances() {
 		}
 		for j, word := range cl.Forbids {
 			if !ch.names(word) {
-				ch.say(fmt.Sprintf("%s.forbids[%d]", path, j), "found %q, allowed: a version, a family or an aim%s", word, Meant(word, ch.cat.Slugs()))
+				ch.note(fmt.Sprintf("%s.forbids[%d]", path, j), "found %q, allowed: a version, a family or an aim%s", word, Meant(word, ch.cat.Slugs()))
 			}
 		}
 		for j, k := range cl.Confirmed {
 			p := fmt.Sprintf("%s.confirmed[%d]", path, j)
 			if _, ok := ch.cat.Version(k.Version); !ok {
-				ch.say(p+".version", "unknown version %q%s", k.Version, Meant(k.Version, ch.cat.Slugs()))
+				ch.note(p+".version", "unknown version %q%s", k.Version, Meant(k.Version, ch.cat.Slugs()))
 			}
 			ch.past(p+".on", k.On, "write the day it was confirmed")
 		}
@@ -481,7 +597,26 @@ func ReadLog(r io.Reader, cat *catalogue.Catalogue, today trade.Day) (*progress.
 }
 
 // CheckLog checks what a schema cannot: days that have been, known versions, words of faults.
-func CheckLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out Problems) {
+func CheckLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) Problems {
+	wrong, notes := checkLog(l, cat, today)
+	return append(wrong, notes...)
+}
+
+// ReadKeptLog reads a restbend.log/1 document that was kept somewhere: wrong blocks it, notes are exercises that are
+// not in this catalogue.
+func ReadKeptLog(data []byte, cat *catalogue.Catalogue, today trade.Day) (l *progress.Log, notes Problems, err error) {
+	l = &progress.Log{}
+	if err := read("log", bytes.NewReader(data), l); err != nil {
+		return nil, nil, err
+	}
+	wrong, notes := checkLog(l, cat, today)
+	if wrong != nil {
+		return nil, notes, wrong
+	}
+	return l, notes, nil
+}
+
+func checkLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out, notes Problems) {
 	say := func(path, format string, a ...any) { out = append(out, Problem{path, fmt.Sprintf(format, a...)}) }
 	for i, s := range l.Sessions {
 		if s.Date.After(today) {
@@ -496,7 +631,7 @@ func CheckLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out P
 					at = fmt.Sprintf("%s.tried[%d].version", path, k-1)
 				}
 				if _, ok := cat.Version(t.Version); !ok && (k == 0 || t.Version != "") {
-					say(at, "unknown version %q%s", t.Version, Meant(t.Version, cat.Slugs()))
+					notes = append(notes, Problem{at, fmt.Sprintf("unknown version %q%s", t.Version, Meant(t.Version, cat.Slugs()))})
 				}
 			}
 			for k, word := range it.Seen {
@@ -506,7 +641,7 @@ func CheckLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out P
 			}
 		}
 	}
-	return out
+	return out, notes
 }
 
 // ReadResults reads a restbend.results/1 document; tests after today are refused.
@@ -521,6 +656,127 @@ func ReadResults(r io.Reader, today trade.Day) (*assess.Results, error) {
 	return out, nil
 }
 
-// ReadBundle reads a restbend.bundle/1 document into the given value. The documents
-// inside it are checked by whoever knows what they depend on.
-func ReadBundle(r io.Reader, into any) error { return readUpTo(MaxBundle, "bundle", r, into) }
+// ReadBundle reads a restbend.bundle/1 document, one client after the other: add is called with each as the document
+// has it, checked against the schema. The rest of the document comes last, with no clients in it. What stands inside a
+// client is checked by whoever knows what it depends on.
+func ReadBundle(data []byte, add func(i int, client []byte) error) (rest []byte, err error) {
+	if len(data) > MaxBundle {
+		return nil, Problems{{"(document)", fmt.Sprintf("is larger than %d MB", MaxBundle>>20)}}
+	}
+	var doc map[string]json.RawMessage
+	if err := json.Unmarshal(data, &doc); err != nil || doc == nil {
+		return nil, Problems{{"(document)", fmt.Sprintf("is not JSON: %v", err)}}
+	}
+	var clients []json.RawMessage
+	if raw, ok := doc["clients"]; ok {
+		if err := json.Unmarshal(raw, &clients); err != nil {
+			return nil, Problems{{"clients", "found something else, allowed: array"}}
+		}
+		doc["clients"] = json.RawMessage("[]")
+	}
+	if len(clients) > mostClients {
+		return nil, Problems{{"clients", fmt.Sprintf("found %d, allowed: up to %d", len(clients), mostClients)}}
+	}
+	if rest, err = json.Marshal(doc); err != nil {
+		return nil, err
+	}
+	var nothing any
+	var problems Problems
+	if err := read("bundle", bytes.NewReader(rest), &nothing); err != nil {
+		inner, ok := err.(Problems)
+		if !ok {
+			return nil, err
+		}
+		problems = append(problems, inner...)
+	}
+	for i, c := range clients {
+		err := piecewise(c)
+		if err == nil && problems == nil {
+			err = add(i, c)
+		}
+		inner, ok := err.(Problems)
+		if err != nil && !ok {
+			return nil, err
+		}
+		for _, p := range inner {
+			problems = append(problems, Problem{strings.Replace(p.Path, "clients[0]", fmt.Sprintf("clients[%d]", i), 1), p.Text})
+		}
+		if len(problems) > mostProblems {
+			break
+		}
+	}
+	if problems != nil {
+		return nil, problems
+	}
+	return rest, nil
+}
+
+// big are the parts of a session that are documents themselves and are read by themselves: what is left out here is
+// judged where it is read.
+var big = map[string]string{"plan": "{}", "state": "{}", "log": "{}", "base": "{}"}
+
+// piecewise checks one client of a bundle piece by piece: never more of it is taken apart at once than one session.
+func piecewise(client []byte) error {
+	var nothing any
+	wrapped := func(doc []byte) error {
+		return readUpTo(MaxBundle, "bundle", bytes.NewReader(append(append([]byte(`{"format": "restbend.bundle/1", "clients": [`), doc...), "]}"...)), &nothing)
+	}
+	var parts map[string]json.RawMessage
+	var taught []json.RawMessage
+	if json.Unmarshal(client, &parts) != nil || parts == nil {
+		return wrapped(client)
+	}
+	if raw, ok := parts["taught"]; ok && json.Unmarshal(raw, &taught) == nil {
+		parts["taught"] = json.RawMessage("[]")
+	}
+	if len(taught) > mostTaught {
+		return Problems{{"clients[0].taught", fmt.Sprintf("found %d, allowed: up to %d", len(taught), mostTaught)}}
+	}
+	doc, err := json.Marshal(parts)
+	if err != nil {
+		return err
+	}
+	if err := wrapped(doc); err != nil {
+		return err
+	}
+	for i, raw := range taught {
+		var t map[string]json.RawMessage
+		if json.Unmarshal(raw, &t) == nil && t != nil {
+			for name, empty := range big {
+				if v, ok := t[name]; ok && len(v) > 0 && v[0] == '{' {
+					t[name] = json.RawMessage(empty)
+				}
+			}
+			var scores []json.RawMessage
+			if json.Unmarshal(t["scores"], &scores) == nil && scores != nil {
+				for k, sc := range scores {
+					if len(sc) > 0 && sc[0] == '{' {
+						scores[k] = json.RawMessage("{}")
+					}
+				}
+				if t["scores"], err = json.Marshal(scores); err != nil {
+					return err
+				}
+			}
+			if raw, err = json.Marshal(t); err != nil {
+				return err
+			}
+		}
+		err := wrapped(append(append([]byte(`{"client": {}, "taught": [`), raw...), "]}"...))
+		if inner, ok := err.(Problems); ok {
+			for k := range inner {
+				inner[k].Path = strings.Replace(inner[k].Path, "taught[0]", fmt.Sprintf("taught[%d]", i), 1)
+			}
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// mostTaught is how many sessions of one client a bundle holds.
+const mostTaught = 5000
+
+// mostClients is how many clients a bundle holds.
+const mostClients = 20000

@@ -118,3 +118,10 @@ func (s *Store) OwnRevision(ctx context.Context, account int64, slug string, rev
 		account, slug, revision).Scan(&doc)
 	return doc, found(err)
 }
+
+// AddOwnDraft keeps an own version that came with a document as a draft of an account, under its own name; when that
+// name is given already, in this practice, nothing is added.
+func (s *Store) AddOwnDraft(ctx context.Context, account int64, slug, name, draft string) error {
+	_, err := s.DB.ExecContext(ctx, `INSERT INTO own_versions (account_id, slug, name, draft, updated_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, account, slug, name, draft, now())
+	return err
+}

@@ -45,13 +45,13 @@ func (s *Store) CreatePlan(ctx context.Context, p Plan) (id int64, err error) {
 
 // Plan returns a plan of one of the account's clients.
 func (s *Store) Plan(ctx context.Context, account, id int64) (p Plan, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT `+planColumns+` FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND `+reads, id, account, account).Scan(p.fields()...))
+	err = found(s.DB.QueryRowContext(ctx, `SELECT `+planColumns+` FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND p.removed_at IS NULL AND `+reads, id, account, account).Scan(p.fields()...))
 	return p, err
 }
 
 // Plans lists a client's plans, oldest first.
 func (s *Store) Plans(ctx context.Context, clientID int64) ([]Plan, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+planColumns+` FROM plans p WHERE p.client_id = ? ORDER BY p.id`, clientID)
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+planColumns+` FROM plans p WHERE p.client_id = ? AND p.removed_at IS NULL ORDER BY p.id`, clientID)
 	return list(rows, err, func(r *sql.Rows, p *Plan) error { return r.Scan(p.fields()...) })
 }
 
@@ -108,15 +108,9 @@ func (s *Store) SetPlanDay(ctx context.Context, p Plan, day trade.Day) error {
 	return touched(r, err, ErrNotFound)
 }
 
-// DeletePlan takes a plan away; what was taught with it stays.
-func (s *Store) DeletePlan(ctx context.Context, p Plan) error {
-	r, err := s.DB.ExecContext(ctx, `DELETE FROM plans WHERE id = ?`, p.ID)
-	return touched(r, err, ErrNotFound)
-}
-
 // LatestPlan is the newest plan of a client.
 func (s *Store) LatestPlan(ctx context.Context, clientID int64) (id int64, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? ORDER BY id DESC LIMIT 1`, clientID).Scan(&id))
+	err = found(s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? AND removed_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).Scan(&id))
 	return id, err
 }
 

@@ -18,7 +18,7 @@ type Member struct {
 
 // Member returns an account by its number.
 func (s *Store) Member(ctx context.Context, id int64) (m Member, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id, name, keeper, created_at FROM accounts WHERE id = ?`, id).Scan(&m.ID, &m.Name, &m.Keeper, &m.CreatedAt))
+	err = found(s.DB.QueryRowContext(ctx, `SELECT id, name, keeper, created_at FROM accounts WHERE id = ? AND closed_at IS NULL`, id).Scan(&m.ID, &m.Name, &m.Keeper, &m.CreatedAt))
 	return m, err
 }
 
@@ -27,7 +27,7 @@ func (s *Store) Member(ctx context.Context, id int64) (m Member, err error) {
 func (s *Store) Members(ctx context.Context, client int64) ([]Member, error) {
 	rows, err := s.DB.QueryContext(ctx, `
 		SELECT a.id, a.name, a.keeper, a.created_at, EXISTS (SELECT 1 FROM client_shares h WHERE h.account_id = a.id AND h.client_id = ?)
-		FROM accounts a ORDER BY a.name COLLATE NOCASE`, client)
+		FROM accounts a WHERE a.closed_at IS NULL ORDER BY a.name COLLATE NOCASE`, client)
 	return list(rows, err, func(r *sql.Rows, m *Member) error { return r.Scan(&m.ID, &m.Name, &m.Keeper, &m.CreatedAt, &m.Shared) })
 }
 
@@ -76,13 +76,14 @@ func errOr(err, otherwise error) error {
 // Change is one line of a client's history.
 type Change struct {
 	At, Who, Field, Before, After, Why string
+	Imported                           bool // it came in with a document: another practice's word
 }
 
 // History lists a client's changes, newest first.
 func (s *Store) History(ctx context.Context, client int64) ([]Change, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why FROM client_history WHERE client_id = ? ORDER BY id DESC`, client)
+	rows, err := s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id DESC`, client)
 	return list(rows, err, func(r *sql.Rows, c *Change) error {
-		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why)
+		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why, &c.Imported)
 	})
 }
 
@@ -99,7 +100,7 @@ func addHistory(ctx context.Context, tx *sql.Tx, client int64, changes []Change)
 		if c.At == "" {
 			c.At = now()
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO client_history (client_id, at, who, field, before, after, why) VALUES (?, ?, ?, ?, ?, ?, ?)`, client, c.At, c.Who, c.Field, c.Before, c.After, c.Why); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO client_history (client_id, at, who, field, before, after, why, imported) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`, client, c.At, c.Who, c.Field, c.Before, c.After, c.Why, c.Imported); err != nil {
 			return err
 		}
 	}
@@ -158,8 +159,8 @@ func (s *Store) ChangeLimit(ctx context.Context, c LimitChange) error {
 // EveryClient lists all clients of the practice: only numbers and documents, for
 // screening them again when a limit changes.
 func (s *Store) EveryClient(ctx context.Context) ([]Client, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT id, account_id, name, document, revision, updated_at, build, intake FROM clients ORDER BY name COLLATE NOCASE, id`)
+	rows, err := s.DB.QueryContext(ctx, `SELECT id, account_id, name, document, revision, updated_at, build, intake, uid FROM clients WHERE removed_at IS NULL ORDER BY name COLLATE NOCASE, id`)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
-		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake)
+		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID)
 	})
 }

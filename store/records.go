@@ -3,7 +3,9 @@ package store
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
+	"net/url"
 )
 
 // Record is everything kept about one client.
@@ -29,9 +31,9 @@ func (s *Store) Record(ctx context.Context, c Client) (r Record, err error) {
 	if r.Results, err = list(rows, err, func(r *sql.Rows, t *Results) error { return r.Scan(&t.ID, &t.Day, &t.Document) }); err != nil {
 		return r, err
 	}
-	rows, err = s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why FROM client_history WHERE client_id = ? ORDER BY id`, c.ID)
+	rows, err = s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id`, c.ID)
 	r.History, err = list(rows, err, func(r *sql.Rows, c *Change) error {
-		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why)
+		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why, &c.Imported)
 	})
 	return r, err
 }
@@ -52,10 +54,26 @@ func (s *Store) AddRecords(ctx context.Context, account int64, records []Record)
 func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error {
 	var id int64
 	c := &r.Client
-	if err := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, revision, updated_at) VALUES (?, ?, ?, ?, ?, 2, ?) RETURNING id`,
-		account, c.Name, string(c.Document), c.Build, c.Intake, now()).Scan(&id); err != nil {
+	var taken bool // by somebody else's client, or one in the bin: then this is another one here
+	if err := tx.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM clients WHERE uid = ?)`, c.UID).Scan(&taken); err != nil {
 		return err
 	}
+	if c.UID == "" || taken {
+		c.UID = newUID()
+	}
+	if err := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, uid, revision, updated_at) VALUES (?, ?, ?, ?, ?, ?, 2, ?) RETURNING id`,
+		account, c.Name, string(c.Document), c.Build, c.Intake, c.UID, now()).Scan(&id); err != nil {
+		return err
+	}
+	return addToRecord(ctx, tx, id, r)
+}
+
+// AddToRecord adds plans, sessions, tests and history to a client who is here.
+func (s *Store) AddToRecord(ctx context.Context, client int64, r Record) error {
+	return s.tx(ctx, func(tx *sql.Tx) error { return addToRecord(ctx, tx, client, &r) })
+}
+
+func addToRecord(ctx context.Context, tx *sql.Tx, id int64, r *Record) error {
 	plans := map[int64]int64{}
 	for _, p := range r.Plans {
 		var n int64
@@ -85,10 +103,37 @@ func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error 
 	return addHistory(ctx, tx, id, r.History)
 }
 
-// Backup writes a consistent copy of the database to a new file, also while the server
-// is busy.
+// Backup writes a consistent copy of the database to a new file, also while the server is busy. Nobody is signed in
+// in a copy, and nobody but its owner reads it.
 func (s *Store) Backup(ctx context.Context, path string) error {
-	_, err := s.DB.ExecContext(ctx, `VACUUM INTO ?`, path)
+	if err := private(path); err != nil {
+		return err
+	}
+	if _, err := s.DB.ExecContext(ctx, `VACUUM INTO ?`, path); err != nil {
+		return err
+	}
+	return EndSessions(ctx, path)
+}
+
+// EndSessions ends every session in a database file that nobody has open, and leaves nothing beside it.
+func EndSessions(ctx context.Context, path string) (err error) {
+	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?_pragma=journal_mode(DELETE)&_pragma=secure_delete(1)")
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, db.Close()) }()
+	for _, table := range []string{"sessions", "sign_ins"} {
+		var there bool
+		if err := db.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = ?)`, table).Scan(&there); err != nil {
+			return err
+		}
+		if there {
+			if _, err := db.ExecContext(ctx, `DELETE FROM `+table); err != nil {
+				return err
+			}
+		}
+	}
+	_, err = db.ExecContext(ctx, `VACUUM`)
 	return err
 }
 

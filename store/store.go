@@ -4,16 +4,20 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
 	"database/sql"
 	"embed"
 	"errors"
 	"fmt"
 	"io/fs"
 	"net/url"
+	"os"
+	"strings"
 	"time"
 
 	"github.com/pressly/goose/v3"
-	_ "modernc.org/sqlite" // the database driver
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 
 	"restbend/core/trade"
 )
@@ -28,13 +32,25 @@ var ErrNotFound = errors.New("not found")
 var ErrChanged = errors.New("changed elsewhere")
 
 // Store is an open database.
-type Store struct{ DB *sql.DB }
+type Store struct {
+	DB   *sql.DB
+	path string
+}
 
-// Open opens or creates the database file and brings it up to date.
+// Path is where the database is.
+func (s *Store) Path() string { return s.path }
+
+// ErrNewer is returned for a database whose tables a newer program wrote.
+var ErrNewer = errors.New("a newer program wrote this database")
+
+// Open opens or creates the database file and brings it up to date. Tables of a newer program are left alone.
 func Open(ctx context.Context, path string) (*Store, error) {
 	s, err := OpenAsIs(path)
 	if err != nil {
 		return nil, err
+	}
+	if has, want, err := s.Version(ctx); err == nil && has > want {
+		return nil, errors.Join(fmt.Errorf("%w: its tables are version %d, this program works with %d", ErrNewer, has, want), s.Close())
 	}
 	p, err := s.migrations()
 	if err != nil {
@@ -46,15 +62,38 @@ func Open(ctx context.Context, path string) (*Store, error) {
 	return s, nil
 }
 
-// OpenAsIs opens a database file without changing its tables.
+// secret is the mode of everything this program writes down.
+const secret = 0o600
+
+// private makes a file that only its owner reads, or takes the rights of others away.
+func private(path string) error {
+	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, secret)
+	switch {
+	case errors.Is(err, fs.ErrPermission): // read-only: whoever gave it so knows
+		return nil
+	case err != nil:
+		return err
+	}
+	return errors.Join(f.Chmod(secret), f.Close())
+}
+
+// OpenAsIs opens a database file without changing its tables. What is deleted in it is overwritten.
 func OpenAsIs(path string) (*Store, error) {
-	q := url.Values{"_pragma": {"foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "busy_timeout(5000)"}, "_txlock": {"immediate"}}
+	if err := private(path); err != nil {
+		return nil, err
+	}
+	for _, end := range []string{"-wal", "-shm"} {
+		if err := os.Chmod(path+end, secret); err != nil && !errors.Is(err, fs.ErrNotExist) && !errors.Is(err, fs.ErrPermission) {
+			return nil, err
+		}
+	}
+	q := url.Values{"_pragma": {"foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "busy_timeout(5000)", "secure_delete(1)"}, "_txlock": {"immediate"}}
 	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?"+q.Encode())
 	if err != nil {
 		return nil, err
 	}
 	db.SetMaxOpenConns(4)
-	return &Store{db}, nil
+	return &Store{db, path}, nil
 }
 
 func (s *Store) migrations() (*goose.Provider, error) {
@@ -82,8 +121,40 @@ func (s *Store) Version(ctx context.Context) (has, want int64, err error) {
 	return has, want, nil
 }
 
-// Close closes the database.
-func (s *Store) Close() error { return s.DB.Close() }
+// Close closes the database; nothing of it stays in a log beside it.
+func (s *Store) Close() error {
+	_, _ = s.DB.Exec(`PRAGMA wal_checkpoint(TRUNCATE)`) // a file that cannot be written is closed all the same
+	return s.DB.Close()
+}
+
+// Ready tells that the database can be read and written.
+func (s *Store) Ready(ctx context.Context) error {
+	if _, err := s.Accounts(ctx); err != nil {
+		return err
+	}
+	return s.Set(ctx, "ready", now())
+}
+
+// Broken says in words when the database itself cannot be used, empty for every other error.
+func Broken(err error) string {
+	var e *sqlite.Error
+	if !errors.As(err, &e) {
+		return ""
+	}
+	switch e.Code() & 0xff {
+	case sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB:
+		return "The database is damaged"
+	case sqlite3.SQLITE_FULL:
+		return "The disk is full"
+	case sqlite3.SQLITE_READONLY, sqlite3.SQLITE_PERM:
+		return "The database can only be read"
+	case sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN:
+		return "The database cannot be reached"
+	case sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED:
+		return "The database is busy"
+	}
+	return ""
+}
 
 func now() string { return time.Now().UTC().Format(time.RFC3339) }
 
@@ -116,50 +187,23 @@ func touched(r sql.Result, err error, otherwise error) error {
 	return nil
 }
 
-// Accounts counts the accounts; none means the first run.
-func (s *Store) Accounts(ctx context.Context) (n int, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM accounts`).Scan(&n)
-	return n, err
-}
-
-// CreateAccount adds an account; the first one keeps the practice.
-func (s *Store) CreateAccount(ctx context.Context, name, hash string) (id int64, err error) {
-	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) VALUES (?, ?, ?, NOT EXISTS (SELECT 1 FROM accounts)) RETURNING id`, name, hash, now()).Scan(&id)
-	return id, err
-}
-
-// Account finds an account by name.
-func (s *Store) Account(ctx context.Context, name string) (id int64, hash string, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id, password_hash FROM accounts WHERE name = ?`, name).Scan(&id, &hash))
-	return id, hash, err
-}
-
-// SetPassword replaces a password and ends every session.
-func (s *Store) SetPassword(ctx context.Context, name, hash string) error {
-	return s.tx(ctx, func(tx *sql.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE accounts SET password_hash = ? WHERE name = ?`, hash, name)
-		if err := touched(r, err, ErrNotFound); err != nil {
-			return err
-		}
-		_, err = tx.ExecContext(ctx, `DELETE FROM sessions`)
-		return err
-	})
-}
-
 // Client is a stored client.
 type Client struct {
 	ID, Owner, Revision int64
 	Name, Build         string
 	Document            []byte
 	Intake              string // where the intake is resumed; empty when it is complete
+	UID                 string // the same wherever the client's document goes
 	UpdatedAt           string
 	Sessions            int       // taught so far, in lists
 	LastDay             trade.Day // of the last session, in lists
 }
 
+func newUID() string { return strings.ToLower(rand.Text()) }
+
 // reads is true for the rows an account may read: its own clients and those shared with
 // it. The account's number is needed twice.
-const reads = `(c.account_id = ? OR EXISTS (SELECT 1 FROM client_shares h WHERE h.client_id = c.id AND h.account_id = ?))`
+const reads = `(c.removed_at IS NULL AND (c.account_id = ? OR EXISTS (SELECT 1 FROM client_shares h WHERE h.client_id = c.id AND h.account_id = ?)))`
 
 // Clients lists the clients an account may read, by name.
 func (s *Store) Clients(ctx context.Context, account int64) ([]Client, error) {
@@ -174,16 +218,25 @@ func (s *Store) Clients(ctx context.Context, account int64) ([]Client, error) {
 
 // Client returns one of the clients an account may read.
 func (s *Store) Client(ctx context.Context, account, id int64) (c Client, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
-		Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake))
+	err = found(s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
+		Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID))
 	return c, err
+}
+
+// ClientOf returns the client with a lasting id, of those an account may read.
+func (s *Store) ClientOf(ctx context.Context, account int64, uid string) (c Client, err error) {
+	var id int64
+	if err := found(s.DB.QueryRowContext(ctx, `SELECT c.id FROM clients c WHERE c.uid = ? AND c.uid <> '' AND `+reads, uid, account, account).Scan(&id)); err != nil {
+		return c, err
+	}
+	return s.Client(ctx, account, id)
 }
 
 // CreateClient adds a client with the first lines of the history.
 func (s *Store) CreateClient(ctx context.Context, account int64, c Client, changes ...Change) (id int64, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
-		row := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, updated_at) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
-			account, c.Name, string(c.Document), c.Build, c.Intake, now())
+		row := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, uid, updated_at) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+			account, c.Name, string(c.Document), c.Build, c.Intake, newUID(), now())
 		if err := row.Scan(&id); err != nil {
 			return err
 		}
@@ -203,10 +256,4 @@ func (s *Store) UpdateClient(ctx context.Context, account int64, c Client, chang
 		}
 		return addHistory(ctx, tx, c.ID, changes)
 	})
-}
-
-// DeleteClient removes a client with every plan, session and entry.
-func (s *Store) DeleteClient(ctx context.Context, account, id int64) error {
-	r, err := s.DB.ExecContext(ctx, `DELETE FROM clients WHERE id = ? AND account_id = ?`, id, account)
-	return touched(r, err, ErrNotFound)
 }

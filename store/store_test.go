@@ -4,8 +4,11 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
+	"os"
 	"path/filepath"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -37,7 +40,7 @@ func TestTablesAreStrictAndForeignKeysOn(t *testing.T) {
 		assert.True(t, strict, name)
 		n++
 	}
-	assert.Equal(t, 17, n)
+	assert.Equal(t, 20, n)
 	var on, mode string
 	require.NoError(t, st.DB.QueryRow(`PRAGMA foreign_keys`).Scan(&on))
 	require.NoError(t, st.DB.QueryRow(`PRAGMA journal_mode`).Scan(&mode))
@@ -58,8 +61,26 @@ func TestDeletingAClientTakesEverything(t *testing.T) {
 	tid, _, err := st.StartTeaching(ctx, store.Taught{ClientID: id, PlanID: sql.NullInt64{Int64: p, Valid: true}, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{}`), Scores: []store.Score{{Rev: 1, Document: []byte(`{}`)}}})
 	require.NoError(t, err)
 	marked(t, st, acc, tid, "k")
-	assert.ErrorIs(t, st.DeleteClient(ctx, acc+1, id), store.ErrNotFound, "someone else's client")
-	require.NoError(t, st.DeleteClient(ctx, acc, id))
+	assert.ErrorIs(t, st.RemoveClient(ctx, acc+1, id), store.ErrNotFound, "someone else's client")
+	require.NoError(t, st.RemoveClient(ctx, acc, id))
+	_, err = st.Client(ctx, acc, id)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = st.Plan(ctx, acc, p)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = st.Taught(ctx, acc, tid)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.ErrorIs(t, st.PutBack(ctx, acc+1, "client", id), store.ErrNotFound, "out of somebody else's bin")
+	require.NoError(t, st.PutBack(ctx, acc, "client", id))
+	_, err = st.Taught(ctx, acc, tid)
+	require.NoError(t, err, "everything is back")
+	require.NoError(t, st.RemoveClient(ctx, acc, id))
+	bin, err := st.Bin(ctx, acc)
+	require.NoError(t, err)
+	require.Len(t, bin, 1)
+	assert.Equal(t, "A", bin[0].Name)
+	require.NoError(t, st.EmptyBin(ctx, time.Now().AddDate(0, 0, store.BinDays-1)))
+	require.ErrorIs(t, st.Delete(ctx, acc+1, "client", id), store.ErrNotFound)
+	require.NoError(t, st.EmptyBin(ctx, time.Now().AddDate(0, 0, store.BinDays+1)))
 	for _, table := range []string{"clients", "plans", "taught", "scores", "marks"} {
 		var n int
 		require.NoError(t, st.DB.QueryRow(`SELECT count(*) FROM `+table).Scan(&n))
@@ -158,14 +179,128 @@ func TestMigrationsRunOnceAndReopen(t *testing.T) {
 
 func TestANewPasswordEndsEverySession(t *testing.T) {
 	ctx := context.Background()
-	st, _ := open(t)
-	_, err := st.DB.Exec(`INSERT INTO sessions (token, data, expiry) VALUES ('t', x'00', 1)`)
+	st, acc := open(t)
+	other, err := st.CreateAccount(ctx, "two", "h")
 	require.NoError(t, err)
+	for _, in := range []store.SignIn{{Account: acc, Key: "a"}, {Account: acc, Key: "b"}, {Account: other, Key: "c"}} {
+		require.NoError(t, st.AddSignIn(ctx, in))
+	}
 	assert.ErrorIs(t, st.SetPassword(ctx, "nobody", "h"), store.ErrNotFound)
 	require.NoError(t, st.SetPassword(ctx, "one", "h2"))
-	var n int
-	require.NoError(t, st.DB.QueryRow(`SELECT count(*) FROM sessions`).Scan(&n))
-	assert.Zero(t, n)
+	for key, account := range map[string]int64{"a": acc, "b": acc, "c": other} {
+		_, err := st.Seen(ctx, account, key)
+		if account == other {
+			assert.NoError(t, err, "not everybody's")
+		} else {
+			assert.ErrorIs(t, err, store.ErrNotFound)
+		}
+	}
+}
+
+// Who leaves signs in no more, and what was theirs is another's; the keeper stays.
+func TestClosingAnAccount(t *testing.T) {
+	ctx := context.Background()
+	st, keeper := open(t)
+	leaver, err := st.CreateAccount(ctx, "two", "h")
+	require.NoError(t, err)
+	id, err := st.CreateClient(ctx, leaver, store.Client{Name: "A", Document: []byte(`{}`)})
+	require.NoError(t, err)
+	require.NoError(t, st.Share(ctx, leaver, id, keeper, true))
+	require.NoError(t, st.AddSignIn(ctx, store.SignIn{Account: leaver, Key: "k"}))
+	assert.ErrorIs(t, st.CloseAccount(ctx, keeper, leaver), store.ErrNotFound)
+	assert.ErrorIs(t, st.CloseAccount(ctx, leaver, 99), store.ErrNotFound)
+	require.NoError(t, st.CloseAccount(ctx, leaver, keeper))
+	_, _, err = st.Account(ctx, "two")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = st.Seen(ctx, leaver, "k")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	row, err := st.Client(ctx, keeper, id)
+	require.NoError(t, err)
+	assert.Equal(t, keeper, row.Owner)
+	taken, err := st.NameTaken(ctx, "TWO")
+	require.NoError(t, err)
+	assert.True(t, taken, "a name in the history is not given again")
+}
+
+// The measure of tries fills, empties with time, and neither a restart nor a clock set back empties it.
+func TestTriesSurviveARestart(t *testing.T) {
+	ctx := context.Background()
+	path := filepath.Join(t.TempDir(), "x.db")
+	at := time.Date(2026, 11, 20, 9, 0, 0, 0, time.UTC)
+	m := store.Measure{Key: "name one", Most: 3, Every: 10 * time.Second}
+	for i, want := range []bool{true, true, true, false} {
+		st, err := store.Open(ctx, path)
+		require.NoError(t, err)
+		ok, err := st.Try(ctx, at, m)
+		require.NoError(t, err)
+		assert.Equal(t, want, ok, "try %d", i)
+		require.NoError(t, st.Close())
+	}
+	st, err := store.Open(ctx, path)
+	require.NoError(t, err)
+	defer st.Close()
+	ok, err := st.Try(ctx, at.Add(-time.Hour), m)
+	require.NoError(t, err)
+	assert.False(t, ok, "a clock set back")
+	ok, err = st.Try(ctx, at.Add(11*time.Second), m, store.Measure{Key: "all", Most: 0, Every: time.Second})
+	require.NoError(t, err)
+	assert.False(t, ok, "any of them")
+	ok, err = st.Try(ctx, at.Add(31*time.Second), m)
+	require.NoError(t, err)
+	assert.True(t, ok)
+	require.NoError(t, st.Forgive(ctx, m.Key))
+}
+
+// What is written down is for its owner's eyes; nobody is signed in in a copy; what is deleted is gone from the file.
+func TestAtRest(t *testing.T) {
+	ctx := context.Background()
+	dir := t.TempDir()
+	path, copied := filepath.Join(dir, "x.db"), filepath.Join(dir, "copy.db")
+	require.NoError(t, os.WriteFile(path, nil, 0o644))
+	st, err := store.Open(ctx, path)
+	require.NoError(t, err)
+	acc, err := st.CreateAccount(ctx, "one", "h")
+	require.NoError(t, err)
+	const secret = "a very particular note about a hip"
+	id, err := st.CreateClient(ctx, acc, store.Client{Name: "A", Document: []byte(`{"notes": "` + strings.Repeat(secret+" ", 400) + `"}`)}, store.Change{Who: "one", Field: "notes", After: secret})
+	require.NoError(t, err)
+	_, err = st.DB.Exec(`INSERT INTO sessions (token, data, expiry) VALUES ('a-token-of-a-session', x'00', 1)`)
+	require.NoError(t, err)
+	require.NoError(t, st.Backup(ctx, copied))
+	for _, name := range []string{path, path + "-wal", path + "-shm", copied} {
+		info, err := os.Stat(name)
+		require.NoError(t, err, name)
+		assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), name)
+	}
+	holds := func(name, text string) bool {
+		data, err := os.ReadFile(name)
+		require.NoError(t, err)
+		return strings.Contains(string(data), text)
+	}
+	assert.True(t, holds(copied, secret), "a copy is a copy")
+	assert.False(t, holds(copied, "a-token-of-a-session"))
+	require.NoError(t, st.RemoveClient(ctx, acc, id))
+	require.NoError(t, st.Delete(ctx, acc, "client", id))
+	later := filepath.Join(dir, "later.db")
+	require.NoError(t, st.Backup(ctx, later))
+	require.NoError(t, st.Close())
+	assert.False(t, holds(later, secret))
+	assert.False(t, holds(path, secret), "not in the file either")
+	_, err = os.Stat(path + "-wal")
+	assert.ErrorIs(t, err, os.ErrNotExist)
+}
+
+// Tables of a newer program are left as they are.
+func TestNewerTablesAreRefused(t *testing.T) {
+	ctx := context.Background()
+	path := filepath.Join(t.TempDir(), "x.db")
+	st, err := store.Open(ctx, path)
+	require.NoError(t, err)
+	_, err = st.DB.Exec(`INSERT INTO goose_db_version (version_id, is_applied) VALUES (99, 1)`)
+	require.NoError(t, err)
+	require.NoError(t, st.Close())
+	_, err = store.Open(ctx, path)
+	assert.ErrorIs(t, err, store.ErrNewer)
 }
 
 // The second account of a practice reads what is shared and nothing else; only the owner
@@ -190,7 +325,7 @@ func TestSharingAndHistory(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, st.UpdateClient(ctx, b, row, store.Change{Who: "b", Field: "kit", After: "towel", Why: "brought one"}))
 	assert.ErrorIs(t, st.UpdateClient(ctx, a, row), store.ErrChanged, "read before the other's change")
-	assert.ErrorIs(t, st.DeleteClient(ctx, b, id), store.ErrNotFound)
+	assert.ErrorIs(t, st.RemoveClient(ctx, b, id), store.ErrNotFound)
 	h, err := st.History(ctx, id)
 	require.NoError(t, err)
 	require.Len(t, h, 2)
@@ -253,7 +388,7 @@ func TestPlansGoBackAndForward(t *testing.T) {
 	assert.Equal(t, 3, at().Step)
 	require.NoError(t, st.SetPlanDay(ctx, at(), trade.MustDay("2026-12-01")))
 	assert.Equal(t, "2026-12-01", at().Day.String())
-	require.NoError(t, st.DeletePlan(ctx, at()))
+	require.NoError(t, st.RemovePlan(ctx, at()))
 	_, err = st.Plan(ctx, acc, id)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }

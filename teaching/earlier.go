@@ -3,10 +3,12 @@ package teaching
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
+	"restbend/core/dose"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/trade"
@@ -200,4 +202,34 @@ func earlierSession(t *store.Taught) (out progress.Session, err error) {
 		}
 	}
 	return out, nil
+}
+
+// CheckEntry says what is wrong with a line of a session of before that comes in with a document.
+func CheckEntry(kind string, doc []byte) error {
+	if !slices.Contains([]string{done, form, symptom, pain, ease, skip, feel}, kind) {
+		return fmt.Errorf("kind: found %q", kind)
+	}
+	var e entry
+	if err := json.Unmarshal(doc, &e); err != nil {
+		return err
+	}
+	for _, x := range []struct {
+		name  string
+		found float64
+		most  float64
+	}{{"item", float64(e.Item), plan.MostItems}, {"rep", float64(e.Rep), dose.MostReps}, {"s", e.S, dose.MostSeconds}} {
+		if !(x.found >= 0 && x.found <= x.most) {
+			return fmt.Errorf("%s: found %g, allowed: 0 to %g", x.name, x.found, x.most)
+		}
+	}
+	if e.Pain != nil && !(*e.Pain >= 0 && *e.Pain <= 10) {
+		return fmt.Errorf("pain: found %g, allowed: 0 to 10", *e.Pain)
+	}
+	if len(e.Where)+len(e.Ended)+len(e.Felt)+len(e.Side) > 300 {
+		return errors.New("words: longer than allowed")
+	}
+	if d := e.Done; d != nil && (d.Sets < 0 || d.Sets > dose.MostSets || d.Reps < 0 || d.Reps > dose.MostReps || d.HoldS < 0 || d.HoldS > dose.MostSeconds || d.HoldBreaths < 0 || d.HoldBreaths > dose.MostReps) {
+		return errors.New("done: out of range")
+	}
+	return nil
 }

@@ -227,7 +227,7 @@ func (p *practice) importBundle(doc string) error {
 	if err != nil {
 		return err
 	}
-	b, err := archive.Read(strings.NewReader(doc), cat, rules, today)
+	b, _, err := archive.Read(strings.NewReader(doc), cat, rules, today)
 	if err != nil {
 		return err
 	}

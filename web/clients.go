@@ -436,21 +436,34 @@ func (s *Server) confirmDelete(c *gin.Context) {
 	if !ok {
 		return
 	}
-	s.render(c, http.StatusOK, "delete", "", "Delete "+row.Name, row)
+	if row.Owner != s.account(c) {
+		s.fail(c, http.StatusForbidden, "Only the instructor who keeps this client removes them", "Nothing was changed.")
+		return
+	}
+	s.render(c, http.StatusOK, "delete", "", "Remove "+row.Name, row)
 }
 
 func (s *Server) deleteClient(c *gin.Context) {
-	id, ok := s.id(c)
+	row, ok := s.rowHere(c)
 	if !ok {
 		return
 	}
 	if c.PostForm("confirm") != "delete" {
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/delete", id))
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/delete", row.ID))
 		return
 	}
-	if err := s.Store.DeleteClient(c, s.account(c), id); err != nil {
+	if err := s.Store.RemoveClient(c, s.account(c), row.ID); err != nil {
 		s.failed(c, err)
 		return
+	}
+	if c.PostForm("for_good") == "yes" {
+		if err := s.Store.Delete(c, s.account(c), "client", row.ID); err != nil {
+			s.failed(c, err)
+			return
+		}
+		s.event(c, "deleted a client", fmt.Sprint(row.ID))
+	} else {
+		s.putAway(c, "client", row.ID, row.Name)
 	}
 	c.Redirect(http.StatusSeeOther, "/clients")
 }

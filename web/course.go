@@ -200,10 +200,11 @@ func (s *Server) planDay(c *gin.Context) {
 
 func (s *Server) deletePlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
-		if err := s.Store.DeletePlan(c, pg.Row); err != nil {
+		if err := s.Store.RemovePlan(c, pg.Row); err != nil {
 			s.failed(c, err)
 			return
 		}
+		s.putAway(c, "plan", pg.Row.ID, pg.Person.Row.Name)
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/course", pg.Row.ClientID))
 	})
 }

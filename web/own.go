@@ -427,6 +427,10 @@ func (s *Server) ownImport(c *gin.Context) {
 		stem = catalogue.OwnPrefix + stem
 	}
 	stem = strings.TrimRight(stem, "-0123456789")
+	if !catalogue.IsOwnSlug(stem) {
+		refuse(fmt.Sprintf("version: found %.80q, allowed: small letters, digits and hyphens", v.Slug))
+		return
+	}
 	o, err := s.Store.CreateOwn(c, s.account(c), stem, v.Name, func(slug string) (string, error) {
 		v.Slug, v.Revision = slug, 1
 		doc, err := v.YAML()

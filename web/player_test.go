@@ -308,7 +308,7 @@ func TestASessionWithEvents(t *testing.T) {
 	// The same record in another practice leads to the same decisions.
 	_, doc := p.do("GET", "/clients/2/export", nil)
 	other := start(t, false)
-	other.do("POST", "/first-run", url.Values{"name": {"lowen"}, "password": {"a-long-sentence"}, "again": {"a-long-sentence"}})
+	other.do("POST", "/first-run", url.Values{"name": {"lowen"}, "code": {other.server.FirstRunCode()}, "password": {"seven pale otters"}})
 	require.NoError(t, other.importBundle(doc))
 	assert.NotEmpty(t, p.decisions(2))
 	assert.Equal(t, p.decisions(2), other.decisions(1))

@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
@@ -24,6 +23,13 @@ type practicePage struct {
 	Today           string // in that zone
 
 	Slot bool // minutes mean the whole slot
+
+	Idle, IdleWrong string // minutes without use until somebody is signed out
+	SignIns         []signInRow
+	PasswordWrong   string
+	PasswordSet     bool
+	Closed          string // whose account was closed
+	Events          []store.Event
 }
 
 // practice shows who works here; the account that keeps the practice adds others.
@@ -42,6 +48,19 @@ func (s *Server) showPractice(c *gin.Context, status int, pg practicePage) {
 		}
 	}
 	pg.Today = s.Today().String()
+	if pg.IdleWrong == "" {
+		pg.Idle = strconv.Itoa(int(s.idle(c).Minutes()))
+	}
+	if pg.SignIns, err = s.signInRows(c); err != nil {
+		s.failed(c, err)
+		return
+	}
+	if s.keeper(c) {
+		if pg.Events, err = s.Store.Events(c, shownEvents); err != nil {
+			s.failed(c, err)
+			return
+		}
+	}
 	pg.Slot = s.slots(c)
 	for _, m := range pg.Members {
 		if m.ID == s.account(c) {
@@ -51,30 +70,17 @@ func (s *Server) showPractice(c *gin.Context, status int, pg practicePage) {
 	s.render(c, status, "practice", "", "Practice", pg)
 }
 
-// accountProblem says what is wrong with a name and a password.
-func accountProblem(name, password string) string {
-	switch {
-	case name == "" || utf8.RuneCountInString(name) > 80:
-		return "Name: give one of up to 80 characters."
-	case utf8.RuneCountInString(password) < MinPassword:
-		return fmt.Sprintf("Password: at least %d characters.", MinPassword)
-	case len(password) > 500:
-		return "Password: at most 500 characters."
-	}
-	return ""
-}
-
 func (s *Server) addAccount(c *gin.Context) {
 	name, password := strings.TrimSpace(c.PostForm("name")), c.PostForm("password")
-	why := accountProblem(name, password)
-	if _, _, err := s.Store.Account(c, name); err == nil && why == "" {
-		why = "Name: there is an account of that name already."
+	why := AccountProblem(name, password)
+	if taken, err := s.Store.NameTaken(c, name); (err != nil || taken) && why == "" {
+		why = "Name: there is an account of that name already, or was."
 	}
 	if why != "" {
 		s.showPractice(c, http.StatusUnprocessableEntity, practicePage{Name: name, Wrong: why})
 		return
 	}
-	hash, err := store.HashPassword(password)
+	hash, err := store.HashPassword(c.Request.Context(), password)
 	if err != nil {
 		s.failed(c, err)
 		return
@@ -83,6 +89,7 @@ func (s *Server) addAccount(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
+	s.event(c, "added an account", name)
 	s.showPractice(c, http.StatusOK, practicePage{Added: name})
 }
 
@@ -102,10 +109,11 @@ func (s *Server) shareClient(c *gin.Context) {
 		s.fail(c, http.StatusForbidden, "Only the instructor who keeps this client can share", "Nothing was changed.")
 		return
 	}
-	if err := s.Store.Share(c, row.Owner, row.ID, m.ID, c.PostForm("op") != "end"); err != nil {
+	if err := s.Store.Share(c, s.account(c), row.ID, m.ID, c.PostForm("op") != "end"); err != nil {
 		s.failed(c, err)
 		return
 	}
+	s.event(c, map[bool]string{true: "shared with " + m.Name, false: "ended sharing with " + m.Name}[c.PostForm("op") != "end"], row.Name)
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d#sharing", row.ID))
 }
 

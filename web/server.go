@@ -6,11 +6,12 @@
 // read through the signed-in account. Nothing inline runs: the Content-Security-Policy
 // allows scripts and styles from this origin only. Requests from other origins that
 // would change anything are refused (http.CrossOriginProtection). Passwords are argon2id
-// hashes and attempts are throttled.
+// hashes and attempts are throttled. docs/security.md says what is promised.
 package web
 
 import (
 	"context"
+	"crypto/rand"
 	"embed"
 	"errors"
 	"fmt"
@@ -23,7 +24,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -35,7 +35,6 @@ import (
 	"restbend/core/record"
 	"restbend/core/safety"
 	"restbend/core/trade"
-	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
 	"restbend/teaching"
@@ -61,37 +60,56 @@ type Server struct {
 	stop      func()
 	drawer    *figure.Drawer
 	pages     map[string]*template.Template
-	attempts  attempts
+	opt       Options
+	firstCode string // what the first account is made with, empty when there is one
+	assets    assets
 	own       ownVersions
 	inForce   atomic.Pointer[safety.Rules]
 	previews  previews
 	sent      sentParts
 	handler   http.Handler
 	zone      atomic.Pointer[time.Location]
+	arrivals  *lru.Cache[string, *arriving]     // files that wait for a choice
+	routeList gin.RoutesInfo                    // for the tests of permissions
 	extents   *lru.Cache[extent, record.Bounds] // of running sessions
 }
 
-// New prepares a server.
-func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []plan.Template) (*Server, error) {
+// New prepares a server; with no options it is for this machine alone.
+func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []plan.Template, options ...Options) (*Server, error) {
 	s := &Server{Store: st, Cat: cat, Rules: rules, Norms: norms, Tasks: tasks, Templates: templates, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
+	for _, o := range options {
+		s.opt = o
+	}
 	s.own.cats = map[int64]*catalogue.Catalogue{}
 	s.extents = bounded[extent, record.Bounds](500)
+	s.arrivals = bounded[string, *arriving](4)
 	changes, err := st.LimitChanges(context.Background())
 	if err != nil {
 		return nil, err
 	}
 	s.loadLimits(changes)
-	s.sessions = scs.New()
-	ss := sqlite3store.NewWithCleanupInterval(st.DB, 30*time.Minute)
-	s.sessions.Store, s.stop = ss, ss.StopCleanup
-	s.sessions.Lifetime = 12 * time.Hour
-	s.sessions.Cookie.Name = "restbend"
-	s.sessions.Cookie.HttpOnly = true
-	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
+	s.startSessions()
+	static, err := fs.Sub(staticFiles, "static")
+	if err != nil {
+		return nil, err
+	}
+	if s.assets, err = newAssets(static); err != nil {
+		return nil, err
+	}
 	if err := s.parseTemplates(); err != nil {
 		return nil, err
 	}
-	s.routes()
+	if err := s.routes(); err != nil {
+		return nil, err
+	}
+	if n, err := st.Accounts(context.Background()); err != nil {
+		return nil, err
+	} else if n == 0 {
+		s.firstCode = rand.Text()[:10]
+	}
+	if err := st.EmptyBin(context.Background(), time.Now()); err != nil {
+		return nil, err
+	}
 	if err := teaching.Settle(context.Background(), st); err != nil {
 		return nil, err
 	}
@@ -107,14 +125,17 @@ func (s *Server) Close() { s.stop() }
 // ServeHTTP serves one request.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
-func (s *Server) routes() {
+func (s *Server) routes() error {
 	gin.SetMode(gin.ReleaseMode)
 	g := gin.New()
 	g.HandleMethodNotAllowed = true
-	g.Use(headers, s.recovered)
-	static, _ := fs.Sub(staticFiles, "static")
-	g.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", cached(http.FileServerFS(static)))))
-	g.GET("/healthz", s.health)
+	if err := g.SetTrustedProxies(s.opt.Proxies); err != nil { // none: whoever calls is who is on the line
+		return fmt.Errorf("proxy: %w", err)
+	}
+	g.Use(s.headers, s.recovered, cleanUp)
+	g.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", s.assets)))
+	g.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive") })
+	g.GET("/readyz", s.ready)
 	g.GET("/sign-in", s.signInPage)
 	g.POST("/sign-in", s.signIn)
 	g.GET("/first-run", s.firstRunPage)
@@ -128,6 +149,7 @@ func (s *Server) routes() {
 	in.GET("/clients/new", s.newClient)
 	in.POST("/clients/new", s.saveIntake)
 	in.POST("/clients/import", s.importClients)
+	in.POST("/clients/import/:key", s.chooseImport)
 	in.GET("/clients/:id", s.client)
 	in.GET("/clients/:id/intake", s.intake)
 	in.GET("/clients/:id/intake/:step", s.intake)
@@ -191,6 +213,13 @@ func (s *Server) routes() {
 	in.POST("/limits/preview/:id/save", s.keeperOnly, s.saveLimit)
 	in.GET("/practice", s.practice)
 	in.POST("/practice/accounts", s.keeperOnly, s.addAccount)
+	in.POST("/practice/accounts/:id/close", s.keeperOnly, s.closeAccount)
+	in.POST("/practice/keeper", s.keeperOnly, s.moveKeeper)
+	in.POST("/practice/idle", s.keeperOnly, s.saveIdle)
+	in.POST("/account/password", s.changePassword)
+	in.POST("/account/sign-ins/:id/end", s.endSignIn)
+	in.GET("/bin", s.binPage)
+	in.POST("/bin/:kind/:id/:way", s.bin)
 	in.POST("/practice/zone", s.keeperOnly, s.saveZone)
 	in.POST("/practice/minutes", s.keeperOnly, s.saveMinutes)
 	in.GET("/own", s.ownList)
@@ -210,54 +239,9 @@ func (s *Server) routes() {
 		s.fail(c, http.StatusMethodNotAllowed, "That cannot be done here", "Nothing was changed.")
 	})
 
-	pages := http.NewCrossOriginProtection().Handler(s.sessions.LoadAndSave(g))
-	small, large := http.MaxBytesHandler(pages, 1<<20), http.MaxBytesHandler(pages, exchange.MaxBundle+1<<20)
-	s.handler = http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "/clients/import" { // a whole practice may come in
-			large.ServeHTTP(w, r)
-			return
-		}
-		small.ServeHTTP(w, r)
-	})
-}
-
-// headers are sent with every answer.
-func headers(c *gin.Context) {
-	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'")
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Referrer-Policy", "same-origin")
-	h.Set("X-Frame-Options", "DENY")
-	h.Set("Cross-Origin-Opener-Policy", "same-origin")
-	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
-	h.Set("Cache-Control", "no-store")
-	c.Next()
-}
-
-func cached(h http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		w.Header().Set("Cache-Control", "public, max-age=3600")
-		h.ServeHTTP(w, r)
-	})
-}
-
-// recovered turns a panic into a plain error page; the trace goes to the log only.
-func (s *Server) recovered(c *gin.Context) {
-	defer func() {
-		if p := recover(); p != nil {
-			slog.Error("panic", "path", c.Request.URL.Path, "error", p)
-			s.fail(c, http.StatusInternalServerError, "Something went wrong here", "What was saved before is kept. Go back and try again.")
-		}
-	}()
-	c.Next()
-}
-
-func (s *Server) health(c *gin.Context) {
-	if err := s.Store.DB.PingContext(c); err != nil {
-		c.String(http.StatusServiceUnavailable, "database: %v", err)
-		return
-	}
-	c.String(http.StatusOK, "ok")
+	s.routeList = g.Routes()
+	s.handler = s.around(g)
+	return nil
 }
 
 // page is what every template gets.
@@ -266,6 +250,7 @@ type page struct {
 	SignedIn bool
 	Demo     bool
 	Cautions []string
+	Removed  *removed // what the page before removed
 	Data     any
 }
 
@@ -330,9 +315,15 @@ func (s *Server) parseTemplates() error {
 		if name == "layout" {
 			continue
 		}
-		t, err := template.New(name).Funcs(funcs).ParseFS(templateFiles, "templates/layout.html", n)
-		if err != nil {
-			return err
+		t := template.New(name).Funcs(funcs)
+		for _, file := range []string{"templates/layout.html", n} {
+			text, err := templateFiles.ReadFile(file)
+			if err != nil {
+				return err
+			}
+			if t, err = t.Parse(s.assets.named(string(text))); err != nil {
+				return fmt.Errorf("%s: %w", file, err)
+			}
 		}
 		s.pages[name] = t
 	}
@@ -389,6 +380,9 @@ func (s *Server) render(c *gin.Context, status int, name, fragment, title string
 	}
 	var sb strings.Builder
 	p := page{Title: title, SignedIn: s.account(c) != 0, Demo: s.Demo, Cautions: s.Rules.Cautions, Data: data}
+	if fragment == "layout" && p.SignedIn {
+		p.Removed = s.justRemoved(c)
+	}
 	if err := s.pages[name].ExecuteTemplate(&sb, fragment, p); err != nil {
 		slog.Error("template", "page", name, "error", err)
 		c.String(http.StatusInternalServerError, "Something went wrong while drawing this page.")
@@ -413,6 +407,11 @@ func (s *Server) failed(c *gin.Context, err error) {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		s.fail(c, http.StatusNotFound, "There is no such entry", "It may have been deleted.")
+	case errors.Is(err, context.Canceled): // nobody waits for the answer
+		c.Abort()
+	case store.Broken(err) != "":
+		slog.Error("the database", "path", c.Request.URL.Path, "error", err)
+		s.fail(c, http.StatusServiceUnavailable, store.Broken(err), "What was stored before is kept. Whoever keeps the program runs restbend doctor, and looks at the log.")
 	case errors.Is(err, store.ErrChanged):
 		s.fail(c, http.StatusConflict, "This was changed elsewhere meanwhile", "Nothing was overwritten. Reload to see the newer state.")
 	default:

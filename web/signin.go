@@ -1,45 +1,31 @@
 package web
 
 import (
+	"crypto/rand"
+	"crypto/subtle"
+	"errors"
 	"log/slog"
 	"net/http"
+	"strconv"
 	"strings"
-	"sync"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
-	"golang.org/x/time/rate"
 
 	"restbend/store"
 )
 
-// MinPassword is the shortest password accepted, characters.
-const MinPassword = 10
-
-// attempts throttles sign-in: five at once, then one in ten seconds, per name and place. The
-// places least lately seen are forgotten first.
-type attempts struct {
-	mu sync.Mutex
-	by *lru.Cache[string, *rate.Limiter]
-}
-
-// mostAttempts bounds how many names and places are remembered.
-const mostAttempts = 10000
-
-func (a *attempts) allow(key string) bool {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if a.by == nil {
-		a.by = bounded[string, *rate.Limiter](mostAttempts)
+// Tries to sign in that have room at once, and how long one takes to be forgotten: of a name from one place, of a
+// name, of a place, of everybody. They are kept in the database: a restart forgets none.
+func measures(name, place string) []store.Measure {
+	name = strings.ToLower(name)
+	return []store.Measure{
+		{Key: "name " + name + " at " + place, Most: 5, Every: 10 * time.Second},
+		{Key: "name " + name, Most: 20, Every: 30 * time.Second},
+		{Key: "place " + place, Most: 30, Every: 6 * time.Second},
+		{Key: "all", Most: 200, Every: time.Second},
 	}
-	l, ok := a.by.Get(key)
-	if !ok {
-		l = rate.NewLimiter(rate.Every(10*time.Second), 5)
-		a.by.Add(key, l)
-	}
-	return l.Allow()
 }
 
 // bounded is a memory of so many things, the least lately used forgotten first.
@@ -51,16 +37,54 @@ func bounded[K comparable, V any](most int) *lru.Cache[K, V] {
 	return c
 }
 
+// The keys of a session of the library.
+const (
+	accountKey = "account"
+	signInKey  = "sign-in"
+)
+
 func (s *Server) account(c *gin.Context) int64 {
-	return s.sessions.GetInt64(c.Request.Context(), "account")
+	return s.sessions.GetInt64(c.Request.Context(), accountKey)
 }
 
+// usedAgain is how often it is kept that a sign-in is used.
+const usedAgain = time.Minute
+
+// signedIn lets those in whose sign-in was neither ended nor left alone for too long. While a session is taught
+// nobody is put out.
 func (s *Server) signedIn(c *gin.Context) {
-	if s.account(c) != 0 {
+	account := s.account(c)
+	if account != 0 {
+		key := s.sessions.GetString(c.Request.Context(), signInKey)
+		seen, err := s.Store.Seen(c, account, key)
+		switch {
+		case errors.Is(err, store.ErrNotFound):
+			account = 0
+		case err != nil:
+			s.failed(c, err)
+			c.Abort()
+			return
+		case time.Since(seen) > s.idle(c) && !s.teaches(c, account):
+			account = 0
+		case time.Since(seen) > usedAgain:
+			if err := s.Store.See(c, key); err != nil {
+				slog.Error("sign-in", "error", err) // a full disk puts nobody out
+			}
+		}
+	}
+	if account != 0 {
 		return
 	}
 	c.Abort()
-	if n, err := s.Store.Accounts(c); err == nil && n == 0 {
+	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
+		slog.Error("sign out", "error", err)
+	}
+	n, err := s.Store.Accounts(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if n == 0 {
 		c.Redirect(http.StatusSeeOther, "/first-run")
 		return
 	}
@@ -71,10 +95,41 @@ func (s *Server) signedIn(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }
 
+// IdleSetting names after how many minutes without use somebody is signed out.
+const IdleSetting = "idle_minutes"
+
+// Minutes without use: as delivered, and what may be set.
+const (
+	idleMinutes = 120
+	leastIdle   = 5
+	mostIdle    = 720
+)
+
+// idle is how long a sign-in may be left alone.
+func (s *Server) idle(c *gin.Context) time.Duration {
+	text, err := s.Store.Setting(c, IdleSetting)
+	n, nerr := strconv.Atoi(text)
+	if err != nil || nerr != nil || n < leastIdle || n > mostIdle {
+		n = idleMinutes
+	}
+	return time.Duration(n) * time.Minute
+}
+
+// teaches tells whether a session of an account's clients is being taught.
+func (s *Server) teaches(c *gin.Context, account int64) bool {
+	is, err := s.Store.Teaches(c, account, s.Today().AddDays(-1))
+	return err != nil || is
+}
+
 type signInForm struct{ Name, Error string }
 
 func (s *Server) signInPage(c *gin.Context) {
-	if n, err := s.Store.Accounts(c); err == nil && n == 0 {
+	n, err := s.Store.Accounts(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if n == 0 {
 		c.Redirect(http.StatusSeeOther, "/first-run")
 		return
 	}
@@ -86,42 +141,93 @@ func (s *Server) signIn(c *gin.Context) {
 	again := func(status int, why string) {
 		s.render(c, status, "sign-in", "", "Sign in", signInForm{name, why})
 	}
-	if !s.attempts.allow(strings.ToLower(name) + " " + c.ClientIP()) {
+	if why := longer(c.PostForm("password")); why != "" || len(name) > 400 {
+		again(http.StatusUnprocessableEntity, "Name or password is too long.")
+		return
+	}
+	tries := measures(name, c.ClientIP())
+	room, err := s.Store.Try(c, time.Now(), tries...)
+	switch {
+	case err != nil:
+		s.failed(c, err)
+		return
+	case !room:
+		slog.Warn("sign-in held back", "name", name, "place", c.ClientIP())
+		c.Header("Retry-After", "10")
 		again(http.StatusTooManyRequests, "Too many attempts. Wait ten seconds and try again.")
 		return
 	}
 	id, hash, err := s.Store.Account(c, name)
-	if err != nil {
-		// Spend the same time whether the name exists or not.
-		hash, id = "$argon2id$v=19$m=19456,t=2,p=1$AAAAAAAAAAAAAAAAAAAAAA$AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA", 0
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		s.failed(c, err)
+		return
 	}
-	ok, cerr := argon2id.ComparePasswordAndHash(c.PostForm("password"), hash)
-	if err != nil || cerr != nil || !ok {
+	ok, err := store.PasswordIs(c.Request.Context(), c.PostForm("password"), hash)
+	if err != nil || !ok {
+		slog.Warn("sign-in refused", "name", name, "place", c.ClientIP())
 		again(http.StatusUnauthorized, "Name or password is not right.")
 		return
+	}
+	for _, m := range tries[:2] { // whoever knows the password is no stranger to this name
+		if err := s.Store.Forgive(c, m.Key); err != nil {
+			slog.Error("sign-in", "error", err)
+		}
 	}
 	s.enter(c, id)
 }
 
 // enter begins a session with a fresh token.
 func (s *Server) enter(c *gin.Context, id int64) {
-	if err := s.sessions.RenewToken(c.Request.Context()); err != nil {
+	ctx := c.Request.Context()
+	if err := s.sessions.RenewToken(ctx); err != nil {
 		s.failed(c, err)
 		return
 	}
-	s.sessions.Put(c.Request.Context(), "account", id)
+	in := store.SignIn{Account: id, Key: rand.Text(), Place: c.ClientIP(), Device: atMost(c.Request.UserAgent(), 200)}
+	if err := s.Store.ForgetSignIns(ctx, time.Now().Add(-s.sessions.Lifetime)); err != nil {
+		s.failed(c, err)
+		return
+	}
+	if err := s.Store.AddSignIn(ctx, in); err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.sessions.Put(ctx, accountKey, id)
+	s.sessions.Put(ctx, signInKey, in.Key)
+	s.event(c, "signed in", in.Place)
 	c.Redirect(http.StatusSeeOther, "/today")
 }
 
+func atMost(text string, most int) string {
+	if r := []rune(text); len(r) > most {
+		return string(r[:most])
+	}
+	return text
+}
+
+// signOut ends this sign-in; what pages kept in the browser goes with it.
 func (s *Server) signOut(c *gin.Context) {
+	if err := s.Store.EndSignInOf(c, s.account(c), s.sessions.GetString(c.Request.Context(), signInKey)); err != nil {
+		slog.Error("sign out", "error", err)
+	}
 	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
 		slog.Error("sign out", "error", err)
 	}
+	c.Header("Clear-Site-Data", `"cache", "storage"`)
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }
 
+// FirstRunCode is what the first account is made with: it is printed where the program was started, and nowhere
+// else. Empty when there is an account.
+func (s *Server) FirstRunCode() string { return s.firstCode }
+
 func (s *Server) firstRunPage(c *gin.Context) {
-	if n, err := s.Store.Accounts(c); err != nil || n > 0 {
+	n, err := s.Store.Accounts(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if n > 0 {
 		c.Redirect(http.StatusSeeOther, "/sign-in")
 		return
 	}
@@ -129,22 +235,41 @@ func (s *Server) firstRunPage(c *gin.Context) {
 }
 
 func (s *Server) firstRun(c *gin.Context) {
+	taken := func() { s.fail(c, http.StatusForbidden, "There is an account already", "Nothing was changed.") }
 	if n, err := s.Store.Accounts(c); err != nil || n > 0 {
-		s.fail(c, http.StatusForbidden, "There is an account already", "Nothing was changed.")
+		taken()
 		return
 	}
 	name, password := strings.TrimSpace(c.PostForm("name")), c.PostForm("password")
-	why := accountProblem(name, password)
-	if why != "" {
-		s.render(c, http.StatusUnprocessableEntity, "first-run", "", "Make your account", signInForm{name, why})
+	again := func(status int, why string) {
+		s.render(c, status, "first-run", "", "Make your account", signInForm{name, why})
+	}
+	room, err := s.Store.Try(c, time.Now(), store.Measure{Key: "first run", Most: 20, Every: 10 * time.Second})
+	switch {
+	case err != nil:
+		s.failed(c, err)
+		return
+	case !room:
+		again(http.StatusTooManyRequests, "Too many attempts. Wait ten seconds and try again.")
+		return
+	case subtle.ConstantTimeCompare([]byte(strings.ToUpper(strings.TrimSpace(c.PostForm("code")))), []byte(s.firstCode)) != 1:
+		again(http.StatusUnprocessableEntity, "Code: it stands where the program was started, and is made anew at each start.")
 		return
 	}
-	hash, err := store.HashPassword(password)
+	if why := AccountProblem(name, password); why != "" {
+		again(http.StatusUnprocessableEntity, why)
+		return
+	}
+	hash, err := store.HashPassword(c.Request.Context(), password)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	id, err := s.Store.CreateAccount(c, name, hash)
+	id, err := s.Store.FirstAccount(c, name, hash)
+	if errors.Is(err, store.ErrChanged) {
+		taken()
+		return
+	}
 	if err != nil {
 		s.failed(c, err)
 		return

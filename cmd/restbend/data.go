@@ -36,10 +36,22 @@ func holdData(dir string) (*flock.Flock, error) {
 // existing opens the database of a directory as it is.
 func existing(dir string) (*store.Store, error) {
 	path := filepath.Join(dir, databaseFile)
-	if _, err := os.Stat(path); err != nil {
-		return nil, usage{fmt.Errorf("data: no database in %s", dir)}
+	if err := there(path); err != nil {
+		return nil, err
 	}
 	return store.OpenAsIs(path)
+}
+
+// there says why a database cannot be opened.
+func there(path string) error {
+	_, err := os.Stat(path)
+	switch {
+	case errors.Is(err, os.ErrNotExist):
+		return usage{fmt.Errorf("data: no database in %s", filepath.Dir(path))}
+	case err != nil:
+		return usage{fmt.Errorf("data: %w", err)}
+	}
+	return nil
 }
 
 // current opens the database of a directory and refuses one that another version of the
@@ -50,8 +62,11 @@ func current(ctx context.Context, dir string) (*store.Store, error) {
 		return nil, err
 	}
 	has, want, err := st.Version(ctx)
-	if err == nil && has != want {
+	switch {
+	case err == nil && has < want:
 		err = fmt.Errorf("data: the tables are version %d, this program works with %d; start the server once to bring them up to date", has, want)
+	case err == nil && has > want:
+		err = fmt.Errorf("data: %w: tables version %d, this program works with %d; use the program that wrote it, or a later one", store.ErrNewer, has, want)
 	}
 	if err != nil {
 		return nil, errors.Join(usage{err}, st.Close())
@@ -69,9 +84,22 @@ func atomically(path string, write func(tmp string) error) error {
 		return err
 	}
 	if err := write(tmp); err != nil {
-		return errors.Join(err, os.Remove(tmp))
+		if rerr := os.Remove(tmp); rerr != nil && !errors.Is(rerr, os.ErrNotExist) {
+			err = errors.Join(err, rerr)
+		}
+		return err
 	}
 	return os.Rename(tmp, path)
+}
+
+// written writes a file for its owner alone and waits until it is on the disk.
+func written(path string, data []byte) error {
+	f, err := os.OpenFile(path, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o600)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	return errors.Join(err, f.Sync(), f.Close())
 }
 
 func backupCmd() *cobra.Command {
@@ -99,7 +127,14 @@ func backupCmd() *cobra.Command {
 func restoreCmd() *cobra.Command {
 	var dir, from string
 	cmd := &cobra.Command{Use: "restore", Short: "Put a backup in place after checking it; the old database is kept", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		if err := os.MkdirAll(dir, 0o700); err != nil {
+		info, err := os.Stat(from)
+		if err != nil {
+			return usage{err}
+		}
+		if info.IsDir() {
+			return usage{fmt.Errorf("from: %s is a directory", from)}
+		}
+		if err := dataDir(dir); err != nil {
 			return err
 		}
 		lock, err := holdData(dir)
@@ -107,9 +142,6 @@ func restoreCmd() *cobra.Command {
 			return err
 		}
 		defer lock.Close()
-		if _, err := os.Stat(from); err != nil {
-			return usage{err}
-		}
 		path := filepath.Join(dir, databaseFile)
 		next := path + ".restoring"
 		for _, end := range []string{"", "-wal", "-shm"} {
@@ -121,7 +153,7 @@ func restoreCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if err := os.WriteFile(next, data, 0o600); err != nil {
+		if err := written(next, data); err != nil {
 			return err
 		}
 		report, err := examine(cmd.Context(), next)
@@ -129,6 +161,9 @@ func restoreCmd() *cobra.Command {
 			err = usage{fmt.Errorf("from: %s cannot be used: %s", from, report.Problems[0])}
 		}
 		if err != nil {
+			return errors.Join(err, os.Remove(next))
+		}
+		if err := store.EndSessions(cmd.Context(), next); err != nil {
 			return errors.Join(err, os.Remove(next))
 		}
 		kept := ""
@@ -144,6 +179,10 @@ func restoreCmd() *cobra.Command {
 			return err
 		}
 		fmt.Fprintf(cmd.OutOrStdout(), "Restored %d clients from %s\n", report.Rows["clients"], from)
+		fmt.Fprintf(cmd.OutOrStdout(), "Everybody is signed out. The passwords are those of the day of the copy (%s).\n", info.ModTime().Format("2006-01-02"))
+		for _, n := range report.Notes {
+			fmt.Fprintln(cmd.OutOrStdout(), "Note: "+n)
+		}
 		if kept != "" {
 			fmt.Fprintf(cmd.OutOrStdout(), "The database that was here is kept as %s\n", kept)
 		}
@@ -227,8 +266,8 @@ func doctorCmd() *cobra.Command {
 	var asJSON bool
 	cmd := &cobra.Command{Use: "doctor", Short: "An integrity report: pages, references, every document", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		path := filepath.Join(dir, databaseFile)
-		if _, err := os.Stat(path); err != nil {
-			return usage{fmt.Errorf("data: no database in %s", dir)}
+		if err := there(path); err != nil {
+			return err
 		}
 		r, err := examine(cmd.Context(), path)
 		if err != nil {
@@ -274,7 +313,7 @@ func exportCmd() *cobra.Command {
 		}
 		defer st.Close()
 		b, err := archive.Everything(cmd.Context(), st)
-		if id > 0 {
+		if cmd.Flags().Changed("client") {
 			var rows, one []store.Client
 			if rows, err = st.EveryClient(cmd.Context()); err != nil {
 				return err
@@ -332,7 +371,7 @@ func importCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		b, err := archive.Read(f, t.cat, t.rules, today)
+		b, notes, err := archive.Read(f, t.cat, t.rules, today)
 		if err != nil {
 			return err
 		}
@@ -340,8 +379,14 @@ func importCmd() *cobra.Command {
 			return err
 		}
 		fmt.Fprintf(cmd.OutOrStdout(), "Added %d clients to %s\n", len(b.Clients), name)
-		if len(b.Limits)+len(b.Own) > 0 {
-			fmt.Fprintf(cmd.OutOrStdout(), "Not taken over: %d changed limits and %d own versions; set limits and import versions in the application\n", len(b.Limits), len(b.Own))
+		for _, n := range notes {
+			fmt.Fprintln(cmd.OutOrStdout(), "Note: "+n.String())
+		}
+		if len(b.Own) > 0 {
+			fmt.Fprintf(cmd.OutOrStdout(), "Own exercises came in as drafts: %d; look at them in the application before they are used\n", len(b.Own))
+		}
+		if len(b.Limits) > 0 {
+			fmt.Fprintf(cmd.OutOrStdout(), "Not taken over: %d changed limits; set them in the application\n", len(b.Limits))
 		}
 		return nil
 	}}

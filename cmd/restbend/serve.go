@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"log/slog"
 	"net"
 	"net/http"
 	"os"
@@ -26,75 +25,156 @@ import (
 // DatabaseFile is the one file in a data directory.
 const databaseFile = "restbend.db"
 
-func openStore(ctx context.Context, dir string) (*store.Store, error) {
+// dataDir makes the data directory, for its owner alone.
+func dataDir(dir string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, err
+		return err
 	}
-	return store.Open(ctx, filepath.Join(dir, databaseFile))
+	return os.Chmod(dir, 0o700)
 }
 
+// prepared opens the database of a directory that this process holds: what the tables are is looked at first, those of
+// a newer program are refused, older ones are copied before they are brought up to date.
+func prepared(ctx context.Context, dir string, out io.Writer) (*store.Store, error) {
+	path := filepath.Join(dir, databaseFile)
+	if info, err := os.Stat(path); err == nil && info.Size() > 0 {
+		as, err := store.OpenAsIs(path)
+		if err != nil {
+			return nil, err
+		}
+		has, want, err := as.Version(ctx)
+		if err == nil && has < want {
+			kept := fmt.Sprintf("%s.tables-%d-%s", path, has, time.Now().Format("20060102-150405"))
+			if err = as.Backup(ctx, kept); err == nil {
+				fmt.Fprintf(out, "The tables are brought from version %d to %d; the database as it was is kept as %s\n", has, want, kept)
+			}
+		}
+		if err == nil && has > want {
+			err = usage{fmt.Errorf("data: %w: tables version %d, this program works with %d; start the program that wrote it, or a later one", store.ErrNewer, has, want)}
+		}
+		if err = errors.Join(err, as.Close()); err != nil {
+			return nil, err
+		}
+	}
+	return store.Open(ctx, path)
+}
+
+// reached is how a server is reached.
+type reached struct {
+	addr, cert, key string
+	proxies         []string
+}
+
+func (r *reached) flags(cmd *cobra.Command) {
+	cmd.Flags().StringVar(&r.addr, "addr", "127.0.0.1:8080", "address to listen on")
+	cmd.Flags().StringVar(&r.cert, "tls-cert", "", "certificate file: browsers reach the server by TLS")
+	cmd.Flags().StringVar(&r.key, "tls-key", "", "key file of the certificate")
+	cmd.Flags().StringSliceVar(&r.proxies, "proxy", nil, "address or CIDR of a proxy that ends TLS and says who calls")
+}
+
+// check says what is wrong with how the server is to be reached, and warns when others could listen.
+func (r *reached) check(warn io.Writer) error {
+	if (r.cert == "") != (r.key == "") {
+		return usage{errors.New("tls-cert, tls-key: give both or none")}
+	}
+	for _, p := range r.proxies {
+		if _, _, err := net.ParseCIDR(p); err != nil && net.ParseIP(p) == nil {
+			return usage{fmt.Errorf("proxy: found %q, allowed: an address or a CIDR, as 10.0.0.0/8", p)}
+		}
+	}
+	host, _, err := net.SplitHostPort(r.addr)
+	if err != nil {
+		return usage{fmt.Errorf("addr: %w", err)}
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) && r.cert == "" && len(r.proxies) == 0 {
+		fmt.Fprintf(warn, "Warning: %s is reached from other machines without TLS: passwords and health data can be read on the way. Use --tls-cert and --tls-key, or --proxy.\n", r.addr)
+	}
+	return nil
+}
+
+// stopWithin is how long requests under way may take when the program is stopped.
+const stopWithin = 20 * time.Second
+
 // serve runs the application until it is interrupted; ready is called once it listens.
-func serve(cmd *cobra.Command, dir, addr string, isDemo bool, ready func(st *store.Store, url string) error) error {
+func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(s *web.Server, url string) error) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	if err := how.check(cmd.ErrOrStderr()); err != nil {
+		return err
+	}
 	t, err := loadContent()
 	if err != nil {
 		return err
 	}
-	st, err := openStore(ctx, dir)
-	if err != nil {
+	if err := dataDir(dir); err != nil {
 		return err
 	}
-	defer st.Close()
 	lock, err := holdData(dir)
 	if err != nil {
 		return err
 	}
 	defer lock.Close()
-	s, err := web.New(st, t.cat, t.rules, t.norms, t.tasks, t.kinds)
+	st, err := prepared(ctx, dir, cmd.OutOrStdout())
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if isDemo {
+		if err := demo.Fill(ctx, st, t.cat, t.rules, clock()); err != nil {
+			return err
+		}
+	}
+	s, err := web.New(st, t.cat, t.rules, t.norms, t.tasks, t.kinds, web.Options{Proxies: how.proxies, Secure: how.cert != "" || len(how.proxies) > 0})
 	if err != nil {
 		return err
 	}
 	defer s.Close()
 	s.Demo = isDemo
-	if isDemo {
-		if err := demo.Fill(ctx, st, t.cat, t.rules, s.Today()); err != nil {
-			return err
-		}
-	}
-	l, err := net.Listen("tcp", addr)
+	l, err := net.Listen("tcp", how.addr)
 	if err != nil {
 		return err
 	}
-	if err := ready(st, "http://"+l.Addr().String()); err != nil {
+	scheme := "http://"
+	if how.cert != "" {
+		scheme = "https://"
+	}
+	if err := ready(s, scheme+l.Addr().String()); err != nil {
 		return err
 	}
 	debug.FreeOSMemory()
 	srv := &http.Server{Handler: s, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second}
+	stopped := make(chan error, 1)
 	go func() {
 		<-ctx.Done()
-		wait, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+		wait, cancel := context.WithTimeout(context.Background(), stopWithin)
 		defer cancel()
-		if err := srv.Shutdown(wait); err != nil {
-			slog.Error("shutdown", "error", err)
-		}
+		stopped <- srv.Shutdown(wait) // what is under way is answered first
 	}()
-	if err := srv.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+	if how.cert != "" {
+		err = srv.ServeTLS(l, how.cert, how.key)
+	} else {
+		err = srv.Serve(l)
+	}
+	if !errors.Is(err, http.ErrServerClosed) {
 		return err
 	}
-	return nil
+	return <-stopped
 }
 
 func serveCmd() *cobra.Command {
-	var dir, addr string
+	var dir string
+	var how reached
 	cmd := &cobra.Command{Use: "serve", Short: "Serve real data from one SQLite file", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		return serve(cmd, dir, addr, false, func(_ *store.Store, url string) error {
+		return serve(cmd, dir, how, false, func(s *web.Server, url string) error {
 			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend serves %s\n", url)
+			if code := s.FirstRunCode(); code != "" {
+				fmt.Fprintf(cmd.OutOrStdout(), "First start: make your account at %s/first-run with the code %s\n", url, code)
+			}
 			return nil
 		})
 	}}
 	dataFlag(cmd, &dir)
-	cmd.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
+	how.flags(cmd)
 	return cmd
 }
 
@@ -104,7 +184,8 @@ func dataFlag(cmd *cobra.Command, dir *string) {
 }
 
 func demoCmd() *cobra.Command {
-	var dir, addr string
+	var dir string
+	var how reached
 	cmd := &cobra.Command{Use: "demo", Short: "Serve the application with fresh demo data", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		if dir == "" {
 			tmp, err := os.MkdirTemp("", "restbend-demo-")
@@ -116,13 +197,13 @@ func demoCmd() *cobra.Command {
 		} else if _, err := os.Stat(filepath.Join(dir, databaseFile)); err == nil {
 			return usage{fmt.Errorf("data: %s already holds a database; the demo only starts in an empty directory", dir)}
 		}
-		return serve(cmd, dir, addr, true, func(_ *store.Store, url string) error {
+		return serve(cmd, dir, how, true, func(_ *web.Server, url string) error {
 			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend demo at %s\nSign in as %q with password %q\n", url, demo.Name, demo.Password)
 			return nil
 		})
 	}}
 	cmd.Flags().StringVar(&dir, "data", "", "an empty directory; a temporary one when absent")
-	cmd.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
+	how.flags(cmd)
 	return cmd
 }
 
@@ -131,26 +212,23 @@ func passwordCmd() *cobra.Command {
 	var dir, name string
 	var stdin bool
 	cmd := &cobra.Command{Use: "password", Short: "Set a new password for an account", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		if _, err := os.Stat(filepath.Join(dir, databaseFile)); err != nil {
-			return usage{fmt.Errorf("data: no database in %s", dir)}
-		}
 		password := rand.Text()[:16]
 		if stdin {
-			b, err := io.ReadAll(io.LimitReader(cmd.InOrStdin(), 600))
+			b, err := io.ReadAll(io.LimitReader(cmd.InOrStdin(), web.MostPassword+3))
 			if err != nil {
 				return err
 			}
 			password = string(trimNewline(b))
+			if why := web.PasswordProblem(password, name); why != "" {
+				return usage{errors.New(why)}
+			}
 		}
-		if len([]rune(password)) < web.MinPassword {
-			return usage{fmt.Errorf("password: at least %d characters", web.MinPassword)}
-		}
-		st, err := openStore(cmd.Context(), dir)
+		st, err := current(cmd.Context(), dir)
 		if err != nil {
 			return err
 		}
 		defer st.Close()
-		hash, err := store.HashPassword(password)
+		hash, err := store.HashPassword(cmd.Context(), password)
 		if err != nil {
 			return err
 		}

@@ -3,6 +3,7 @@ package catalogue
 import (
 	"bytes"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -13,6 +14,14 @@ import (
 
 // OwnPrefix begins the slug of an instructor's own version.
 const OwnPrefix = "own-"
+
+// mostSlug is how long the rest of an own version's name is, characters.
+const mostSlug = 60
+
+var ownSlug = regexp.MustCompile(`^` + OwnPrefix + `[a-z0-9-]{1,60}$`)
+
+// IsOwnSlug tells whether a text may name an own version: it becomes part of addresses and file names.
+func IsOwnSlug(text string) bool { return ownSlug.MatchString(text) }
 
 // Copy is the beginning of an own version: everything of an entry under a new slug,
 // without the eases, which were solved for the original's poses.
@@ -77,8 +86,8 @@ func (c *Catalogue) CheckOwn(v *Version) error {
 	} else {
 		v.Branch, v.Rung, v.Set = len(f.Branches), 0, false
 	}
-	if !strings.HasPrefix(v.Slug, OwnPrefix) {
-		problems = append(problems, v.problem("version", fmt.Sprintf("found %q, allowed: a name beginning with %s", v.Slug, OwnPrefix)))
+	if !IsOwnSlug(v.Slug) {
+		problems = append(problems, v.problem("version", fmt.Sprintf("found %.80q, allowed: %s and up to %d small letters, digits and hyphens", v.Slug, OwnPrefix, mostSlug)))
 	}
 	if v.Eases != nil {
 		problems = append(problems, v.problem("eases", "an own version has no eases"))

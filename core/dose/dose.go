@@ -130,9 +130,9 @@ func (d Dose) setReps(set int) int {
 // SetCount is the number of sets.
 func (d Dose) SetCount() int {
 	if len(d.Pattern) > 0 {
-		return len(d.Pattern)
+		return min(len(d.Pattern), MostSets)
 	}
-	return d.Sets
+	return min(d.Sets, MostSets)
 }
 
 // ExtraSeconds is the additional work on one side: whole repetitions, or for a single

@@ -25,10 +25,7 @@ type Facts struct {
 
 // Bounds of a plan that can be scored: what comes from outside is judged before anything is laid out.
 const (
-	mostItems   = 100
-	mostSets    = 20
-	mostReps    = 200
-	mostHold    = 3600 // seconds
+	mostItems   = plan.MostItems
 	mostSeconds = 4 * 3600
 )
 
@@ -63,7 +60,7 @@ func check(p *plan.Plan, f Facts) error {
 			doses = append(doses, it.Dose.Apart[:]...)
 		}
 		for _, d := range doses {
-			if err := bounded(&d); err != nil {
+			if err := d.Check(); err != nil {
 				return fmt.Errorf("items[%d].dose: %w", i, err)
 			}
 		}
@@ -71,45 +68,6 @@ func check(p *plan.Plan, f Facts) error {
 	}
 	if total > mostSeconds {
 		return fmt.Errorf("items: found %d s of work, allowed: up to %d", total, mostSeconds)
-	}
-	return nil
-}
-
-func bounded(d *dose.Dose) error {
-	reps := d.Reps
-	for _, n := range d.Pattern {
-		if n < 1 {
-			return fmt.Errorf("pattern: found %d, allowed: 1 to %d", n, mostReps)
-		}
-		reps = max(reps, n)
-	}
-	for _, x := range []struct {
-		name        string
-		n, from, to int
-	}{
-		{"sets", max(d.Sets, len(d.Pattern)), 1, mostSets}, {"reps", reps, 1, mostReps}, {"hold_s", d.HoldS, 0, mostHold},
-		{"hold_breaths", d.HoldBreaths, 0, mostReps}, {"hold_counts", d.HoldCounts, 0, mostHold}, {"window_s", d.WindowS, 0, mostHold},
-		{"move_s", d.MoveS, 0, mostHold}, {"setup_s", d.SetupS, 0, mostHold}, {"rest_s", d.RestS, 0, mostHold},
-		{"change_s", d.ChangeS, 0, mostHold}, {"beats", d.Beats, 0, mostReps}, {"hours", len(d.Hours), 0, 12},
-	} {
-		if x.n < x.from || x.n > x.to {
-			return fmt.Errorf("%s: found %d, allowed: %d to %d", x.name, x.n, x.from, x.to)
-		}
-	}
-	for _, h := range d.Hours {
-		if h < 1 || h > 12 {
-			return fmt.Errorf("hours: found %d, allowed: 1 to 12", h)
-		}
-	}
-	if d.Extra != nil && (d.Extra.Share < 0 || d.Extra.Share > 2 || !d.Extra.Side.One()) {
-		return fmt.Errorf(
-			"extra: found %g on the %s, allowed: up to 2 on the left or right",
-			d.Extra.Share,
-			d.Extra.Side,
-		)
-	}
-	if d.Rate < 0 || d.Rate > 60 {
-		return fmt.Errorf("rate: found %g, allowed: 0 to 60", d.Rate)
 	}
 	return nil
 }

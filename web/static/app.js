@@ -28,6 +28,18 @@
   }
   // What a player left in this browser is sent from any page, until the server has it.
   if (!document.getElementById("outbox") && Object.keys(localStorage).some(k => k.startsWith("mark "))) import("/static/outbox.js").then(async o => { for (const s of o.sessions()) await o.drain(s); });
+  // Signing out waits for what is not stored yet, and takes what was kept in this browser with it.
+  const out = document.querySelector("form[action='/sign-out']");
+  if (out) out.addEventListener("submit", async e => {
+    if (out.dataset.sure) return;
+    e.preventDefault();
+    let waits = 0;
+    if (Object.keys(localStorage).some(k => k.startsWith("mark "))) { const o = await import("/static/outbox.js"); for (const s of o.sessions()) waits += await o.drain(s); }
+    if (waits && !confirm(`${waits} ${waits === 1 ? "entry is" : "entries are"} not stored yet and would be lost. Sign out all the same?`)) return;
+    localStorage.clear(); sessionStorage.clear();
+    out.dataset.sure = "yes";
+    out.requestSubmit();
+  });
   const dialog = document.getElementById("keys");
   document.addEventListener("keydown", e => {
     if (e.key !== "?" || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName) || !dialog) return;
