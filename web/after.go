@@ -264,6 +264,13 @@ func (s *Server) saidAfter(c *gin.Context, t *store.Taught, k *teaching.Kept, se
 	if len(notes) > 4000 {
 		a.wrong = append(a.wrong, "Notes: at most 4000 characters")
 	}
+	if a.v.Has("base_notes") { // what was on the form, whatever is kept by now
+		notes = a.unlessTouched("Notes", strings.TrimSpace(strings.ReplaceAll(a.v.Get("base_notes"), "\r\n", "\n")), session.Notes, notes)
+		because = a.unlessTouched("Why it ended", a.v.Get("base_ended"), session.Ended, because)
+		if a.unlessTouched("Pain at the end", a.v.Get("base_pain_end"), numberText(session.PainEnd), numberText(pain)) == numberText(session.PainEnd) {
+			pain = session.PainEnd
+		}
+	}
 	if a.wrong != nil {
 		return nil, a.wrong
 	}
@@ -309,6 +316,29 @@ func (s *Server) saidAfter(c *gin.Context, t *store.Taught, k *teaching.Kept, se
 		mark(record.FollowUp).FollowUp = follow
 	}
 	return out, nil
+}
+
+// unlessTouched is what a field becomes: what was typed when it was changed here, what is kept now when it was not.
+// When both changed it, it is wrong, and says what is kept.
+func (a *answers) unlessTouched(name, base, now, typed string) string {
+	switch {
+	case typed == base:
+		return now
+	case now != base && now != typed:
+		if now == "" {
+			now = "nothing"
+		}
+		a.wrong = append(a.wrong, fmt.Sprintf("%s: somebody changed it meanwhile. Kept now: %s. Yours stands below; save again to put it in its place", name, atMost(now, 500)))
+	}
+	return typed
+}
+
+// numberText is a number as a form has it, empty for none.
+func numberText(f *float64) string {
+	if f == nil {
+		return ""
+	}
+	return strconv.FormatFloat(*f, 'g', -1, 64)
 }
 
 func same(a, b *float64) bool { return a == b || a != nil && b != nil && *a == *b }

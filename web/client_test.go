@@ -10,6 +10,7 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -386,40 +387,86 @@ func TestTestsSetLimits(t *testing.T) {
 	assert.Contains(t, page, "Falls risk")
 }
 
+// arrives uploads a file of clients.
+func (p *practice) arrives(content string) (int, string) {
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	f, err := w.CreateFormFile("file", "c.json")
+	require.NoError(p.t, err)
+	_, err = f.Write([]byte(content))
+	require.NoError(p.t, err)
+	require.NoError(p.t, w.Close())
+	r, err := http.NewRequest("POST", p.url+"/clients/import", &body)
+	require.NoError(p.t, err)
+	r.Header.Set("Content-Type", w.FormDataContentType())
+	return p.send(r)
+}
+
+// A client goes out and comes into another practice whole. Here the same file changes nothing; when both differ, they
+// are shown side by side and somebody chooses.
 func TestOneClientOutAndIn(t *testing.T) {
 	p := start(t, true).signIn()
 	code, doc := p.do("GET", "/clients/2/export", nil)
 	require.Equal(t, 200, code)
 	assert.Contains(t, doc, `"format": "restbend.bundle/1"`)
-	send := func(content string) (int, string) {
-		var body bytes.Buffer
-		w := multipart.NewWriter(&body)
-		f, err := w.CreateFormFile("file", "c.json")
-		require.NoError(t, err)
-		_, err = f.Write([]byte(content))
-		require.NoError(t, err)
-		require.NoError(t, w.Close())
-		r, err := http.NewRequest("POST", p.url+"/clients/import", &body)
-		require.NoError(t, err)
-		r.Header.Set("Content-Type", w.FormDataContentType())
-		return p.send(r)
-	}
-	code, page := send(doc)
+	code, page := p.arrives(doc)
 	assert.Equal(t, 200, code)
-	assert.Equal(t, 2, strings.Count(page, "Teo Marlack"))
-	_, again := p.do("GET", "/clients/5/export", nil)
+	assert.Equal(t, 1, strings.Count(page, "Teo Marlack"), "the same once more is nobody new")
+	other := start(t, false)
+	other.do("POST", "/first-run", url.Values{"name": {"lowen"}, "code": {other.server.FirstRunCode()}, "password": {"seven pale otters"}})
+	code, page = other.arrives(doc)
+	assert.Equal(t, 200, code)
+	assert.Equal(t, 1, strings.Count(page, "Teo Marlack"))
+	_, again := other.do("GET", "/clients/1/export", nil)
 	assert.Equal(t, strings.Count(doc, `"kind"`), strings.Count(again, `"kind"`), "with every logged entry")
-	sessions, err := p.store.TaughtSessions(context.Background(), 5)
+	sessions, err := other.store.TaughtSessions(context.Background(), 1)
 	require.NoError(t, err)
 	assert.Len(t, sessions, 3)
-	code, page = send(`{"format": "restbend.client/1", "name": "Quill", "conditions": [{"code": "sciatica"}]}`)
+	_, page = other.do("GET", "/clients/1/history", nil)
+	assert.Contains(t, page, "came in with a document", "another practice's word")
+	// Here something changes meanwhile.
+	p.do("POST", "/clients/2/intake/conditions", url.Values{"why": {"all healed"}})
+	differs := func() string {
+		code, page := p.arrives(doc)
+		require.Equal(t, 200, code)
+		require.Contains(t, page, "are here and differ")
+		assert.Contains(t, page, "conditions")
+		return regexp.MustCompile(`/clients/import/[A-Z0-9]+`).FindString(page)
+	}
+	key := differs()
+	stranger := p.another()
+	p.do("POST", "/practice/accounts", url.Values{"name": {"lowen"}, "password": {"nine quiet herons"}})
+	stranger.try("lowen", "nine quiet herons")
+	code, _ = stranger.do("POST", key, url.Values{})
+	assert.Equal(t, 404, code, "somebody else's file")
+	code, _ = p.do("POST", key, url.Values{"choice.0": {"banana"}})
+	assert.Equal(t, 422, code)
+	has := func() string {
+		row, err := p.store.Client(context.Background(), 1, 2)
+		require.NoError(t, err)
+		return string(row.Document)
+	}
+	p.do("POST", key, url.Values{"choice.0": {"ours"}})
+	assert.Contains(t, has(), `"conditions":[]`)
+	_, page = p.do("POST", differs(), url.Values{"choice.0": {"beside"}})
+	assert.Equal(t, 2, strings.Count(page, "Teo Marlack"))
+	p.do("POST", differs(), url.Values{"choice.0": {"file"}})
+	assert.Contains(t, has(), "disc-sciatica")
+	_, page = p.do("GET", "/clients/2/history", nil)
+	assert.Contains(t, page, "taken from a file")
+	code, page = p.arrives(`{"format": "restbend.client/1", "name": "Quill", "conditions": [{"code": "sciatica"}]}`)
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "disc-sciatica")
-	code, _ = send(`{"format": "restbend.client/1", "name": "Quill Aster", "conditions": [{"code": "reflux"}]}`)
+	code, _ = p.arrives(`{"format": "restbend.client/1", "name": "Quill Aster", "conditions": [{"code": "reflux"}]}`)
 	assert.Equal(t, 200, code)
-	code, page = send(`nonsense`)
+	code, page = p.arrives(`nonsense`)
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "is not JSON")
+	left, err := os.ReadDir(os.TempDir())
+	require.NoError(t, err)
+	for _, f := range left {
+		assert.NotContains(t, f.Name(), "multipart-", "an upload stayed in the temporary folder")
+	}
 }
 
 // The client page says through which day a clearance clears, or why it does not; a warning

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -57,6 +56,8 @@ type intakePage struct {
 	Values   url.Values
 	Problems exchange.Problems
 	Client   *safety.Client
+	Base     string           // what the form was made from, and travels with it
+	Clashes  []clash          // what somebody else changed meanwhile otherwise
 	Refer    *safety.Referral // a sign is answered on every step
 
 	Flags    []flagGroup
@@ -148,6 +149,9 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
 		Values: v, Problems: problems, Client: cl, Flags: flagGroups(rules), Places: placeAsks, Kit: kit, Surfaces: trade.Words(trade.Surfaces), Unknown: catalogue.UnknownTasks(s.Tasks, cl.Tasks),
 		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().String()}
+	if row.ID > 0 {
+		pg.Base = string(row.Document)
+	}
 	if pg.Step.Name == "aims" {
 		pg.Aims = s.aimAsks(cl, v)
 	}
@@ -307,8 +311,10 @@ func documentOf(row *store.Client) (*safety.Client, error) {
 // fresh are the problems that were not there before: what an older release stored is kept and
 // shown, and stops nobody from saving another step.
 func (s *Server) fresh(c *gin.Context, before []byte, problems exchange.Problems) (out exchange.Problems) {
-	_, err := exchange.ReadRecord(bytes.NewReader(before), s.cat(c), s.limits(), s.Today())
-	known, _ := err.(exchange.Problems)
+	_, known, _, err := exchange.ReadKept(before, s.cat(c), s.limits(), s.Today())
+	if damaged, ok := err.(exchange.Problems); ok {
+		known = append(known, damaged...)
+	}
 	for _, p := range problems {
 		if i := slices.IndexFunc(known, func(k exchange.Problem) bool { return k.Text == p.Text }); i >= 0 {
 			known = slices.Delete(known, i, i+1)
@@ -346,6 +352,19 @@ func (s *Server) saveIntake(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
+	kept := before
+	if base := c.PostForm("base"); base != "" && row.ID > 0 { // what was on the form, whatever is kept by now
+		then := &safety.Client{}
+		if err := json.Unmarshal([]byte(base), then); err != nil {
+			s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+			return
+		}
+		if before, err = json.Marshal(then); err != nil {
+			s.failed(c, err)
+			return
+		}
+		cl = then
+	}
 	f := &filler{c: cl, rules: s.Rules, v: c.Request.PostForm, build: row.Build, today: s.Today(), complete: row.ID > 0 && row.Intake == ""}
 	intakeSteps[step].fill(f)
 	doc, err := json.Marshal(cl)
@@ -353,13 +372,37 @@ func (s *Server) saveIntake(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	if _, err := exchange.ReadRecord(bytes.NewReader(doc), s.cat(c), s.limits(), s.Today()); err != nil && len(f.problems) == 0 {
+	doc, clashes, err := merge(before, kept, doc)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if cl = new(safety.Client); json.Unmarshal(doc, cl) != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	if doc, err = json.Marshal(cl); err != nil {
+		s.failed(c, err)
+		return
+	}
+	before = kept
+	_, wrong, _, err := exchange.ReadKept(doc, s.cat(c), s.limits(), s.Today())
+	if err != nil {
 		problems, ok := err.(exchange.Problems)
 		if !ok {
 			s.failed(c, err)
 			return
 		}
-		f.problems = named(s.fresh(c, before, problems), cl)
+		wrong = append(wrong, problems...)
+	}
+	if len(f.problems) == 0 && wrong != nil {
+		f.problems = named(s.fresh(c, before, wrong), cl)
+	}
+	if len(clashes) > 0 && len(f.problems) == 0 {
+		pg := s.intakePage(&row, cl, step, f.v, nil)
+		pg.Base, pg.Clashes = string(kept), clashes
+		s.render(c, http.StatusConflict, "intake", "", intakeSteps[step].Title, pg)
+		return
 	}
 	if len(f.problems) > 0 {
 		s.render(c, http.StatusUnprocessableEntity, "intake", "", intakeSteps[step].Title, s.intakePage(&row, cl, step, f.v, f.problems))

@@ -86,6 +86,7 @@ func (s *Server) kindsPage(c *gin.Context) {
 
 type kindForm struct {
 	Slug     string
+	Base     string // the kind the form was made from
 	New      bool
 	Values   url.Values
 	Problems []string
@@ -122,7 +123,21 @@ func (s *Server) editKind(c *gin.Context) {
 		s.failed(c, store.ErrNotFound)
 		return
 	}
-	s.render(c, http.StatusOK, "kind", "", t.Name, s.newKindForm(t.Slug, kindValues(t), nil))
+	f := s.newKindForm(t.Slug, kindValues(t), nil)
+	f.Base = kindText(t)
+	s.render(c, http.StatusOK, "kind", "", t.Name, f)
+}
+
+// kindText is a kind as a text, empty for none.
+func kindText(t *plan.Template) string {
+	if t == nil {
+		return ""
+	}
+	doc, err := json.Marshal(t)
+	if err != nil {
+		return ""
+	}
+	return string(doc)
 }
 
 func kindValues(t *plan.Template) url.Values {
@@ -174,6 +189,7 @@ func kept(t, was *plan.Template) {
 	}
 	t.MostItems, t.Only, t.Day, t.Whole, t.Families = was.MostItems, was.Only, was.Day, was.Whole, was.Families
 	t.Skill, t.Breaths, t.FirstWeek, t.Rising, t.Desk = was.Skill, was.Breaths, was.FirstWeek, was.Rising, was.Desk
+	t.ByFeel, t.Sections = was.ByFeel, was.Sections
 }
 
 // mostNeeds bounds how many things a kind asks for.
@@ -308,8 +324,15 @@ func (s *Server) saveKind(c *gin.Context) {
 	if slug == "" && slices.ContainsFunc(s.kinds(c), func(x plan.Template) bool { return x.Slug == t.Slug }) {
 		problems = append(problems, "name: there is already a kind of that name")
 	}
+	status := http.StatusUnprocessableEntity
+	if base := c.PostForm("base"); base != "" && base != kindText(was) && problems == nil {
+		status = http.StatusConflict
+		problems = append(problems, "somebody changed this kind meanwhile. Yours stands below: save again to put it in place of theirs, or load the page again to see it")
+	}
 	if problems != nil {
-		s.render(c, http.StatusUnprocessableEntity, "kind", "", "A kind of session", s.newKindForm(slug, c.Request.PostForm, problems))
+		f := s.newKindForm(slug, c.Request.PostForm, problems)
+		f.Base = kindText(was)
+		s.render(c, status, "kind", "", "A kind of session", f)
 		return
 	}
 	doc, err := json.Marshal(t)

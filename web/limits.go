@@ -4,6 +4,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"maps"
 	"net/http"
 	"runtime"
@@ -225,6 +226,7 @@ type affected struct {
 type preview struct {
 	Form           limitForm
 	change         store.LimitChange
+	seen           store.LimitChange // the newest change of this limit when it was worked out
 	account        int64
 	Total          int
 	done           atomic.Int64
@@ -318,7 +320,7 @@ func (s *Server) previewLimit(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	p := &preview{Form: f, change: change, account: s.account(c), Total: len(rows)}
+	p := &preview{Form: f, change: change, seen: newest(all, f.Key), account: s.account(c), Total: len(rows)}
 	readable, err := s.Store.Clients(c, p.account)
 	if err != nil {
 		s.failed(c, err)
@@ -378,7 +380,14 @@ func (s *Server) runPreview(p *preview, before, after *safety.Rules, rows []stor
 	p.Finished = true
 }
 
+// difference is what a change does to one client. A document that breaks it is said, and ends nothing beside it.
 func (s *Server) difference(before, after *safety.Rules, row *store.Client, cat *catalogue.Catalogue) (d safety.Difference, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			slog.Error("panic", "client", row.ID, "error", p)
+			err = fmt.Errorf("client %d cannot be screened", row.ID)
+		}
+	}()
 	var cl safety.Client
 	if err := json.Unmarshal(row.Document, &cl); err != nil {
 		return d, err
@@ -432,6 +441,16 @@ func (s *Server) showPreview(c *gin.Context) {
 }
 
 // saveLimit puts a previewed change into force.
+// newest is the newest change of a limit.
+func newest(changes []store.LimitChange, key string) (last store.LimitChange) {
+	for _, ch := range changes {
+		if ch.Key == key {
+			last = ch
+		}
+	}
+	return last
+}
+
 func (s *Server) saveLimit(c *gin.Context) {
 	p, _, ok := s.previewHere(c)
 	if !ok {
@@ -442,6 +461,15 @@ func (s *Server) saveLimit(c *gin.Context) {
 	p.mu.Unlock()
 	if !ready {
 		s.fail(c, http.StatusConflict, "The clients are still being screened", "Nothing was changed. Wait for the list.")
+		return
+	}
+	before, err := s.Store.LimitChanges(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if now := newest(before, p.change.Key); now != p.seen {
+		s.fail(c, http.StatusConflict, "Somebody changed this limit meanwhile", fmt.Sprintf("Nothing was changed. %s said: %s. Look at it again before you change it.", now.Who, now.Reason))
 		return
 	}
 	if err := s.Store.ChangeLimit(c, p.change); err != nil {

@@ -331,6 +331,10 @@ func (s *Server) ownSave(c *gin.Context) {
 	if !ok {
 		return
 	}
+	if was := c.PostForm("updated"); was != "" && was != o.UpdatedAt {
+		s.showOwn(c, http.StatusConflict, o, v, "It was saved elsewhere meanwhile. Yours stands below and is not saved: save again to put it in its place, or load the page again to see the other.")
+		return
+	}
 	name := v.Name
 	if name == "" {
 		name = o.Name

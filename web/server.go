@@ -248,6 +248,7 @@ func (s *Server) routes() error {
 type page struct {
 	Title    string
 	SignedIn bool
+	Account  int64 // who is signed in, for what the browser keeps for each person
 	Demo     bool
 	Cautions []string
 	Removed  *removed // what the page before removed
@@ -379,7 +380,7 @@ func (s *Server) render(c *gin.Context, status int, name, fragment, title string
 		fragment = "layout"
 	}
 	var sb strings.Builder
-	p := page{Title: title, SignedIn: s.account(c) != 0, Demo: s.Demo, Cautions: s.Rules.Cautions, Data: data}
+	p := page{Title: title, SignedIn: s.account(c) != 0, Account: s.account(c), Demo: s.Demo, Cautions: s.Rules.Cautions, Data: data}
 	if fragment == "layout" && p.SignedIn {
 		p.Removed = s.justRemoved(c)
 	}

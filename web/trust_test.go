@@ -3,6 +3,7 @@ package web_test
 import (
 	"context"
 	"fmt"
+	"html"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
@@ -317,4 +318,63 @@ func TestAroundThePages(t *testing.T) {
 	code, body = p.do("GET", "/clients", nil)
 	assert.GreaterOrEqual(t, code, 500)
 	assert.Contains(t, body, "kept")
+}
+
+// A form that was opened before somebody else changed the same client undoes nothing: other fields of theirs stay, and
+// where both changed one both are shown; a second save is one's own word.
+func TestTwoFormsAtOnce(t *testing.T) {
+	p := start(t, true).signIn()
+	base := func(path string) string {
+		_, page := p.do("GET", path, nil)
+		m := regexp.MustCompile(`name="base" value="([^"]*)"`).FindStringSubmatch(page)
+		require.NotNil(t, m, path)
+		return html.UnescapeString(m[1])
+	}
+	doc := func() string {
+		row, err := p.store.Client(context.Background(), 1, 2)
+		require.NoError(t, err)
+		return string(row.Document)
+	}
+	aims, person := base("/clients/2/intake/person"), base("/clients/2/intake/person")
+	form := func(base, complaint string) url.Values {
+		return url.Values{"base": {base}, "name": {"Teo Marlack"}, "born": {"1981"}, "sex": {"male"}, "complaint": {complaint}, "build": {"ash"}, "consent.date": {"2026-01-05"}, "go": {"client"}}
+	}
+	// Somebody else changes the conditions: the person form, opened before, does not touch them.
+	code, page := p.do("POST", "/clients/2/intake/conditions", url.Values{"base": {base("/clients/2/intake/conditions")}, "go": {"client"}})
+	require.Equal(t, 200, code, page)
+	require.Contains(t, doc(), `"conditions":[]`)
+	code, page = p.do("POST", "/clients/2/intake/person", form(person, "a stiff morning"))
+	require.Equal(t, 200, code, page)
+	assert.Contains(t, doc(), `"conditions":[]`, "not brought back by an old form")
+	assert.Contains(t, doc(), "a stiff morning")
+	// Both change the same field.
+	code, page = p.do("POST", "/clients/2/intake/person", form(aims, "a stiff evening"))
+	assert.Equal(t, 409, code)
+	assert.Contains(t, page, "Somebody changed this meanwhile")
+	assert.Contains(t, page, "a stiff morning")
+	assert.Contains(t, page, "a stiff evening")
+	assert.Contains(t, doc(), "a stiff morning", "nothing was saved")
+	m := regexp.MustCompile(`name="base" value="([^"]*)"`).FindStringSubmatch(page)
+	code, _ = p.do("POST", "/clients/2/intake/person", form(html.UnescapeString(m[1]), "a stiff evening"))
+	assert.Equal(t, 200, code)
+	assert.Contains(t, doc(), "a stiff evening")
+	code, _ = p.do("POST", "/clients/2/intake/person", form("{", "x"))
+	assert.Equal(t, 400, code)
+	// After the session: an empty form of before erases nothing.
+	p.do("POST", "/clients/2/intake/conditions", url.Values{"base": {base("/clients/2/intake/conditions")}, "go": {"client"}})
+	id := p.teach()
+	after := func(v url.Values) (int, string) { return p.do("POST", "/teach/"+id+"/after", v) }
+	first := url.Values{"base_notes": {""}, "base_ended": {""}, "base_pain_end": {""}, "pain_end": {"2"}, "ended": {"wish"}, "notes": {"towel under the knee"}}
+	code, page = after(first)
+	require.Equal(t, 200, code, page)
+	code, _ = after(url.Values{"base_notes": {""}, "base_ended": {""}, "base_pain_end": {""}, "pain_end": {""}, "ended": {""}, "notes": {""}})
+	assert.Equal(t, 200, code)
+	s := p.last(2)
+	assert.Contains(t, s.Notes, "towel under the knee")
+	require.NotNil(t, s.PainEnd)
+	assert.Equal(t, "wish", s.Ended)
+	code, page = after(url.Values{"base_notes": {""}, "base_ended": {""}, "base_pain_end": {""}, "pain_end": {"5"}, "ended": {"wish"}, "notes": {"a longer rest"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "somebody changed it meanwhile")
+	assert.Contains(t, page, "a longer rest", "what was typed stands there")
 }

@@ -435,6 +435,8 @@ func TestDeletingAClientAsksFirst(t *testing.T) {
 	code, _ := p.do("GET", "/clients/1", nil)
 	assert.Equal(t, 200, code, "not without the confirmation")
 	_, page := p.do("POST", "/clients/1/delete", url.Values{"confirm": {"delete"}})
+	assert.Contains(t, page, "lies in the")
+	_, page = p.do("GET", "/clients", nil)
 	assert.NotContains(t, page, "Brinkwater")
 }
 

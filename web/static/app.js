@@ -1,4 +1,4 @@
-// Small helpers: "?" lists the keys, and a half-filled intake survives a reload.
+// Small helpers: "?" lists the keys, what waits is sent, signing out leaves nothing behind.
 (() => {
   "use strict";
   // Choosing a kind of session proposes its minutes.
@@ -10,22 +10,6 @@
     const fits = [...minutes.options].find(o => Number(o.value) >= asked) || minutes.options[minutes.options.length - 1];
     minutes.value = fits.value;
   });
-  const form = document.querySelector("form.intake");
-  if (form) {
-    const key = "intake " + location.pathname;
-    const wrong = document.querySelector(".wrong-list");
-    const saved = sessionStorage.getItem(key);
-    if (saved && !wrong) {
-      const data = new URLSearchParams(saved);
-      for (const el of form.elements) {
-        if (!el.name) continue;
-        if (el.type === "checkbox" || el.type === "radio") el.checked = data.getAll(el.name).includes(el.value);
-        else if (data.has(el.name)) el.value = data.get(el.name);
-      }
-    }
-    form.addEventListener("input", () => sessionStorage.setItem(key, new URLSearchParams(new FormData(form)).toString()));
-    form.addEventListener("submit", () => sessionStorage.removeItem(key));
-  }
   // What a player left in this browser is sent from any page, until the server has it.
   if (!document.getElementById("outbox") && Object.keys(localStorage).some(k => k.startsWith("mark "))) import("/static/outbox.js").then(async o => { for (const s of o.sessions()) await o.drain(s); });
   // Signing out waits for what is not stored yet, and takes what was kept in this browser with it.
