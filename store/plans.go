@@ -17,6 +17,7 @@ type Plan struct {
 	Day                                   trade.Day
 	Quick                                 bool
 	Step, Steps                           int
+	Taught                                bool // in PlansOf
 }
 
 const planColumns = `p.id, p.client_id, p.client_revision, p.version, p.document, p.created_at, p.basis, p.day, p.quick, p.step, (SELECT count(*) FROM plan_steps h WHERE h.plan_id = p.id)`

@@ -271,6 +271,12 @@ func (s *Store) Logs(ctx context.Context, clientID int64) ([][]byte, error) {
 	return list(rows, err, func(r *sql.Rows, l *[]byte) error { return r.Scan(l) })
 }
 
+// LogRev counts the changes of a client's log.
+func (s *Store) LogRev(ctx context.Context, client int64) (rev int64, err error) {
+	err = found(s.DB.QueryRowContext(ctx, `SELECT log_rev FROM clients WHERE id = ?`, client).Scan(&rev))
+	return rev, err
+}
+
 // LastTaught is the client's last ended session without its score and marks, nil when there is none.
 func (s *Store) LastTaught(ctx context.Context, clientID int64) (*Taught, error) {
 	var t Taught

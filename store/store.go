@@ -193,6 +193,7 @@ type Client struct {
 	Name, Build         string
 	Document            []byte
 	Intake              string // where the intake is resumed; empty when it is complete
+	LogRev              int64  // counts the changes of the log
 	UID                 string // the same wherever the client's document goes
 	UpdatedAt           string
 	Sessions            int       // taught so far, in lists
@@ -205,21 +206,88 @@ func newUID() string { return strings.ToLower(rand.Text()) }
 // it. The account's number is needed twice.
 const reads = `(c.removed_at IS NULL AND (c.account_id = ? OR EXISTS (SELECT 1 FROM client_shares h WHERE h.client_id = c.id AND h.account_id = ?)))`
 
-// Clients lists the clients an account may read, by name.
-func (s *Store) Clients(ctx context.Context, account int64) ([]Client, error) {
+// Find says which clients of a list are wanted: those whose name holds a text, so many from one on, by name or by
+// their last session. A Most of 0 is all.
+type Find struct {
+	Text        string
+	Most, After int
+	Recent      bool
+}
+
+// where narrows a list, with what it asks for.
+func (f Find) where(account int64) (string, []any) {
+	q, args := reads, []any{account, account}
+	if text := strings.TrimSpace(f.Text); text != "" {
+		q += ` AND c.name LIKE ? ESCAPE '!'`
+		args = append(args, "%"+strings.NewReplacer("!", "!!", "%", "!%", "_", "!_").Replace(text)+"%")
+	}
+	return q, args
+}
+
+// Clients lists clients an account may read, with how often they were taught.
+func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Client, error) {
+	f := Find{}
+	for _, x := range find {
+		f = x
+	}
+	where, args := f.where(account)
+	order := `c.name COLLATE NOCASE, c.id`
+	if f.Recent {
+		order = `last DESC, ` + order
+	}
+	if f.Most == 0 {
+		f.Most = -1
+	}
 	rows, err := s.DB.QueryContext(ctx, `
-		SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, count(t.id), coalesce(max(t.day), '')
-		FROM clients c LEFT JOIN taught t ON t.client_id = c.id AND t.ended_at IS NOT NULL
-		WHERE `+reads+` GROUP BY c.id ORDER BY c.name COLLATE NOCASE`, account, account)
+		SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev,
+			(SELECT count(*) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), coalesce((SELECT max(t.day) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), '') AS last
+		FROM clients c WHERE `+where+` ORDER BY `+order+` LIMIT ? OFFSET ?`, append(args, f.Most, f.After)...)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
-		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.Sessions, &c.LastDay)
+		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID, &c.LogRev, &c.Sessions, &c.LastDay)
 	})
+}
+
+// ClientCount is how many clients a search finds.
+func (s *Store) ClientCount(ctx context.Context, account int64, f Find) (n int, err error) {
+	where, args := f.where(account)
+	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM clients c WHERE `+where, args...).Scan(&n)
+	return n, err
+}
+
+// Stamps lists every client an account may read by what tells whether anything about them changed, without documents.
+func (s *Store) Stamps(ctx context.Context, account int64) ([]Client, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT c.id, c.account_id, c.name, c.revision, c.log_rev FROM clients c WHERE `+reads+` ORDER BY c.name COLLATE NOCASE, c.id`, account, account)
+	return list(rows, err, func(r *sql.Rows, c *Client) error {
+		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Revision, &c.LogRev)
+	})
+}
+
+// OpenSessions lists the sessions an account's clients have open, the one begun last first.
+func (s *Store) OpenSessions(ctx context.Context, account int64) ([]Taught, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT t.id, t.client_id, c.name FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL AND `+reads+` ORDER BY t.id DESC`, account, account)
+	return list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(&t.ID, &t.ClientID, &t.Notes) })
+}
+
+// PlansOf lists the plans of a day of an account's clients, and the names of these.
+func (s *Store) PlansOf(ctx context.Context, account int64, day trade.Day) (plans []Plan, names []string, err error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+planColumns+`, c.name, EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL) FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.day = ? AND p.removed_at IS NULL AND `+reads+` ORDER BY c.name COLLATE NOCASE`, day.String(), account, account)
+	type named struct {
+		p    Plan
+		name string
+	}
+	all, err := list(rows, err, func(r *sql.Rows, n *named) error {
+		return r.Scan(append(n.p.fields(), &n.name, &n.p.Taught)...)
+	})
+	for i := range all {
+		plans, names = append(plans, all[i].p), append(names, all[i].name)
+	}
+	return plans, names, err
 }
 
 // Client returns one of the clients an account may read.
 func (s *Store) Client(ctx context.Context, account, id int64) (c Client, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
-		Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID))
+	err = found(s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
+		Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID, &c.LogRev))
 	return c, err
 }
 

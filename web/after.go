@@ -498,6 +498,9 @@ type todayPage struct {
 	Refer   []todayRow
 	Form    afterForm
 	Any     bool
+
+	Pending             int // clients still looked at
+	MoreRefer, MoreAsks int // that are not shown
 }
 
 type todayRow struct {
@@ -514,62 +517,57 @@ type todayRow struct {
 func (s *Server) startOfDay(c *gin.Context) {
 	today := s.Today()
 	pg := todayPage{Day: today, Form: newAfterForm(nil, nil)}
-	rows, err := s.Store.Clients(c, s.account(c))
+	rows, holds, pending, err := s.standingsOf(c)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	for i := range rows {
-		r := &rows[i]
-		cl, err := documentOf(r)
-		if err != nil {
-			s.failed(c, err)
-			return
+	pg.Any, pg.Pending = len(rows) > 0, pending
+	for i, k := range holds {
+		if k == nil {
+			continue
 		}
-		one := clientRow{ID: r.ID}
-		if err := s.mark(c, &one, cl); err != nil {
-			s.failed(c, err)
-			return
+		if k.Refer {
+			pg.Refer = append(pg.Refer, todayRow{ClientID: rows[i].ID, Name: rows[i].Name})
 		}
-		if one.Refer {
-			pg.Refer = append(pg.Refer, todayRow{ClientID: r.ID, Name: r.Name})
-		}
-		if err := s.dayOf(c, &pg, r); err != nil {
-			s.failed(c, err)
-			return
+		if k.Ask != nil && k.Ask.Day.Before(today) {
+			pg.Asks = append(pg.Asks, *k.Ask)
 		}
 	}
-	pg.Any = len(rows) > 0
+	slices.SortStableFunc(pg.Asks, func(a, b todayRow) int { // the freshest memory first
+		switch {
+		case a.Day.After(b.Day):
+			return -1
+		case b.Day.After(a.Day):
+			return 1
+		}
+		return 0
+	})
+	pg.MoreRefer, pg.MoreAsks = max(0, len(pg.Refer)-mostRefer), max(0, len(pg.Asks)-mostAsks)
+	pg.Refer, pg.Asks = pg.Refer[:min(len(pg.Refer), mostRefer)], pg.Asks[:min(len(pg.Asks), mostAsks)]
+	open, err := s.Store.OpenSessions(c, s.account(c))
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	for _, t := range open {
+		pg.Open = append(pg.Open, todayRow{ID: t.ID, ClientID: t.ClientID, Name: t.Notes})
+	}
+	plans, names, err := s.Store.PlansOf(c, s.account(c), today)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	for i := range plans {
+		var cs courseSession
+		cs.read(plans[i].Document)
+		pg.Planned = append(pg.Planned, todayRow{ID: plans[i].ID, ClientID: plans[i].ClientID, Name: names[i], Minutes: cs.Minutes, Taught: plans[i].Taught})
+	}
 	s.render(c, http.StatusOK, "today", "", "Today", pg)
 }
 
-// dayOf adds what waits of one client.
-func (s *Server) dayOf(c *gin.Context, pg *todayPage, r *store.Client) error {
-	if id, err := s.Store.Running(c, r.ID); err == nil {
-		pg.Open = append(pg.Open, todayRow{ID: id, ClientID: r.ID, Name: r.Name})
-	}
-	asked, err := s.unanswered(c, r.ID)
-	if err != nil {
-		return err
-	}
-	if asked != nil && asked.Day.Before(pg.Day) {
-		pg.Asks = append(pg.Asks, todayRow{ID: asked.ID, ClientID: r.ID, Name: r.Name, Day: asked.Day})
-	}
-	plans, err := s.Store.Plans(c, r.ID)
-	if err != nil {
-		return err
-	}
-	last, err := s.Store.LastTaught(c, r.ID)
-	if err != nil {
-		return err
-	}
-	for i := range plans {
-		if plans[i].Day != pg.Day {
-			continue
-		}
-		var cs courseSession
-		cs.read(plans[i].Document)
-		pg.Planned = append(pg.Planned, todayRow{ID: plans[i].ID, ClientID: r.ID, Name: r.Name, Minutes: cs.Minutes, Taught: last != nil && last.PlanID.Valid && last.PlanID.Int64 == plans[i].ID})
-	}
-	return nil
-}
+// Lists of the start of the day show so many; how many more there are is said.
+const (
+	mostRefer = 60
+	mostAsks  = 20
+)

@@ -21,9 +21,9 @@ import (
 	"restbend/teaching"
 )
 
-// mayJoin are the other clients who can be taught together with one.
+// mayJoin are other clients who can be taught together with one, those taught last first.
 func (s *Server) mayJoin(c *gin.Context, host int64) (out []clientRow, err error) {
-	rows, err := s.Store.Clients(c, s.account(c))
+	rows, err := s.Store.Clients(c, s.account(c), store.Find{Recent: true, Most: mostJoining})
 	if err != nil {
 		return nil, err
 	}
@@ -32,20 +32,19 @@ func (s *Server) mayJoin(c *gin.Context, host int64) (out []clientRow, err error
 		if r.ID == host || r.Intake != "" {
 			continue
 		}
-		cl, err := documentOf(r)
+		holds, err := s.holdsFor(c, r)
 		if err != nil {
 			return nil, err
 		}
-		row := clientRow{ID: r.ID, Name: r.Name}
-		if err := s.mark(c, &row, cl); err != nil {
-			return nil, err
-		}
-		if _, running := s.Store.Running(c, r.ID); !row.Refer && !row.Rest && running != nil {
-			out = append(out, row)
+		if _, running := s.Store.Running(c, r.ID); !holds.Refer && !holds.Rest && running != nil {
+			out = append(out, clientRow{ID: r.ID, Name: r.Name})
 		}
 	}
 	return out, nil
 }
+
+// mostJoining is how many clients are offered for a class.
+const mostJoining = 30
 
 // beginClass opens the sessions of a small class: everybody was asked about warning signs and pain, does what suits
 // them inside the host's seconds, and has a record of their own. Wrong says what keeps it from beginning.

@@ -123,15 +123,49 @@ type clientRow struct {
 	Shared     bool     // by another instructor
 }
 
+// perPage is how many clients stand on one page of the list.
+const perPage = 40
+
+// clientsPage is a page of the list of clients.
+type clientsPage struct {
+	Rows              []clientRow
+	Text              string // searched for
+	Total             int
+	Page, Pages       int
+	Previous, Further int // pages, 0 for none
+}
+
+// paged reads which clients of a list are asked for.
+func (s *Server) paged(c *gin.Context) (f store.Find, pg clientsPage, err error) {
+	f.Text = atMost(strings.TrimSpace(c.Query("q")), 100)
+	if pg.Total, err = s.Store.ClientCount(c, s.account(c), f); err != nil {
+		return f, pg, err
+	}
+	pg.Text, pg.Pages = f.Text, max(1, (pg.Total+perPage-1)/perPage)
+	n, _ := strconv.Atoi(c.DefaultQuery("page", "1")) // anything else is the first
+	pg.Page = min(max(1, n), pg.Pages)
+	if pg.Page < pg.Pages {
+		pg.Further = pg.Page + 1
+	}
+	pg.Previous = pg.Page - 1
+	f.Most, f.After = perPage, perPage*(pg.Page-1)
+	return f, pg, nil
+}
+
 func (s *Server) clients(c *gin.Context) {
-	rows, err := s.Store.Clients(c, s.account(c))
+	f, pg, err := s.paged(c)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	var out []clientRow
-	for _, r := range rows {
-		cl, err := documentOf(&r)
+	rows, err := s.Store.Clients(c, s.account(c), f)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	for i := range rows {
+		r := &rows[i]
+		cl, err := documentOf(r)
 		if err != nil {
 			s.failed(c, err)
 			return
@@ -140,32 +174,15 @@ func (s *Server) clients(c *gin.Context) {
 		if i := stepIndex(r.Intake); i >= 0 {
 			row.Unfinished = intakeSteps[i].Title
 		}
-		if err := s.mark(c, &row, cl); err != nil {
+		holds, err := s.holdsFor(c, r)
+		if err != nil {
 			s.failed(c, err)
 			return
 		}
-		out = append(out, row)
+		row.Refer, row.Rest, row.Endings = holds.Refer, holds.Rest, holds.Endings
+		pg.Rows = append(pg.Rows, row)
 	}
-	s.render(c, http.StatusOK, "clients", "", "Clients", out)
-}
-
-// mark says of a client in a list what holds for them today, as their own page says it.
-func (s *Server) mark(c *gin.Context, row *clientRow, cl *safety.Client) error {
-	sc, err := safety.NewScreener(s.limits(), s.cat(c), cl, s.Today())
-	if err != nil {
-		return fmt.Errorf("client %d: %w", row.ID, err)
-	}
-	log, err := s.logOf(c, row.ID)
-	if err != nil {
-		return err
-	}
-	whole := plan.ForEveryone(s.cat(c), sc, cl, log, s.Today())
-	row.Refer = whole != nil && whole.Decision == trade.Refer
-	row.Rest = whole != nil && whole.Decision == trade.Rest
-	for _, e := range sc.EndsSoon() {
-		row.Endings = append(row.Endings, fmt.Sprintf("%s cleared until %s", strings.ReplaceAll(e.Code, "-", " "), e.On))
-	}
-	return nil
+	s.render(c, http.StatusOK, "clients", "", "Clients", pg)
 }
 
 func (s *Server) conditionNames(cl *safety.Client) []string {

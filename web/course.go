@@ -223,6 +223,7 @@ type severalRow struct {
 
 type severalForm struct {
 	Rows    []severalRow
+	Of      clientsPage // which page of the clients
 	Kinds   []kindChoice
 	Minutes string
 	Kind    string
@@ -231,35 +232,48 @@ type severalForm struct {
 	Done    bool
 }
 
-func (s *Server) severalRows(c *gin.Context) ([]severalRow, []store.Client, error) {
-	clients, err := s.Store.Clients(c, s.account(c))
+// severalRows are the clients one may choose from: a page of them, and whoever was chosen.
+func (s *Server) severalRows(c *gin.Context) (rows []severalRow, pg clientsPage, err error) {
+	f, pg, err := s.paged(c)
 	if err != nil {
-		return nil, nil, err
+		return nil, pg, err
 	}
-	var rows []severalRow
+	clients, err := s.Store.Clients(c, s.account(c), f)
+	if err != nil {
+		return nil, pg, err
+	}
+	for _, text := range c.PostFormArray("client") {
+		id, err := strconv.ParseInt(text, 10, 64)
+		if err != nil || slices.ContainsFunc(clients, func(x store.Client) bool { return x.ID == id }) {
+			continue
+		}
+		if row, err := s.Store.Client(c, s.account(c), id); err == nil {
+			clients = append(clients, row)
+		}
+	}
 	for i := range clients {
 		rows = append(rows, severalRow{ID: clients[i].ID, Name: clients[i].Name, Waits: waits(&clients[i])})
 	}
-	return rows, clients, nil
+	return rows, pg, nil
 }
 
 func (s *Server) severalPage(c *gin.Context) {
-	rows, _, err := s.severalRows(c)
+	rows, pg, err := s.severalRows(c)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Kinds: s.kindChoices(c, nil), Minutes: "30", Day: s.Today().String()})
+	s.render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Of: pg, Kinds: s.kindChoices(c, nil), Minutes: "30", Day: s.Today().String()})
 }
 
 // several plans a session for each chosen client; who cannot be planned for is told why.
 func (s *Server) several(c *gin.Context) {
-	rows, _, err := s.severalRows(c)
+	rows, pg, err := s.severalRows(c)
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	f := severalForm{Rows: rows, Kinds: s.kindChoices(c, nil), Minutes: c.PostForm("minutes"), Kind: c.PostForm("template"), Day: c.PostForm("day")}
+	f := severalForm{Rows: rows, Of: pg, Kinds: s.kindChoices(c, nil), Minutes: c.PostForm("minutes"), Kind: c.PostForm("template"), Day: c.PostForm("day")}
 	minutes, err := minutesAsked(c)
 	var day trade.Day
 	if err != nil {
@@ -270,6 +284,9 @@ func (s *Server) several(c *gin.Context) {
 	chosen := c.PostFormArray("client")
 	if f.Wrong == "" && len(chosen) == 0 {
 		f.Wrong = "Clients: choose at least one."
+	}
+	if f.Wrong == "" && len(chosen) > perPage {
+		f.Wrong = fmt.Sprintf("Clients: found %d, allowed: up to %d at once.", len(chosen), perPage)
 	}
 	for i := range f.Rows {
 		row := &f.Rows[i]

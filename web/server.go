@@ -69,6 +69,10 @@ type Server struct {
 	sent      sentParts
 	handler   http.Handler
 	zone      atomic.Pointer[time.Location]
+	standings *lru.Cache[int64, *standing]
+	logs      *lru.Cache[int64, readLog]
+	working   atomic.Bool // on standings, beside the pages
+	closed    atomic.Bool
 	arrivals  *lru.Cache[string, *arriving]     // files that wait for a choice
 	routeList gin.RoutesInfo                    // for the tests of permissions
 	extents   *lru.Cache[extent, record.Bounds] // of running sessions
@@ -82,6 +86,7 @@ func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *
 	}
 	s.own.cats = map[int64]*catalogue.Catalogue{}
 	s.extents = bounded[extent, record.Bounds](500)
+	s.standings, s.logs = bounded[int64, *standing](mostStandings), bounded[int64, readLog](mostLogs)
 	s.arrivals = bounded[string, *arriving](4)
 	changes, err := st.LimitChanges(context.Background())
 	if err != nil {
@@ -120,7 +125,13 @@ func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *
 }
 
 // Close stops the background work of the server.
-func (s *Server) Close() { s.stop() }
+func (s *Server) Close() {
+	s.closed.Store(true)
+	for s.working.Load() { // the database is closed after this
+		time.Sleep(5 * time.Millisecond)
+	}
+	s.stop()
+}
 
 // ServeHTTP serves one request.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }

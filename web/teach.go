@@ -1,7 +1,6 @@
 package web
 
 import (
-	"context"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -443,21 +442,6 @@ func (s *Server) mindsOf(c *gin.Context, t *store.Taught, n int) [][]string {
 		}
 	}
 	return out
-}
-
-// logOf reads a client's kept log.
-func (s *Server) logOf(ctx context.Context, client int64) (*progress.Log, error) {
-	docs, err := s.Store.Logs(ctx, client)
-	if err != nil {
-		return nil, err
-	}
-	log := &progress.Log{Format: "restbend.log/1", Sessions: make([]progress.Session, len(docs))}
-	for i, doc := range docs {
-		if err := json.Unmarshal(doc, &log.Sessions[i]); err != nil {
-			return nil, fmt.Errorf("client %d, session %d: %w", client, i+1, err)
-		}
-	}
-	return log, nil
 }
 
 // savePreferences keeps how somebody likes the player, on every device.

@@ -45,15 +45,35 @@ CREATE TABLE events (
 
 -- A session that is closed again keeps what it said before.
 ALTER TABLE taught ADD COLUMN revision INTEGER NOT NULL DEFAULT 1;
-CREATE INDEX taught_ended ON taught (client_id, ended_at, day);
+CREATE INDEX taught_ended ON taught (client_id, ended_at, day, revision);
+CREATE INDEX taught_open ON taught (client_id) WHERE ended_at IS NULL;
+CREATE INDEX plans_day ON plans (day) WHERE day <> '';
 CREATE INDEX taught_class ON taught (class) WHERE class <> '';
 CREATE INDEX taught_plan ON taught (plan_id);
 CREATE INDEX clients_account ON clients (account_id, name COLLATE NOCASE);
 
+-- Counts the changes of a client's log, so that what follows from it need not be worked out again each time.
+ALTER TABLE clients ADD COLUMN log_rev INTEGER NOT NULL DEFAULT 0;
+-- +goose StatementBegin
+CREATE TRIGGER taught_added AFTER INSERT ON taught BEGIN UPDATE clients SET log_rev = log_rev + 1 WHERE id = NEW.client_id; END;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE TRIGGER taught_changed AFTER UPDATE OF log, ended_at, day, client_id ON taught BEGIN UPDATE clients SET log_rev = log_rev + 1 WHERE id IN (NEW.client_id, OLD.client_id); END;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE TRIGGER taught_removed AFTER DELETE ON taught BEGIN UPDATE clients SET log_rev = log_rev + 1 WHERE id = OLD.client_id; END;
+-- +goose StatementEnd
+
 -- +goose Down
+DROP TRIGGER taught_removed;
+DROP TRIGGER taught_changed;
+DROP TRIGGER taught_added;
+ALTER TABLE clients DROP COLUMN log_rev;
 DROP INDEX clients_account;
 DROP INDEX taught_plan;
 DROP INDEX taught_class;
+DROP INDEX plans_day;
+DROP INDEX taught_open;
 DROP INDEX taught_ended;
 ALTER TABLE taught DROP COLUMN revision;
 DROP TABLE events;

@@ -1,0 +1,191 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"restbend/core/catalogue"
+	"restbend/core/plan"
+	"restbend/core/progress"
+	"restbend/core/safety"
+	"restbend/core/trade"
+	"restbend/store"
+)
+
+// What follows from everything known of a client is worked out once and kept until something changes: the client,
+// their log, the limits, the catalogue or the day.
+
+// stamp tells whether anything changed of which a standing is made.
+type stamp struct {
+	revision, logRev int64
+	day              trade.Day
+	rules            *safety.Rules
+	cat              *catalogue.Catalogue
+}
+
+// standing is what holds for a client today, as lists show it.
+type standing struct {
+	stamp       stamp
+	Refer, Rest bool
+	Endings     []string // of clearances, soon
+	Ask         *todayRow
+}
+
+// mostStandings is how many are kept: a big practice.
+const mostStandings = 20000
+
+// stampOf is what a standing of a client would be made of now.
+func (s *Server) stampOf(c *gin.Context, r *store.Client) stamp {
+	return stamp{r.Revision, r.LogRev, s.Today(), s.limits(), s.cat(c)}
+}
+
+// known is the kept standing of a client, when it still holds.
+func (s *Server) known(c *gin.Context, r *store.Client) (*standing, bool) {
+	k, ok := s.standings.Get(r.ID)
+	return k, ok && k.stamp == s.stampOf(c, r)
+}
+
+// holdsFor says of a client what holds for them today, as their own page says it.
+func (s *Server) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
+	if k, ok := s.known(c, r); ok {
+		return k, nil
+	}
+	cl, err := documentOf(r)
+	if err != nil {
+		return nil, err
+	}
+	sc, err := safety.NewScreener(s.limits(), s.cat(c), cl, s.Today())
+	if err != nil {
+		return nil, fmt.Errorf("client %d: %w", r.ID, err)
+	}
+	log, err := s.logOf(c, r.ID)
+	if err != nil {
+		return nil, err
+	}
+	whole := plan.ForEveryone(s.cat(c), sc, cl, log, s.Today())
+	out := &standing{stamp: s.stampOf(c, r)}
+	out.Refer = whole != nil && whole.Decision == trade.Refer
+	out.Rest = whole != nil && whole.Decision == trade.Rest
+	for _, e := range sc.EndsSoon() {
+		out.Endings = append(out.Endings, fmt.Sprintf("%s cleared until %s", strings.ReplaceAll(e.Code, "-", " "), e.On))
+	}
+	asked, err := s.unanswered(c, r.ID)
+	if err != nil {
+		return nil, err
+	}
+	if asked != nil {
+		out.Ask = &todayRow{ID: asked.ID, ClientID: r.ID, Name: r.Name, Day: asked.Day}
+	}
+	s.standings.Add(r.ID, out)
+	return out, nil
+}
+
+// standAside is how long a page works out standings that are not kept yet; the rest is said to be pending, and done
+// beside it.
+const standAside = 150 * time.Millisecond
+
+// standingsOf are the standings of all clients an account may read; pending is how many are still worked out.
+func (s *Server) standingsOf(c *gin.Context) (rows []store.Client, out []*standing, pending int, err error) {
+	if rows, err = s.Store.Stamps(c, s.account(c)); err != nil {
+		return nil, nil, 0, err
+	}
+	out = make([]*standing, len(rows))
+	until := time.Now().Add(standAside)
+	for i := range rows {
+		if k, ok := s.known(c, &rows[i]); ok {
+			out[i] = k
+			continue
+		}
+		if time.Now().After(until) {
+			pending++
+			continue
+		}
+		whole, err := s.Store.Client(c, s.account(c), rows[i].ID)
+		if err != nil {
+			return nil, nil, 0, err
+		}
+		if out[i], err = s.holdsFor(c, &whole); err != nil {
+			return nil, nil, 0, err
+		}
+	}
+	if pending > 0 {
+		s.workAhead(c, rows)
+	}
+	return rows, out, pending, nil
+}
+
+// workAhead works out beside the pages what is not known yet, once at a time. A client that cannot be read is said in
+// the log and on their own page, and ends nothing here.
+func (s *Server) workAhead(c *gin.Context, rows []store.Client) {
+	if !s.working.CompareAndSwap(false, true) {
+		return
+	}
+	own := c.Copy()
+	ctx := context.WithoutCancel(c.Request.Context())
+	own.Request = own.Request.WithContext(ctx)
+	account := s.account(c)
+	go func() {
+		defer s.working.Store(false)
+		defer func() {
+			if p := recover(); p != nil {
+				slog.Error("panic", "work", "standings", "error", p)
+			}
+		}()
+		for i := range rows {
+			if s.closed.Load() {
+				return
+			}
+			if _, ok := s.known(own, &rows[i]); ok {
+				continue
+			}
+			whole, err := s.Store.Client(ctx, account, rows[i].ID)
+			if err == nil {
+				_, err = s.holdsFor(own, &whole)
+			}
+			if err != nil {
+				slog.Warn("standing", "client", rows[i].ID, "error", err)
+			}
+		}
+	}()
+}
+
+// mostLogs is how many clients' logs are kept read.
+const mostLogs = 16
+
+type readLog struct {
+	rev int64
+	log *progress.Log
+}
+
+// logOf reads a client's log; what was read last is kept until something changes. Whoever gets it may add sessions.
+func (s *Server) logOf(ctx context.Context, client int64) (*progress.Log, error) {
+	rev, err := s.Store.LogRev(ctx, client)
+	if err != nil {
+		return nil, err
+	}
+	if k, ok := s.logs.Get(client); ok && k.rev == rev {
+		own := *k.log
+		own.Sessions = append(make([]progress.Session, 0, len(k.log.Sessions)+1), k.log.Sessions...)
+		return &own, nil
+	}
+	docs, err := s.Store.Logs(ctx, client)
+	if err != nil {
+		return nil, err
+	}
+	log := &progress.Log{Format: "restbend.log/1", Sessions: make([]progress.Session, len(docs))}
+	for i, doc := range docs {
+		if err := json.Unmarshal(doc, &log.Sessions[i]); err != nil {
+			return nil, fmt.Errorf("client %d, session %d: %w", client, i+1, err)
+		}
+	}
+	s.logs.Add(client, readLog{rev, log})
+	own := *log
+	own.Sessions = append(make([]progress.Session, 0, len(log.Sessions)+1), log.Sessions...)
+	return &own, nil
+}
