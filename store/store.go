@@ -121,6 +121,16 @@ func (s *Store) Version(ctx context.Context) (has, want int64, err error) {
 	return has, want, nil
 }
 
+// Down takes the last change of the tables back, for tests of bringing them up to date.
+func (s *Store) Down(ctx context.Context) error {
+	p, err := s.migrations()
+	if err != nil {
+		return err
+	}
+	_, err = p.Down(ctx)
+	return err
+}
+
 // Close closes the database; nothing of it stays in a log beside it.
 func (s *Store) Close() error {
 	_, _ = s.DB.Exec(`PRAGMA wal_checkpoint(TRUNCATE)`) // a file that cannot be written is closed all the same

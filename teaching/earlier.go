@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 
@@ -145,8 +146,9 @@ func Settle(ctx context.Context, st *store.Store) error {
 	for i := range rows {
 		t := &rows[i]
 		out, err := earlierSession(t)
-		if err != nil {
-			return err
+		if err != nil { // one that is damaged stays as it is, and keeps nobody from the others
+			slog.Warn("a session of before cannot be read", "session", t.ID, "error", err)
+			continue
 		}
 		if !t.EndedAt.Valid {
 			for k := range out.Items {
@@ -176,11 +178,14 @@ func earlierSession(t *store.Taught) (out progress.Session, err error) {
 		out.Soreness = &progress.Soreness{Peak: t.SorePeak.Float64, SettledH: t.SoreSettledH.Float64}
 	}
 	var state struct{ Marks []struct{ Because string } }
-	var p plan.Plan
+	p, err := plan.Read(t.Plan)
+	if err != nil {
+		return out, fmt.Errorf("the session of %s: %w", t.Day, err)
+	}
 	for _, doc := range []struct {
 		data []byte
 		into any
-	}{{t.RedFlags, &out.RedFlags}, {t.Plan, &p}, {t.State, &state}} {
+	}{{t.RedFlags, &out.RedFlags}, {t.State, &state}} {
 		if err := json.Unmarshal(doc.data, doc.into); err != nil {
 			return out, fmt.Errorf("the session of %s: %w", t.Day, err)
 		}
@@ -195,7 +200,7 @@ func earlierSession(t *store.Taught) (out progress.Session, err error) {
 		}
 	}
 	var notes []string
-	out.Items, notes = foldEntries(&p, entries)
+	out.Items, notes = foldEntries(p, entries)
 	for _, n := range notes {
 		if !strings.Contains(out.Notes, n) {
 			out.Notes = strings.TrimSpace(out.Notes + "\n" + n)

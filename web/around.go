@@ -2,6 +2,7 @@ package web
 
 import (
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -109,6 +110,27 @@ func cleanUp(c *gin.Context) {
 		}
 	}
 }
+
+// formRead reads the form of a request before anybody uses it: one that cannot be read is refused in one place.
+func (s *Server) formRead(c *gin.Context) {
+	if c.Request.Method != http.MethodPost || strings.HasPrefix(c.ContentType(), "application/json") {
+		return
+	}
+	err := c.Request.ParseForm()
+	if err == nil && c.ContentType() == gin.MIMEMultipartPOSTForm {
+		err = c.Request.ParseMultipartForm(multipartMemory)
+	}
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large):
+		s.fail(c, http.StatusRequestEntityTooLarge, "This is more than a form may hold", "Nothing was changed.")
+	case err != nil:
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+	}
+}
+
+// multipartMemory is how much of an upload is held in memory, bytes; the rest waits in the temporary folder.
+const multipartMemory = 8 << 20
 
 // recovered turns a panic into a plain error page; the trace goes to the log only.
 func (s *Server) recovered(c *gin.Context) {

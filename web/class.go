@@ -27,14 +27,14 @@ func (s *Server) mayJoin(c *gin.Context, host int64) (out []clientRow, err error
 	if err != nil {
 		return nil, err
 	}
+	all, _, err := s.inTime(c, rows)
+	if err != nil {
+		return nil, err
+	}
 	for i := range rows {
-		r := &rows[i]
-		if r.ID == host || r.Intake != "" {
+		r, holds := &rows[i], all[i]
+		if r.ID == host || r.Intake != "" || holds == nil {
 			continue
-		}
-		holds, err := s.holdsFor(c, r)
-		if err != nil {
-			return nil, err
 		}
 		if _, running := s.Store.Running(c, r.ID); !holds.Refer && !holds.Rest && running != nil {
 			out = append(out, clientRow{ID: r.ID, Name: r.Name})

@@ -121,6 +121,7 @@ type clientRow struct {
 	Endings    []string // of clearances, soon
 	Unfinished string   // the step an intake waits at
 	Shared     bool     // by another instructor
+	Pending    bool     // what holds today is still worked out
 }
 
 // perPage is how many clients stand on one page of the list.
@@ -133,6 +134,7 @@ type clientsPage struct {
 	Total             int
 	Page, Pages       int
 	Previous, Further int // pages, 0 for none
+	Pending           int // of whom it is still worked out what holds today
 }
 
 // paged reads which clients of a list are asked for.
@@ -163,6 +165,12 @@ func (s *Server) clients(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
+	holds, pending, err := s.inTime(c, rows)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	pg.Pending = pending
 	for i := range rows {
 		r := &rows[i]
 		cl, err := documentOf(r)
@@ -174,12 +182,11 @@ func (s *Server) clients(c *gin.Context) {
 		if i := stepIndex(r.Intake); i >= 0 {
 			row.Unfinished = intakeSteps[i].Title
 		}
-		holds, err := s.holdsFor(c, r)
-		if err != nil {
-			s.failed(c, err)
-			return
+		if k := holds[i]; k != nil {
+			row.Refer, row.Rest, row.Endings = k.Refer, k.Rest, k.Endings
+		} else {
+			row.Pending = true
 		}
-		row.Refer, row.Rest, row.Endings = holds.Refer, holds.Rest, holds.Endings
 		pg.Rows = append(pg.Rows, row)
 	}
 	s.render(c, http.StatusOK, "clients", "", "Clients", pg)

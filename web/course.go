@@ -119,7 +119,13 @@ func (s *Server) course(c *gin.Context) {
 }
 
 func (cs *courseSession) read(document []byte) {
-	var p plan.Plan
+	var p struct { // of a plan: a course has hundreds
+		Seconds int `json:"seconds"`
+		Items   []struct {
+			Role   trade.Role `json:"role"`
+			Effort int        `json:"effort"`
+		} `json:"items"`
+	}
 	if json.Unmarshal(document, &p) != nil {
 		return
 	}
@@ -167,8 +173,8 @@ func (s *Server) again(c *gin.Context) {
 		s.fail(c, http.StatusUnprocessableEntity, "No session has been taught yet", "Plan the first one.")
 		return
 	}
-	var last plan.Plan
-	if err := json.Unmarshal(taught[len(taught)-1].Plan, &last); err != nil {
+	last, err := plan.Read(taught[len(taught)-1].Plan)
+	if err != nil {
 		s.failed(c, err)
 		return
 	}
@@ -178,7 +184,7 @@ func (s *Server) again(c *gin.Context) {
 		return
 	}
 	p.Req = p.Req.Lasting(max(plan.MinMinutes, min(plan.MaxMinutes, last.Minutes))).For(kind)
-	built, said, err := p.Req.Repeat(&last, c.PostForm("progress") == "yes")
+	built, said, err := p.Req.Repeat(last, c.PostForm("progress") == "yes")
 	s.planned(c, p, built, false, said, err)
 }
 

@@ -262,8 +262,8 @@ func (s *Server) planAt(c *gin.Context, id int64) (*planPage, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &plan.Plan{}
-	if err := json.Unmarshal(row.Document, p); err != nil {
+	p, err := plan.Read(row.Document)
+	if err != nil {
 		return nil, err
 	}
 	who, err := s.request(c, row.ClientID, p.Minutes, p.Template)

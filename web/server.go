@@ -143,7 +143,7 @@ func (s *Server) routes() error {
 	if err := g.SetTrustedProxies(s.opt.Proxies); err != nil { // none: whoever calls is who is on the line
 		return fmt.Errorf("proxy: %w", err)
 	}
-	g.Use(s.headers, s.recovered, cleanUp)
+	g.Use(s.headers, s.recovered, cleanUp, s.formRead)
 	g.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", s.assets)))
 	g.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive") })
 	g.GET("/readyz", s.ready)
@@ -424,6 +424,9 @@ func (s *Server) failed(c *gin.Context, err error) {
 	case store.Broken(err) != "":
 		slog.Error("the database", "path", c.Request.URL.Path, "error", err)
 		s.fail(c, http.StatusServiceUnavailable, store.Broken(err), "What was stored before is kept. Whoever keeps the program runs restbend doctor, and looks at the log.")
+	case errors.Is(err, plan.ErrDamaged):
+		slog.Warn("damaged", "path", c.Request.URL.Path, "error", err)
+		s.fail(c, http.StatusUnprocessableEntity, "This plan is damaged and cannot be opened", "Everything else is as it was. It can be removed on the client's course page; plan another one.")
 	case errors.Is(err, store.ErrChanged):
 		s.fail(c, http.StatusConflict, "This was changed elsewhere meanwhile", "Nothing was overwritten. Reload to see the newer state.")
 	default:

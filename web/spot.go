@@ -74,11 +74,11 @@ func (s *Server) underway(c *gin.Context, t store.Taught) (u underway, why strin
 	if err != nil {
 		return u, "", err
 	}
-	var p plan.Plan
-	if err := json.Unmarshal(t.Plan, &p); err != nil {
+	p, err := plan.Read(t.Plan)
+	if err != nil {
 		return u, "", err
 	}
-	u.facts = spot.Facts{Request: u.person.Req, Plan: &p, Score: u.k.Score, Laid: score.Facts{Catalogue: s.cat(c), Client: u.person.Client, Log: u.person.Log, Ways: ways}}
+	u.facts = spot.Facts{Request: u.person.Req, Plan: p, Score: u.k.Score, Laid: score.Facts{Catalogue: s.cat(c), Client: u.person.Client, Log: u.person.Log, Ways: ways}}
 	u.facts.Start, u.facts.Limit = painBounds(&t, u.person.Client)
 	return u, "", nil
 }

@@ -88,7 +88,7 @@ func (s *Server) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
 
 // standAside is how long a page works out standings that are not kept yet; the rest is said to be pending, and done
 // beside it.
-const standAside = 150 * time.Millisecond
+const standAside = 80 * time.Millisecond
 
 // standingsOf are the standings of all clients an account may read; pending is how many are still worked out.
 func (s *Server) standingsOf(c *gin.Context) (rows []store.Client, out []*standing, pending int, err error) {
@@ -120,6 +120,29 @@ func (s *Server) standingsOf(c *gin.Context) (rows []store.Client, out []*standi
 	return rows, out, pending, nil
 }
 
+// inTime are the standings of the clients of a page as far as there is time: nil for those that are worked out beside
+// it.
+func (s *Server) inTime(c *gin.Context, rows []store.Client) (out []*standing, pending int, err error) {
+	out = make([]*standing, len(rows))
+	until := time.Now().Add(standAside)
+	for i := range rows {
+		if k, ok := s.known(c, &rows[i]); ok {
+			out[i] = k
+		} else if time.Now().After(until) {
+			pending++
+		} else if out[i], err = s.holdsFor(c, &rows[i]); err != nil {
+			return nil, 0, err
+		}
+	}
+	if pending > 0 {
+		s.workAhead(c, rows)
+	}
+	return out, pending, nil
+}
+
+// mostFailed is how many clients that cannot be read end the work beside the pages: it is not they, it is the database.
+const mostFailed = 20
+
 // workAhead works out beside the pages what is not known yet, once at a time. A client that cannot be read is said in
 // the log and on their own page, and ends nothing here.
 func (s *Server) workAhead(c *gin.Context, rows []store.Client) {
@@ -137,8 +160,8 @@ func (s *Server) workAhead(c *gin.Context, rows []store.Client) {
 				slog.Error("panic", "work", "standings", "error", p)
 			}
 		}()
-		for i := range rows {
-			if s.closed.Load() {
+		for i, failed := 0, 0; i < len(rows); i++ {
+			if s.closed.Load() || failed > mostFailed {
 				return
 			}
 			if _, ok := s.known(own, &rows[i]); ok {
@@ -149,6 +172,7 @@ func (s *Server) workAhead(c *gin.Context, rows []store.Client) {
 				_, err = s.holdsFor(own, &whole)
 			}
 			if err != nil {
+				failed++
 				slog.Warn("standing", "client", rows[i].ID, "error", err)
 			}
 		}

@@ -425,12 +425,12 @@ func (s *Server) answerMarks(c *gin.Context, id, after int64, out gin.H) {
 
 // mindsOf is what to mind in each exercise: what the plan says beside it.
 func (s *Server) mindsOf(c *gin.Context, t *store.Taught, n int) [][]string {
-	var p plan.Plan
 	out := make([][]string, n)
 	for i := range out {
 		out[i] = []string{}
 	}
-	if json.Unmarshal(t.Plan, &p) != nil {
+	p, err := plan.Read(t.Plan)
+	if err != nil {
 		return out
 	}
 	for i := range min(n, len(p.Items)) {

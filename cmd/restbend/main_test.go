@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
@@ -197,17 +198,30 @@ func TestFilmsAreMeasured(t *testing.T) {
 // server starts the binary and waits for its address.
 func server(t *testing.T, args ...string) (*exec.Cmd, string) {
 	t.Helper()
+	cmd, line := started(t, args...)
+	u := regexp.MustCompile(`http://\S+`).FindString(line)
+	require.NotEmpty(t, u, line)
+	return cmd, u
+}
+
+// started is a server and the line that says where it is.
+func started(t *testing.T, args ...string) (*exec.Cmd, string) {
+	t.Helper()
 	cmd := exec.Command(bin, args...)
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)
 	cmd.Stderr = os.Stderr
 	require.NoError(t, cmd.Start())
 	t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
-	line, err := bufio.NewReader(out).ReadString('\n')
-	require.NoError(t, err)
-	u := regexp.MustCompile(`http://\S+`).FindString(line)
-	require.NotEmpty(t, u, line)
-	return cmd, u
+	in := bufio.NewReader(out)
+	for {
+		line, err := in.ReadString('\n')
+		require.NoError(t, err)
+		if strings.Contains(line, "://") {
+			go io.Copy(io.Discard, in) // the rest is for people
+			return cmd, strings.TrimSpace(line)
+		}
+	}
 }
 
 // A process killed while teaching loses no acknowledged log entry.

@@ -10,7 +10,12 @@ const (
 )
 
 // Check says what of a dose lies beyond every bound: what comes from outside is judged before anything counts with it.
-func (d *Dose) Check() error {
+func (d *Dose) Check() error { return d.check(1) }
+
+// CheckKept is Check for a dose that is kept: one of nothing may be there.
+func (d *Dose) CheckKept() error { return d.check(0) }
+
+func (d *Dose) check(least int) error {
 	reps := d.Reps
 	for _, n := range d.Pattern {
 		if n < 1 {
@@ -22,7 +27,7 @@ func (d *Dose) Check() error {
 		name        string
 		n, from, to int
 	}{
-		{"sets", max(d.Sets, len(d.Pattern)), 1, MostSets}, {"reps", reps, 1, MostReps}, {"hold_s", d.HoldS, 0, MostSeconds},
+		{"sets", max(d.Sets, len(d.Pattern)), least, MostSets}, {"reps", reps, least, MostReps}, {"hold_s", d.HoldS, 0, MostSeconds},
 		{"hold_breaths", d.HoldBreaths, 0, MostReps}, {"hold_counts", d.HoldCounts, 0, MostSeconds}, {"window_s", d.WindowS, 0, MostSeconds},
 		{"move_s", d.MoveS, 0, MostSeconds}, {"setup_s", d.SetupS, 0, MostSeconds}, {"rest_s", d.RestS, 0, MostSeconds},
 		{"change_s", d.ChangeS, 0, MostSeconds}, {"beats", d.Beats, 0, MostReps}, {"hours", len(d.Hours), 0, 12},

@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"encoding/json"
+	"errors"
 	"fmt"
 
 	"restbend/core/dose"
@@ -34,7 +36,7 @@ func (p *Plan) Check() error {
 			if d == nil {
 				continue
 			}
-			if err := d.Check(); err != nil {
+			if err := d.CheckKept(); err != nil {
 				return fmt.Errorf("items[%d].dose.%w", i, err)
 			}
 		}
@@ -58,4 +60,19 @@ func (p *Plan) Check() error {
 		}
 	}
 	return nil
+}
+
+// ErrDamaged is returned for a plan that is kept and cannot be used: nobody wrote it with this program.
+var ErrDamaged = errors.New("the plan is damaged")
+
+// Read reads a plan that is kept, within every bound.
+func Read(doc []byte) (*Plan, error) {
+	p := &Plan{}
+	if err := json.Unmarshal(doc, p); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+	}
+	if err := p.Check(); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+	}
+	return p, nil
 }

@@ -183,6 +183,7 @@ type memo struct {
 	skill           *string
 	wantings        map[string][]wanting // by what is asked of the session
 	scheme          *Scheme
+	done            map[string]int // in how many sessions each version was done
 }
 
 // about is the request for changes of a plan: what was taken out of it stays out.

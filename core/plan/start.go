@@ -149,16 +149,23 @@ func (r *Request) shownFirst(v *catalogue.Version) bool {
 }
 
 // times is in how many sessions a version was done.
-func (r *Request) times(slug string) (n int) {
-	if r.Log == nil {
-		return 0
+func (r *Request) times(slug string) int {
+	m := r.known()
+	if m.done == nil {
+		m.done = map[string]int{}
+		if r.Log != nil {
+			for i := range r.Log.Sessions {
+				in := map[string]bool{}
+				for k := range r.Log.Sessions[i].Items {
+					if it := &r.Log.Sessions[i].Items[k]; it.Begun() && !in[it.Version] {
+						in[it.Version] = true
+						m.done[it.Version]++
+					}
+				}
+			}
+		}
 	}
-	for i := range r.Log.Sessions {
-		n += b2i(slices.ContainsFunc(r.Log.Sessions[i].Items, func(it progress.Item) bool {
-			return it.Version == slug && it.Begun()
-		}))
-	}
-	return n
+	return m.done[slug]
 }
 
 // startRung is the rung of a branch that a client without a log in it begins with: the easiest open

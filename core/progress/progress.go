@@ -115,8 +115,10 @@ func (in *Input) ordered() []Session {
 	for i := range sessions {
 		items := slices.Clone(sessions[i].Items)
 		slices.SortStableFunc(items, func(a, b Item) int {
-			return cmp.Or(cmp.Compare(rung(&a), rung(&b)), cmp.Compare(a.Version, b.Version), cmp.Compare(a.Side, b.Side),
-				cmp.Compare(a.Target.volume(), b.Target.volume()), cmp.Compare(a.text(), b.text()))
+			if n := cmp.Or(cmp.Compare(rung(&a), rung(&b)), cmp.Compare(a.Version, b.Version), cmp.Compare(a.Side, b.Side), cmp.Compare(a.Target.volume(), b.Target.volume())); n != 0 {
+				return n
+			}
+			return cmp.Compare(a.text(), b.text()) // seldom: it costs much
 		})
 		sessions[i].Items = items
 	}
@@ -142,7 +144,8 @@ func (in *Input) turns(f *catalogue.Family, branch int, sessions []Session) (out
 	for i := range sessions {
 		s := &sessions[i]
 		t := turn{session: *s}
-		for _, it := range s.Items {
+		for k := range s.Items {
+			it := &s.Items[k]
 			for _, tr := range it.Tried { // a layer tried on the way is a trial of its own branch
 				slug := cmp.Or(tr.Version, it.Version)
 				if here(slug) {
@@ -152,9 +155,9 @@ func (in *Input) turns(f *catalogue.Family, branch int, sessions []Session) (out
 			switch {
 			case !here(it.Version), !it.Begun() && !it.signed(s): // never reached is nothing done, and nothing tried
 			case it.counts(s):
-				t.items = append(t.items, it)
+				t.items = append(t.items, *it)
 			default:
-				t.tried = append(t.tried, it)
+				t.tried = append(t.tried, *it)
 			}
 		}
 		if t.items != nil || t.tried != nil {
