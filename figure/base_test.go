@@ -14,7 +14,7 @@ import (
 // Every base pose is drawn, and nothing else.
 func TestBasePosesAreDrawn(t *testing.T) {
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
-	for _, name := range append(body.BaseNames(), "side-lying-right", "half-kneeling-right") {
+	for _, name := range append(body.BaseNames(), "side-lying-right", "half-kneeling-right", figure.BeforeChair) {
 		svg, err := d.Base(name, figure.Options{Title: name})
 		require.NoError(t, err, name)
 		assert.True(t, strings.HasPrefix(svg, "<svg "), name)
@@ -24,6 +24,11 @@ func TestBasePosesAreDrawn(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, svg, again, "the same each time")
 	}
-	_, err := d.Base("hanging", figure.Options{})
+	standing, err := d.Base("standing", figure.Options{})
+	require.NoError(t, err)
+	before, err := d.Base(figure.BeforeChair, figure.Options{})
+	require.NoError(t, err)
+	assert.Greater(t, strings.Count(before, "<path"), strings.Count(standing, "<path"), "the chair is there before anybody sits")
+	_, err = d.Base("hanging", figure.Options{})
 	assert.ErrorContains(t, err, "unknown base")
 }

@@ -326,11 +326,21 @@ func (s *Store) CreateClient(ctx context.Context, account int64, c Client, chang
 // UpdateClient replaces a client's document and adds to the history; older plans become
 // stale. A document read at another revision is not overwritten.
 func (s *Store) UpdateClient(ctx context.Context, account int64, c Client, changes ...Change) error {
+	return s.UpdateTested(ctx, account, c, nil, changes...)
+}
+
+// UpdateTested is UpdateClient with days of tests that the change follows from, all or none.
+func (s *Store) UpdateTested(ctx context.Context, account int64, c Client, tests []Results, changes ...Change) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		r, err := tx.ExecContext(ctx, `UPDATE clients AS c SET name = ?, document = ?, build = ?, intake = ?, revision = revision + 1, updated_at = ? WHERE c.id = ? AND c.revision = ? AND `+reads,
 			c.Name, string(c.Document), c.Build, c.Intake, now(), c.ID, c.Revision, account, account)
 		if err := touched(r, err, ErrChanged); err != nil {
 			return err
+		}
+		for _, t := range tests {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, c.ID, t.Day.String(), string(t.Document), now()); err != nil {
+				return err
+			}
 		}
 		return addHistory(ctx, tx, c.ID, changes)
 	})

@@ -171,14 +171,10 @@ func (s *Server) saveTests(c *gin.Context) {
 		s.showTests(c, http.StatusUnprocessableEntity, row, v, problems)
 		return
 	}
-	if err := s.Store.AddResults(c, row.ID, store.Results{Day: r.Date, Document: doc}); err != nil {
-		s.failed(c, err)
-		return
-	}
 	a := assess.Assess(s.Norms, cl, r)
 	f := a.Sets
 	cl.Take(safety.Found{FallsRisk: f.FallsRisk, OneLegS: f.OneLegS, HeightCM: f.HeightCM, TightTurn: f.TightTurn, ClockWeak: f.ClockWeak, SIJSide: f.SIJSide}, s.Today())
-	if err := s.keep(c, row, cl, "tests of "+r.Date.String()); err != nil {
+	if err := s.keep(c, row, cl, "tests of "+r.Date.String(), store.Results{Day: r.Date, Document: doc}); err != nil {
 		s.failed(c, err)
 		return
 	}

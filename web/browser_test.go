@@ -457,3 +457,33 @@ func TestBenchOnAPhone(t *testing.T) {
 		chrome.Value(`document.getElementById("bench-line").scrollLeft`, &after))
 	assert.InDelta(t, before, after, 1, "the line stays where it stood")
 }
+
+// What is typed and not saved is offered back with its time, comes back by itself after a reload, is nobody else's, and
+// is gone after saving, leaving without saving, and signing out.
+func TestDrafts(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/practice/accounts", url.Values{"name": {"lowen"}, "password": {"nine quiet herons"}})
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	at := p.url + "/clients/2/intake/person"
+	var text string
+	value := func() string {
+		p.run(ctx, chrome.Into(chromedp.Value("#complaint"), &text))
+		return text
+	}
+	p.run(ctx, chromedp.Navigate(at), shown("#complaint"), chromedp.SendKeys("#complaint", " and a stiff morning"), chromedp.Navigate(p.url+"/clients/2"), chromedp.Navigate(at), shown(".draft"))
+	assert.NotContains(t, value(), "stiff morning", "what is kept stands there")
+	p.run(ctx, chrome.Click(".draft button"), until(`!document.querySelector(".draft")`))
+	assert.Contains(t, value(), "stiff morning")
+	p.run(ctx, chromedp.Reload(), shown("#complaint"))
+	assert.Contains(t, value(), "stiff morning", "a reload loses nothing")
+	assert.Empty(t, p.axe(ctx))
+	p.run(ctx, chrome.Click("button[value=client]"), until(`location.pathname === "/clients/2"`), chromedp.Navigate(at), shown("#complaint"), until(`!document.querySelector(".draft")`))
+	assert.Contains(t, value(), "stiff morning", "saved")
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/new"), shown("#name"), chromedp.SendKeys("#name", "Secret Client"), chrome.Click("a[data-without]"), until(`location.pathname === "/clients"`), chromedp.Navigate(p.url+"/clients/new"), shown("#name"), until(`!document.querySelector(".draft") && document.getElementById("name").value === ""`),
+		chromedp.SendKeys("#name", "Secret Client"), chrome.Click("form[action='/sign-out'] button"), until(`location.pathname === "/sign-in"`))
+	var kept int
+	p.run(ctx, chrome.Value(`localStorage.length + sessionStorage.length`, &kept))
+	assert.Zero(t, kept, "nothing stays in the browser")
+	p.run(ctx, chromedp.SendKeys("#name", "lowen"), chromedp.SendKeys("#password", "nine quiet herons"), chromedp.Submit("#password"), until(`location.pathname === "/today"`), chromedp.Navigate(p.url+"/clients/new"), shown("#name"), until(`!document.querySelector(".draft") && document.getElementById("name").value === ""`))
+}

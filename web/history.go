@@ -159,8 +159,8 @@ func (s *Server) limitHistory(c *gin.Context, document []byte) (out []store.Chan
 	return out, nil
 }
 
-// keep stores a changed client with its history.
-func (s *Server) keep(c *gin.Context, row store.Client, client any, why string) error {
+// keep stores a changed client with its history, and tests they were changed by, all or none.
+func (s *Server) keep(c *gin.Context, row store.Client, client any, why string, tests ...store.Results) error {
 	doc, err := json.Marshal(client)
 	if err != nil {
 		return err
@@ -170,5 +170,5 @@ func (s *Server) keep(c *gin.Context, row store.Client, client any, why string) 
 		return err
 	}
 	row.Document = doc
-	return s.Store.UpdateClient(c, s.account(c), row, changes...)
+	return s.Store.UpdateTested(c, s.account(c), row, tests, changes...)
 }

@@ -101,6 +101,8 @@ func (f *filler) start() {
 	c.Name = f.text("name")
 	if c.Name == "" {
 		f.wrong("name", "is missing")
+	} else if why := NameProblem(c.Name); why != "" {
+		f.wrong("name", "%s", strings.TrimPrefix(why, "Name: "))
 	}
 	before := c.RedFlags
 	c.RedFlags = nil

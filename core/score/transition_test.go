@@ -69,7 +69,7 @@ func TestWaysAddUpToTheTable(t *testing.T) {
 	}
 	assert.Greater(t, n, 1000)
 	for pose := range poses {
-		_, err := solver.Base(pose)
+		_, err := solver.Base(strings.TrimSuffix(pose, "-before-chair")) // a picture of its own, of a base pose
 		assert.NoError(t, err, pose)
 	}
 	assert.True(t, slices.Contains(body.BaseNames(), "hook-lying"))

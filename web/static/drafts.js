@@ -39,3 +39,4 @@ for (const form of who ? forms : []) {
   form.addEventListener("change", keep);
   form.addEventListener("submit", () => { const d = read(key); if (d) localStorage.setItem(key, JSON.stringify({ ...d, sent: true })); });
 }
+for (const a of document.querySelectorAll("a[data-without]")) a.addEventListener("click", () => { for (const form of forms) localStorage.removeItem(keyOf(form)); });
