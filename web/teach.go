@@ -198,7 +198,7 @@ func (s *Server) teachData(c *gin.Context) {
 	}
 	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "score": k.Score, "words": wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"), "minds": s.mindsOf(c, &t, len(k.Score.Items)),
 		"marks": k.Marks, "seq": lastSeq(t.Marks), "now": time.Now().UTC(), "stop_from": progress.StopFrom(start, limit), "acts": acts, "felt": progress.Felt, "build": row.Build,
-		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords(), "class": class, "class_rev": revs, "settings": set, "asks_memory": asksMemory(&t)})
+		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": scoreLine(k.Score), "answers": record.AnswerWords(), "asks": record.AnswerLabels(), "places": record.Places(), "class": class, "class_rev": revs, "settings": set, "asks_memory": asksMemory(&t)})
 }
 
 // settingsOf is what each exercise of a score is set by, within what the client may have.

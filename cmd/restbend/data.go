@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/gofrs/flock"
@@ -375,10 +376,24 @@ func importCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		here := 0 // who is here stays: the application shows both side by side
+		for i := 0; i < len(b.Clients); i++ {
+			switch _, err := st.ClientOf(cmd.Context(), account, b.Clients[i].UID); {
+			case err == nil:
+				b.Clients = slices.Delete(b.Clients, i, i+1)
+				here++
+				i--
+			case !errors.Is(err, store.ErrNotFound):
+				return err
+			}
+		}
 		if err := archive.Add(cmd.Context(), st, account, b); err != nil {
 			return err
 		}
 		fmt.Fprintf(cmd.OutOrStdout(), "Added %d clients to %s\n", len(b.Clients), name)
+		if here > 0 {
+			fmt.Fprintf(cmd.OutOrStdout(), "Already here and left as they are: %d clients; bring the file in in the application to see what differs\n", here)
+		}
 		for _, n := range notes {
 			fmt.Fprintln(cmd.OutOrStdout(), "Note: "+n.String())
 		}

@@ -124,6 +124,16 @@ func AnswerWords() map[string]string {
 	return map[string]string{"travels": "travels-down", "numb_or_weak": "numbness", "dizzy": "dizziness", "chest": "chest"}
 }
 
+// AnswerLabels say what is asked at a symptom, in the order in which it is asked.
+func AnswerLabels() [][2]string {
+	return [][2]string{{"travels", "travels down the limb"}, {"numb_or_weak", "numb or weak"}, {"chest", "chest"}, {"dizzy", "dizzy"}}
+}
+
+// Places are where something may hurt, the commonest first.
+func Places() []string {
+	return []string{"low-back", "upper-back", "neck", "hip", "belly", "shoulder", "leg", "arm", "hand", "knee"}
+}
+
 // Answers are the felt words of what was answered to a symptom.
 func (m *Mark) Answers() (out []string) {
 	words := AnswerWords()

@@ -466,16 +466,15 @@ function resume() {
 }
 
 // What a symptom asks at once: how much, where, and the four answers that may end the session.
-const places = ["low-back", "upper-back", "neck", "hip", "belly", "shoulder", "leg", "arm", "hand", "knee"];
 function askSymptom(first, said) {
   const more = kind => { const m = mark("symptom", { item: first.item, side: first.side, rep: first.rep, s: first.s, of: first.key, pain: said.pain, where: said.where, ...kind }); return m; };
-  const yes = Object.entries({ travels: "travels down the limb", numb_or_weak: "numb or weak", chest: "chest", dizzy: "dizzy" }).map(([k, label]) => [label, () => { more({ [k]: true }); const w = data.answers[k]; if (data.acts[w]) urgent(data.acts[w]); else askSymptom(first, said); }]);
+  const yes = data.asks.map(([k, label]) => [label, () => { more({ [k]: true }); const w = data.answers[k]; if (data.acts[w]) urgent(data.acts[w]); else askSymptom(first, said); }]);
   const numbers = [...Array(11).keys()].map(n => [String(n), () => { said.pain = n; more({}); if (n >= stopFrom()) tell(`Pain ${n}: this client stops an exercise from ${stopFrom()}. Leave it and find a comfortable position.`, [["Leave this exercise", does.leave], ["End here", does.end]], true); else askSymptom(first, said); }, said.pain === n]);
-  tell(`Symptom${first.rep ? ` at ${first.rep}` : ""}. The count waits. Does it do any of this?`, [...yes, ...numbers, ...places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]), ["None of it: go on", resume], ["Leave this exercise", () => { does.leave(); if (st.state !== "running") resume(); }], ["Undo", () => undo(first)]], true);
+  tell(`Symptom${first.rep ? ` at ${first.rep}` : ""}. The count waits. Does it do any of this?`, [...yes, ...numbers, ...data.places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]), ["None of it: go on", resume], ["Leave this exercise", () => { does.leave(); if (st.state !== "running") resume(); }], ["Undo", () => undo(first)]], true);
 }
 let painWhere = "low-back";
 function askPain() {
-  tell("Pain, how much? Keys 0 to 9.", [...[...Array(11).keys()].map(n => [String(n), () => pain(n)]), ...places.map(w => [w.replaceAll("-", " "), () => { painWhere = w; askPain(); }, painWhere === w])], true, "asks-pain");
+  tell("Pain, how much? Keys 0 to 9.", [...[...Array(11).keys()].map(n => [String(n), () => pain(n)]), ...data.places.map(w => [w.replaceAll("-", " "), () => { painWhere = w; askPain(); }, painWhere === w])], true, "asks-pain");
 }
 function pain(n) {
   const m = mark("felt", { ...here(), felt: ["pain"], pain: n, where: painWhere });
