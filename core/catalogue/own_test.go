@@ -147,14 +147,16 @@ func TestMistakesInOwnVersionsAreNamed(t *testing.T) {
 	good, err := mine.YAML()
 	require.NoError(t, err)
 	for change, want := range map[[2]string]string{
-		{"own-clam-1", "clam"}:                        "a name beginning with own-",
-		{"family: side-leg", "family: juggling"}:      `unknown family "juggling"`,
-		{"effort: 3", "effort: 30"}:                   "found 30, allowed: 1 to 10",
-		{"hip.right flexion 45", "hip.right wave 45"}: "unknown joint or motion",
-		{"from closed", "from nowhere"}:               "neither a base nor an earlier phase",
-		{"position: side", "position: hanging"}:       `found "hanging", allowed: supine`,
-		{"reps: side-reps", "reps: endless"}:          `unknown dose ladder "endless"`,
-		{"Clam, mine", ""}:                            "name",
+		{"own-clam-1", "clam"}:                           "allowed: own- and up to 60",
+		{"own-clam-1", "own-../../clients/1/delete?x"}:   "small letters, digits and hyphens",
+		{"own-clam-1", "own-" + strings.Repeat("x", 61)}: "up to 60",
+		{"family: side-leg", "family: juggling"}:         `unknown family "juggling"`,
+		{"effort: 3", "effort: 30"}:                      "found 30, allowed: 1 to 10",
+		{"hip.right flexion 45", "hip.right wave 45"}:    "unknown joint or motion",
+		{"from closed", "from nowhere"}:                  "neither a base nor an earlier phase",
+		{"position: side", "position: hanging"}:          `found "hanging", allowed: supine`,
+		{"reps: side-reps", "reps: endless"}:             `unknown dose ladder "endless"`,
+		{"Clam, mine", ""}:                               "name",
 	} {
 		v, err := cat.ReadOwn("mine", []byte(strings.ReplaceAll(string(good), change[0], change[1])))
 		assert.ErrorContains(t, err, want, change[0])
