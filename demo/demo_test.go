@@ -37,7 +37,7 @@ func TestDemoClientsAreValid(t *testing.T) {
 		assert.NoError(t, err, c.Name)
 		assert.GreaterOrEqual(t, c.Sessions, 2, c.Name)
 		assert.True(t, c.LastDay.Before(trade.DayOf(time.Now(), time.Local)), c.Name)
-		taught, err := st.TaughtSessions(ctx, c.ID)
+		taught, err := st.TaughtSessions(ctx, c.ID, 99)
 		require.NoError(t, err)
 		for _, s := range taught {
 			assert.NotEqual(t, "{}", string(s.Log), "%s on %s", c.Name, s.Day)

@@ -776,7 +776,7 @@ func piecewise(client []byte) error {
 }
 
 // mostTaught is how many sessions of one client a bundle holds.
-const mostTaught = 5000
+const mostTaught = 2000
 
 // mostClients is how many clients a bundle holds.
 const mostClients = 20000

@@ -142,7 +142,7 @@ func TestARecordGoesOutAndIn(t *testing.T) {
 	clients, err := other.Clients(ctx, theirs)
 	require.NoError(t, err)
 	require.Len(t, clients, 1)
-	sessions, err := other.TaughtSessions(ctx, clients[0].ID)
+	sessions, err := other.TaughtSessions(ctx, clients[0].ID, 99)
 	require.NoError(t, err)
 	require.Len(t, sessions, 1)
 	assert.Equal(t, "calm", sessions[0].Notes)

@@ -79,9 +79,12 @@ type Change struct {
 	Imported                           bool // it came in with a document: another practice's word
 }
 
-// History lists a client's changes, newest first.
+// mostHistory is how many changes of a client are shown; an export holds all.
+const mostHistory = 300
+
+// History lists a client's newest changes, newest first.
 func (s *Store) History(ctx context.Context, client int64) ([]Change, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id DESC`, client)
+	rows, err := s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id DESC LIMIT ?`, client, mostHistory)
 	return list(rows, err, func(r *sql.Rows, c *Change) error {
 		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why, &c.Imported)
 	})

@@ -234,10 +234,23 @@ func (s *Store) full(ctx context.Context, rows *sql.Rows, err error) ([]Taught, 
 	return out, nil
 }
 
-// TaughtSessions lists a client's ended sessions, oldest first, without their scores and marks.
-func (s *Store) TaughtSessions(ctx context.Context, clientID int64) ([]Taught, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`, clientID)
-	return list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
+// TaughtSessions lists a client's newest ended sessions, at most so many, oldest first, without their scores and marks.
+func (s *Store) TaughtSessions(ctx context.Context, clientID int64, most int) ([]Taught, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT ?`, clientID, most)
+	out, err := list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
+	slices.Reverse(out)
+	return out, err
+}
+
+// PlansTaught are the plans of a client that a session was taught from.
+func (s *Store) PlansTaught(ctx context.Context, clientID int64) (map[int64]bool, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT p.id FROM plans p WHERE p.client_id = ? AND EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL)`, clientID)
+	ids, err := list(rows, err, func(r *sql.Rows, id *int64) error { return r.Scan(id) })
+	out := map[int64]bool{}
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, err
 }
 
 func orEmpty(doc []byte) string {

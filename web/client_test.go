@@ -419,7 +419,7 @@ func TestOneClientOutAndIn(t *testing.T) {
 	assert.Equal(t, 1, strings.Count(page, "Teo Marlack"))
 	_, again := other.do("GET", "/clients/1/export", nil)
 	assert.Equal(t, strings.Count(doc, `"kind"`), strings.Count(again, `"kind"`), "with every logged entry")
-	sessions, err := other.store.TaughtSessions(context.Background(), 1)
+	sessions, err := other.store.TaughtSessions(context.Background(), 1, 99)
 	require.NoError(t, err)
 	assert.Len(t, sessions, 3)
 	_, page = other.do("GET", "/clients/1/history", nil)

@@ -397,7 +397,7 @@ func (s *Server) client(c *gin.Context) {
 
 // pastSessions are a client's ended sessions, newest first.
 func (s *Server) pastSessions(ctx context.Context, client int64) (out []pastSession, err error) {
-	taught, err := s.Store.TaughtSessions(ctx, client)
+	taught, err := s.Store.TaughtSessions(ctx, client, mostShown)
 	if err != nil {
 		return nil, err
 	}

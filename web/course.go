@@ -58,7 +58,7 @@ func (s *Server) course(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	taught, err := s.Store.TaughtSessions(c, id)
+	taught, err := s.Store.TaughtSessions(c, id, mostShown)
 	if err != nil {
 		s.failed(c, err)
 		return
@@ -77,10 +77,13 @@ func (s *Server) course(c *gin.Context) {
 		}
 		byWeek[monday].Sessions = append(byWeek[monday].Sessions, cs)
 	}
-	done := map[int64]bool{}
+	done, err := s.Store.PlansTaught(c, id)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
 	for i := range taught {
 		t := &taught[i]
-		done[t.PlanID.Int64] = true
 		cs := courseSession{Day: t.Day, What: "taught", TaughtID: t.ID}
 		cs.read(t.Plan)
 		if err := cs.done(t.Log); err != nil {
@@ -164,7 +167,7 @@ func (s *Server) again(c *gin.Context) {
 	if !ok {
 		return
 	}
-	taught, err := s.Store.TaughtSessions(c, p.Row.ID)
+	taught, err := s.Store.TaughtSessions(c, p.Row.ID, 1)
 	if err != nil {
 		s.failed(c, err)
 		return
@@ -214,6 +217,9 @@ func (s *Server) deletePlan(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/course", pg.Row.ClientID))
 	})
 }
+
+// mostShown is how many sessions a page lists, the newest; an export holds all.
+const mostShown = 250
 
 type severalRow struct {
 	ID      int64

@@ -213,7 +213,7 @@ func (s *Server) signOut(c *gin.Context) {
 	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
 		slog.Error("sign out", "error", err)
 	}
-	c.Header("Clear-Site-Data", `"cache", "storage"`)
+	c.Header("Clear-Site-Data", `"storage"`)
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }
 

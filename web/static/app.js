@@ -20,9 +20,10 @@
     let waits = 0;
     if (Object.keys(localStorage).some(k => k.startsWith("mark "))) { const o = await import("/static/outbox.js"); for (const s of o.sessions()) waits += await o.drain(s); }
     if (waits && !confirm(`${waits} ${waits === 1 ? "entry is" : "entries are"} not stored yet and would be lost. Sign out all the same?`)) return;
+    document.body.dataset.account = ""; // nothing is kept any more
     localStorage.clear(); sessionStorage.clear();
     out.dataset.sure = "yes";
-    out.requestSubmit();
+    setTimeout(() => out.requestSubmit()); // not while this one is still under way
   });
   const dialog = document.getElementById("keys");
   document.addEventListener("keydown", e => {

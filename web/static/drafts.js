@@ -34,7 +34,7 @@ for (const form of who ? forms : []) {
     if ((performance.getEntriesByType("navigation")[0] || {}).type === "reload") fill(form, draft.text);
     else offer(form, draft, key);
   }
-  const keep = () => localStorage.setItem(key, JSON.stringify({ at: Date.now(), text: text(form) }));
+  const keep = () => document.body.dataset.account && localStorage.setItem(key, JSON.stringify({ at: Date.now(), text: text(form) }));
   form.addEventListener("input", keep);
   form.addEventListener("change", keep);
   form.addEventListener("submit", () => { const d = read(key); if (d) localStorage.setItem(key, JSON.stringify({ ...d, sent: true })); });
