@@ -429,7 +429,7 @@ func TestOneClientOutAndIn(t *testing.T) {
 	differs := func() string {
 		code, page := p.arrives(doc)
 		require.Equal(t, 200, code)
-		require.Contains(t, page, "are here and differ")
+		require.Contains(t, page, "here and differ")
 		assert.Contains(t, page, "conditions")
 		return regexp.MustCompile(`/clients/import/[A-Z0-9]+`).FindString(page)
 	}

@@ -653,7 +653,8 @@ function press(what) {
 function following() { tell("Led on another device.", [["Take over here", () => { mark("here"); quiet(); }]], true); }
 // What is pressed is about this moment, not about the last picture: a slow device draws late.
 for (const kind of ["keydown", "click"]) document.addEventListener(kind, () => { if (st && !left) st = state(score, marks, now()); }, true);
-const beside = window.parent !== window; // two clients beside each other: this player is one of two
+const beside = window.parent !== window;
+document.body.classList.toggle("beside", beside); // two clients beside each other: this player is one of two
 document.addEventListener("keydown", e => {
   if (beside && e.key === "F8") { e.preventDefault(); window.parent.postMessage("other", location.origin); return; }
   if (e.ctrlKey || e.metaKey || e.altKey || !st) return;
