@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/sqlite3store"
@@ -143,10 +144,28 @@ func (s *Server) recovered(c *gin.Context) {
 	c.Next()
 }
 
+// askedAgain is how long an answer of whether the database is ready holds.
+const askedAgain = 500 * time.Millisecond
+
+// readiness is what was found last of the database.
+type readiness struct {
+	mu  sync.Mutex
+	at  time.Time
+	err error
+}
+
 // ready tells whether the database can be read and written.
 func (s *Server) ready(c *gin.Context) {
-	if err := s.Store.Ready(c); err != nil {
-		slog.Error("not ready", "error", err)
+	s.readiness.mu.Lock()
+	if time.Since(s.readiness.at) > askedAgain { // anybody may ask: the disk is not written for each
+		s.readiness.at, s.readiness.err = time.Now(), s.Store.Ready(c)
+		if s.readiness.err != nil {
+			slog.Error("not ready", "error", s.readiness.err)
+		}
+	}
+	err := s.readiness.err
+	s.readiness.mu.Unlock()
+	if err != nil {
 		c.String(http.StatusServiceUnavailable, "not ready: the database cannot be read and written")
 		return
 	}

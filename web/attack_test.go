@@ -277,9 +277,11 @@ func TestWhenTheMachineFails(t *testing.T) {
 	code, page = p.mark(id, sent("read", "note", 0, `, "text": "x"`))
 	assert.Equal(t, 503, code)
 	assert.Contains(t, page, "only be read")
+	time.Sleep(600 * time.Millisecond) // what was found last holds for half a second
 	code, _ = p.do("GET", "/readyz", nil)
 	assert.Equal(t, 503, code)
 	set(`PRAGMA query_only = 0`)
+	time.Sleep(600 * time.Millisecond)
 	code, _ = p.do("GET", "/readyz", nil)
 	assert.Equal(t, 200, code)
 	was := p.server.Today

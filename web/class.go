@@ -37,7 +37,11 @@ func (s *Server) mayJoin(c *gin.Context, host int64) (out []clientRow, err error
 			continue
 		}
 		if _, running := s.Store.Running(c, r.ID); !holds.Refer && !holds.Rest && running != nil {
-			out = append(out, clientRow{ID: r.ID, Name: r.Name})
+			row := clientRow{ID: r.ID, Name: r.Name}
+			if holds.Ask != nil && holds.Ask.Day.Before(s.Today()) {
+				row.Ask = holds.Ask
+			}
+			out = append(out, row)
 		}
 	}
 	return out, nil

@@ -23,6 +23,7 @@ func TestASmallClass(t *testing.T) {
 	at := p.planned(2)
 	_, page := p.do("GET", at+"/start", nil)
 	assert.Contains(t, page, "Together with others")
+	assert.Contains(t, page, "was not asked yet", "a member is asked about the last session too")
 	ready := url.Values{"clear": {"yes"}, "pain": {"1"}, "with": {"1", "4"}, "clear.1": {"yes"}, "pain.1": {"1"}, "clear.4": {"yes"}, "pain.4": {"2"}}
 	for field, want := range map[string]string{"clear.1": "Ask Oda Brinkwater", "pain.4": "Wenna Tolgarth, pain now"} {
 		v := url.Values{}

@@ -118,10 +118,11 @@ type clientRow struct {
 	LastDay    string
 	Refer      bool
 	Rest       bool
-	Endings    []string // of clearances, soon
-	Unfinished string   // the step an intake waits at
-	Shared     bool     // by another instructor
-	Pending    bool     // what holds today is still worked out
+	Endings    []string  // of clearances, soon
+	Unfinished string    // the step an intake waits at
+	Shared     bool      // by another instructor
+	Pending    bool      // what holds today is still worked out
+	Ask        *todayRow // the session after which nobody was asked yet
 }
 
 // perPage is how many clients stand on one page of the list.

@@ -71,6 +71,7 @@ type Server struct {
 	zone      atomic.Pointer[time.Location]
 	standings *lru.Cache[int64, *standing]
 	logs      *lru.Cache[int64, readLog]
+	readiness readiness
 	working   atomic.Bool // on standings, beside the pages
 	closed    atomic.Bool
 	arrivals  *lru.Cache[string, *arriving]     // files that wait for a choice

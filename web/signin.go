@@ -76,8 +76,10 @@ func (s *Server) signedIn(c *gin.Context) {
 		return
 	}
 	c.Abort()
-	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
-		slog.Error("sign out", "error", err)
+	if s.account(c) != 0 { // somebody was signed in: nothing of it stays
+		if err := s.sessions.Destroy(c.Request.Context()); err != nil {
+			slog.Error("sign out", "error", err)
+		}
 	}
 	n, err := s.Store.Accounts(c)
 	if err != nil {
