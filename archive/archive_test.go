@@ -226,6 +226,9 @@ func FuzzRead(f *testing.F) {
 // A document that was tampered with is refused where it was, in a moment and with little memory, whatever it holds;
 // what is said of it is short.
 func TestHostileBundles(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	ctx := context.Background()
 	st, cat, rules := filled(t)
 	today := trade.DayOf(time.Now(), time.Local)

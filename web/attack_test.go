@@ -239,6 +239,9 @@ func TestFuzzedRequests(t *testing.T) {
 // A full disk, a database that can only be read, a clock that jumps: pages say what is wrong, nothing is acknowledged
 // that is not kept, and it works again afterwards.
 func TestWhenTheMachineFails(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	id := p.teach()
 	p.store.DB.SetMaxOpenConns(1)

@@ -74,6 +74,9 @@ func TestFirstRunMakesOneAccount(t *testing.T) {
 // Guessing is held back by name, by place and over all, whatever a request says of where it comes from; a restart
 // forgets none of it, and wrong names and passwords are answered alike.
 func TestGuessingIsHeldBack(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	held := func(p *practice, n int, name func(i int) string, header func(i int) []string) (refused int) {
 		for i := range n {
 			if code, page := p.try(name(i), "wrong-wrong-wrong", header(i)...); code == 429 {

@@ -20,6 +20,9 @@ import (
 // one of which every wait was answered in time is confirmed from end to end; where nobody answered for five minutes,
 // what ran before that is not.
 func TestTouches(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	tr, err := plantest.Load()
 	require.NoError(t, err)
 	ways, err := restbend.Ways()
