@@ -198,6 +198,8 @@ func plain(data []byte) Problems {
 			return out
 		case err != nil:
 			return Problems{{"(document)", "is not JSON: " + err.Error()}}
+		case values > 0 && len(in) == 0:
+			return Problems{{"(document)", "is not JSON: something follows its end"}}
 		case values > mostValues:
 			return Problems{{"(document)", fmt.Sprintf("has more than %d values", mostValues)}}
 		case len(out) > mostProblems:
@@ -223,9 +225,6 @@ func plain(data []byte) Problems {
 			default:
 				in = in[:len(in)-1]
 				over()
-				if len(in) == 0 && dec.More() {
-					return Problems{{"(document)", "is not JSON: something follows its end"}}
-				}
 				continue
 			}
 			if len(in) > mostDepth {
