@@ -79,3 +79,53 @@ func TestLessThanWasPlanned(t *testing.T) {
 		assert.Error(t, err)
 	})
 }
+
+// Who does less while others go on: no second moves, what ran is as it was, and of the exercise under way nothing over
+// the cap is work any more.
+func TestRestedMovesNoSecond(t *testing.T) {
+	n := 0
+	drawn(t, 12, func(where string, p *plan.Plan, f score.Facts) {
+		s, err := score.Build(p, f)
+		require.NoError(t, err)
+		for share := 0.03; share < 1; share += 0.09 {
+			at := share * s.Seconds
+			item := s.UnderWay(at)
+			if item < 0 {
+				continue
+			}
+			for _, c := range []score.Cap{{}, {Reps: 2}, {HoldS: 4}} {
+				out, said := s.Rested(at, c)
+				require.NotEmpty(t, said, where)
+				require.Equal(t, s.Seconds, out.Seconds, where)
+				require.Equal(t, s.Rev+1, out.Rev)
+				now, last := 0.0, out.Segments[len(out.Segments)-1]
+				require.Equal(t, s.Seconds, last.End, where)
+				running := s.Segments[s.Running(at)]
+				for i := range out.Segments {
+					g := &out.Segments[i]
+					require.Equal(t, now, g.Start, "%s at %g", where, at)
+					require.GreaterOrEqual(t, g.End, g.Start)
+					now = g.End
+					if g.Item != item || g.Kind != score.Work || g.Start < at {
+						continue
+					}
+					require.False(t, c.Reps == 0 && c.HoldS == 0, "%s: work after it was left at %g", where, at)
+					if c.Reps > 0 {
+						require.LessOrEqual(t, g.Rep, c.Reps, where)
+					}
+					if c.HoldS > 0 && g.Phase == score.Hold && g.Breath == "" {
+						require.LessOrEqual(t, g.End-g.Start, float64(c.HoldS)+1e-6, where)
+					}
+					require.False(t, running.Kind == score.Work && g.Set == running.Set && g.Side == running.Side, "%s: the set under way goes on after %g", where, at)
+				}
+				for i := range s.Segments {
+					if g := s.Segments[i]; g.End <= at {
+						require.Equal(t, g, out.Segments[i], where)
+					}
+				}
+				n++
+			}
+		}
+	})
+	assert.Greater(t, n, 200)
+}
