@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"strings"
 	"time"
 
 	"restbend/core/trade"
@@ -42,14 +43,18 @@ func (s *Store) NameTaken(ctx context.Context, name string) (taken bool, err err
 	return taken, err
 }
 
-// SetPassword replaces a password and ends the account's sessions.
+// SetPassword replaces a password, ends the account's sessions and forgets who guessed at its name.
 func (s *Store) SetPassword(ctx context.Context, name, hash string) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		r, err := tx.ExecContext(ctx, `UPDATE accounts SET password_hash = ? WHERE name = ?`, hash, name)
 		if err := touched(r, err, ErrNotFound); err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `DELETE FROM sign_ins WHERE account_id = (SELECT id FROM accounts WHERE name = ?)`, name)
+		if _, err := tx.ExecContext(ctx, `DELETE FROM sign_ins WHERE account_id = (SELECT id FROM accounts WHERE name = ?)`, name); err != nil {
+			return err
+		}
+		all, here := TryKeys(name, "")
+		_, err = tx.ExecContext(ctx, `DELETE FROM sign_in_tries WHERE key = ? OR substr(key, 1, length(?)) = ?`, all, here, here)
 		return err
 	})
 }
@@ -166,6 +171,12 @@ type Measure struct {
 	Key   string
 	Most  float64
 	Every time.Duration
+}
+
+// TryKeys are the keys under which tries of a name are counted: wherever they come from, and from one place.
+func TryKeys(name, place string) (all, here string) {
+	all = "name " + strings.ToLower(name)
+	return all, all + " at " + place
 }
 
 // Try counts a try to sign in against some measures and tells whether all had room; they survive a restart.

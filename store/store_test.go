@@ -186,7 +186,21 @@ func TestANewPasswordEndsEverySession(t *testing.T) {
 		require.NoError(t, st.AddSignIn(ctx, in))
 	}
 	assert.ErrorIs(t, st.SetPassword(ctx, "nobody", "h"), store.ErrNotFound)
+	all, here := store.TryKeys("One", "10.0.0.1")
+	guessed := func(key string) bool {
+		ok, err := st.Try(ctx, time.Now(), store.Measure{Key: key, Most: 1, Every: time.Hour})
+		require.NoError(t, err)
+		return !ok
+	}
+	_, others := store.TryKeys("one two", "10.0.0.1")
+	for _, key := range []string{all, here, others} {
+		assert.False(t, guessed(key))
+		assert.True(t, guessed(key), "one try is the most")
+	}
 	require.NoError(t, st.SetPassword(ctx, "one", "h2"))
+	assert.False(t, guessed(all), "whoever guessed at the name keeps nobody out any longer")
+	assert.False(t, guessed(here))
+	assert.True(t, guessed(others), "another name")
 	for key, account := range map[string]int64{"a": acc, "b": acc, "c": other} {
 		_, err := st.Seen(ctx, account, key)
 		if account == other {

@@ -19,10 +19,10 @@ import (
 // Tries to sign in that have room at once, and how long one takes to be forgotten: of a name from one place, of a
 // name, of a place, of everybody. They are kept in the database: a restart forgets none.
 func measures(name, place string) []store.Measure {
-	name = strings.ToLower(name)
+	all, here := store.TryKeys(name, place)
 	return []store.Measure{
-		{Key: "name " + name + " at " + place, Most: 5, Every: 10 * time.Second},
-		{Key: "name " + name, Most: 20, Every: 30 * time.Second},
+		{Key: here, Most: 5, Every: 10 * time.Second},
+		{Key: all, Most: 20, Every: 30 * time.Second},
 		{Key: "place " + place, Most: 30, Every: 6 * time.Second},
 		{Key: "all", Most: 200, Every: time.Second},
 	}
@@ -155,8 +155,8 @@ func (s *Server) signIn(c *gin.Context) {
 		return
 	case !room:
 		slog.Warn("sign-in held back", "name", name, "place", c.ClientIP())
-		c.Header("Retry-After", "10")
-		again(http.StatusTooManyRequests, "Too many attempts. Wait ten seconds and try again.")
+		c.Header("Retry-After", "30") // the longest of the measures
+		again(http.StatusTooManyRequests, "Too many attempts. Wait half a minute and try again.")
 		return
 	}
 	id, hash, err := s.Store.Account(c, name)

@@ -81,7 +81,7 @@ func TestGuessingIsHeldBack(t *testing.T) {
 		for i := range n {
 			if code, page := p.try(name(i), "wrong-wrong-wrong", header(i)...); code == 429 {
 				refused++
-				assert.Contains(t, page, "Wait ten seconds")
+				assert.Contains(t, page, "Wait half a minute")
 			} else {
 				assert.Equal(t, 401, code)
 				assert.Contains(t, page, "Name or password is not right.")
