@@ -774,7 +774,7 @@ func piecewise(client []byte) error {
 	return nil
 }
 
-// mostTaught is how many sessions of one client a bundle holds.
+// mostTaught is how many sessions of one client a bundle holds (product default).
 const mostTaught = 2000
 
 // mostClients is how many clients a bundle holds.

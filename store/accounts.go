@@ -228,7 +228,7 @@ func (s *Store) AddEvent(ctx context.Context, e Event) error {
 	})
 }
 
-// mostEvents is how many events are kept.
+// mostEvents is how many events are kept (product default).
 const mostEvents = 20000
 
 // Events lists the newest events.

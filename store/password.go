@@ -10,7 +10,7 @@ import (
 // argon2 parameters: 19 MiB, two passes, one lane (a current minimum recommendation).
 var argon2 = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
-// MostHashes is how many passwords are hashed at once; the others wait their turn.
+// MostHashes is how many passwords are hashed at once; the others wait their turn (product default).
 const MostHashes = 4
 
 var hashing = semaphore.NewWeighted(MostHashes)

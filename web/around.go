@@ -30,7 +30,7 @@ type Options struct {
 	Secure  bool
 }
 
-// lifetime is how long somebody stays signed in at most.
+// lifetime is how long somebody stays signed in at most (product default).
 const lifetime = 12 * time.Hour
 
 func (s *Server) startSessions() {
@@ -144,7 +144,7 @@ func (s *Server) recovered(c *gin.Context) {
 	c.Next()
 }
 
-// askedAgain is how long an answer of whether the database is ready holds.
+// askedAgain is how long an answer of whether the database is ready holds (product default).
 const askedAgain = 500 * time.Millisecond
 
 // readiness is what was found last of the database.

@@ -47,7 +47,7 @@ func (s *Server) mayJoin(c *gin.Context, host int64) (out []clientRow, err error
 	return out, nil
 }
 
-// mostJoining is how many clients are offered for a class.
+// mostJoining is how many clients are offered for a class (product default).
 const mostJoining = 30
 
 // beginClass opens the sessions of a small class: everybody was asked about warning signs and pain, does what suits

@@ -30,7 +30,7 @@ func minutesAsked(c *gin.Context) (int, error) {
 	return n, nil
 }
 
-// mostAllowed bounds how many new exercises can be allowed at once.
+// mostAllowed bounds how many new exercises can be allowed at once (product default).
 const mostAllowed = 30
 
 // placeAsked reads where a session takes place, empty for as recorded.

@@ -17,7 +17,7 @@ import (
 )
 
 // Tries to sign in that have room at once, and how long one takes to be forgotten: of a name from one place, of a
-// name, of a place, of everybody. They are kept in the database: a restart forgets none.
+// name, of a place, of everybody (product defaults). They are kept in the database: a restart forgets none.
 func measures(name, place string) []store.Measure {
 	all, here := store.TryKeys(name, place)
 	return []store.Measure{
@@ -100,7 +100,7 @@ func (s *Server) signedIn(c *gin.Context) {
 // IdleSetting names after how many minutes without use somebody is signed out.
 const IdleSetting = "idle_minutes"
 
-// Minutes without use: as delivered, and what may be set.
+// Minutes without use: as delivered, and what may be set (product defaults).
 const (
 	idleMinutes = 120
 	leastIdle   = 5

@@ -37,7 +37,7 @@ type standing struct {
 	Ask         *todayRow
 }
 
-// mostStandings is how many are kept: a big practice.
+// mostStandings is how many are kept: a big practice (product default).
 const mostStandings = 20000
 
 // stampOf is what a standing of a client would be made of now.
@@ -55,6 +55,13 @@ func (s *Server) known(c *gin.Context, r *store.Client) (*standing, bool) {
 func (s *Server) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
 	if k, ok := s.known(c, r); ok {
 		return k, nil
+	}
+	if len(r.Document) == 0 { // a row of stamps
+		whole, err := s.Store.Client(c, s.account(c), r.ID)
+		if err != nil {
+			return nil, err
+		}
+		r = &whole
 	}
 	cl, err := documentOf(r)
 	if err != nil {
@@ -95,29 +102,8 @@ func (s *Server) standingsOf(c *gin.Context) (rows []store.Client, out []*standi
 	if rows, err = s.Store.Stamps(c, s.account(c)); err != nil {
 		return nil, nil, 0, err
 	}
-	out = make([]*standing, len(rows))
-	until := time.Now().Add(standAside)
-	for i := range rows {
-		if k, ok := s.known(c, &rows[i]); ok {
-			out[i] = k
-			continue
-		}
-		if time.Now().After(until) {
-			pending++
-			continue
-		}
-		whole, err := s.Store.Client(c, s.account(c), rows[i].ID)
-		if err != nil {
-			return nil, nil, 0, err
-		}
-		if out[i], err = s.holdsFor(c, &whole); err != nil {
-			return nil, nil, 0, err
-		}
-	}
-	if pending > 0 {
-		s.workAhead(c, rows)
-	}
-	return rows, out, pending, nil
+	out, pending, err = s.inTime(c, rows)
+	return rows, out, pending, err
 }
 
 // inTime are the standings of the clients of a page as far as there is time: nil for those that are worked out beside
@@ -179,7 +165,7 @@ func (s *Server) workAhead(c *gin.Context, rows []store.Client) {
 	}()
 }
 
-// mostLogs is how many clients' logs are kept read.
+// mostLogs is how many clients' logs are kept read (product default).
 const mostLogs = 16
 
 type readLog struct {

@@ -232,7 +232,7 @@ func lastSeq(marks []store.Mark) int64 {
 	return marks[len(marks)-1].Seq
 }
 
-// most bytes of marks that are read at once.
+// most bytes of marks that are read at once (product default).
 const mostMarkBytes = 1 << 20
 
 // marking is what the player sends: its new marks, and the last it has seen of the others.

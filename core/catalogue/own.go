@@ -15,10 +15,10 @@ import (
 // OwnPrefix begins the slug of an instructor's own version.
 const OwnPrefix = "own-"
 
-// mostSlug is how long the rest of an own version's name is, characters.
+// mostSlug is how long the rest of an own version's name is, characters (product default).
 const mostSlug = 60
 
-var ownSlug = regexp.MustCompile(`^` + OwnPrefix + `[a-z0-9-]{1,60}$`)
+var ownSlug = regexp.MustCompile(fmt.Sprintf(`^%s[a-z0-9-]{1,%d}$`, OwnPrefix, mostSlug))
 
 // IsOwnSlug tells whether a text may name an own version: it becomes part of addresses and file names.
 func IsOwnSlug(text string) bool { return ownSlug.MatchString(text) }

@@ -8,10 +8,10 @@ import (
 	"restbend/core/dose"
 )
 
-// MostItems is how many exercises a session may have that comes from outside.
+// MostItems is how many exercises a session may have that comes from outside (product default).
 const MostItems = 100
 
-// mostSlot is the longest slot, seconds.
+// mostSlot is the longest slot, seconds (product default).
 const mostSlot = 4 * 3600
 
 // Check says what of a plan lies beyond every bound: what comes from outside is judged before anything counts with it.
