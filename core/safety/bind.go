@@ -9,27 +9,6 @@ import (
 // How the limits of a client's conditions, of other conditions that hold as well, of an age and
 // of today's side check become bounds.
 
-// missing tells whether a detail that matters was not recorded.
-func (k *Condition) missing(ask string) bool {
-	switch ask {
-	case "grade":
-		return k.Grade == 0
-	case "degrees":
-		return k.Degrees == 0
-	case "weeks":
-		return k.Weeks == 0 && k.Due.IsZero()
-	case "date":
-		return k.Date.IsZero() && k.Due.IsZero() && (k.Weeks == 0 || k.Code == Pregnancy)
-	case "preference":
-		return k.Preference == ""
-	case "phase":
-		return k.Phase == ""
-	case "irritability":
-		return k.Irritability == ""
-	}
-	return k.detail(ask) == ""
-}
-
 // bind makes one limit concrete where it applies.
 func (s *Screener) bind(k *Condition, l *Limit) {
 	if !s.applies(k, l.When) || l.Cleared && s.cleared(k) {

@@ -194,9 +194,6 @@ func (s *Screener) since(c *Condition) (at trade.Day) {
 	return at
 }
 
-// Pregnancy is the condition whose weeks go on counting.
-const Pregnancy = "pregnancy"
-
 // due is the day a child is due; the zero day for other conditions and when it is not known.
 func (s *Screener) due(c *Condition) trade.Day {
 	switch {
@@ -237,14 +234,4 @@ func (s *Screener) pregnantWeeks(c *Condition) (weeks float64, known bool) {
 func (s *Screener) healed(c *Condition, cleared trade.Day) bool {
 	months := s.rules.Clearing.Healed[c.Code]
 	return months > 0 && !c.Date.IsZero() && !c.Date.AddMonths(months).After(cleared)
-}
-
-// fractured is the recorded answer; the date of a fracture means a fracture whatever else is
-// written.
-func (c *Condition) fractured() *bool {
-	if !c.FractureDate.IsZero() {
-		yes := true
-		return &yes
-	}
-	return c.Fracture
 }

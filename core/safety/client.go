@@ -260,3 +260,16 @@ func (c *Client) CoreSchool() string {
 	}
 	return c.Schools.Core
 }
+
+// answer is what was said last of a version, nil when nobody held it against the words.
+func (cl *Clearance) answer(slug string) *Confirmed {
+	for i := len(cl.Confirmed) - 1; i >= 0; i-- {
+		if cl.Confirmed[i].Version == slug {
+			return &cl.Confirmed[i]
+		}
+	}
+	return nil
+}
+
+// Pregnancy is the condition whose weeks go on counting.
+const Pregnancy = "pregnancy"

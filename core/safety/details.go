@@ -2,17 +2,17 @@ package safety
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"maps"
 	"reflect"
+	"restbend/core/trade"
 	"slices"
 	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
-
-	"restbend/core/trade"
 )
 
 // How the details of a condition are read from documents and by the rules: a detail without a
@@ -200,15 +200,6 @@ func (c *Condition) dayOf(name string) (d trade.Day) {
 	return d
 }
 
-// among tells whether a word is what a detail is read as, or one of several.
-func (s *Screener) among(c *Condition, name, want string) bool {
-	if several, ok := c.More[name].([]string); ok {
-		return slices.Contains(several, want)
-	}
-	got := s.reads(c, name)
-	return got == "" || got == want
-}
-
 // began is the day a condition counts from: its date, or since when it is.
 func (c *Condition) began() trade.Day {
 	if c.Date.IsZero() {
@@ -217,12 +208,113 @@ func (c *Condition) began() trade.Day {
 	return c.Date
 }
 
-// reads is a detail as the rules take it: what is recorded, else what the data say a missing one
-// is read as. Empty stands for the strictest possibility.
-func (s *Screener) reads(c *Condition, name string) string {
-	if got := c.detail(name); got != "" {
-		return got
+// detail is a condition's recorded detail as text, empty when not recorded.
+func (c *Condition) detail(name string) string {
+	text := func(b *bool) string {
+		if b == nil {
+			return ""
+		}
+		return strconv.FormatBool(*b)
 	}
-	d, _ := s.rules.Detail(name, c.Code)
-	return d.Read
+	switch name {
+	case "phase":
+		if c.Code == "disc-sciatica" {
+			return c.discPhase()
+		}
+		return c.Phase
+	case "preference":
+		return said(c.Preference)
+	case "approach":
+		return said(c.Approach)
+	case "school":
+		return c.school()
+	case "vertebral_fracture":
+		if c.Code == "osteopenia" && c.fractured() == nil {
+			return "false" // with a fracture it would be osteoporosis
+		}
+		return text(c.fractured())
+	case "progressing":
+		return strconv.FormatBool(c.Progressing != nil && *c.Progressing)
+	case "controlled":
+		if c.Controlled == nil {
+			return "unknown" // not recorded is not uncontrolled (domain/03)
+		}
+		return text(c.Controlled)
+	case "date":
+		return c.Date.String()
+	case "fracture_date":
+		return c.FractureDate.String()
+	case "side":
+		return string(c.Side)
+	case "irritability":
+		return cmp.Or(c.Irritability, "unknown") // not recorded is not high; a phase says it
+	case "region":
+		if c.Region == "cervical" {
+			return "neck"
+		}
+		return c.Region
+	case "convex":
+		return string(c.Convex)
+	}
+	return c.further(name)
+}
+
+// said is a word that was recorded; none and unknown are none.
+func said(word string) string {
+	if word == "none" || word == "unknown" {
+		return ""
+	}
+	return word
+}
+
+// school is how a fragile back is moved: always strict after a vertebral fracture, and where
+// nothing was agreed.
+func (c *Condition) school() string {
+	switch {
+	case c.fractured() != nil && *c.fractured():
+		return "strict"
+	case c.Code == "osteopenia":
+		return "graded"
+	}
+	return cmp.Or(c.School, "strict")
+}
+
+// discPhase is the phase of disc-related pain: a high irritability is acute; one nobody recorded
+// is the middle (domain/09).
+func (c *Condition) discPhase() string {
+	if c.Irritability == "high" {
+		return "acute"
+	}
+	return cmp.Or(c.Phase, "subacute")
+}
+
+// fractured is the recorded answer; the date of a fracture means a fracture whatever else is
+// written.
+func (c *Condition) fractured() *bool {
+	if !c.FractureDate.IsZero() {
+		yes := true
+		return &yes
+	}
+	return c.Fracture
+}
+
+// missing tells whether a detail that matters was not recorded.
+func (k *Condition) missing(ask string) bool {
+	switch ask {
+	case "grade":
+		return k.Grade == 0
+	case "degrees":
+		return k.Degrees == 0
+	case "weeks":
+		return k.Weeks == 0 && k.Due.IsZero()
+	case "date":
+		return k.Date.IsZero() && k.Due.IsZero() && (k.Weeks == 0 || k.Code == Pregnancy)
+	case "preference":
+		return k.Preference == ""
+	case "phase":
+		return k.Phase == ""
+	case "irritability":
+		return k.Irritability == ""
+	}
+	return k.detail(ask) == ""
 }

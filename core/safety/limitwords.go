@@ -74,16 +74,6 @@ func (s *Screener) Unconfirmed(slug string) bool {
 	return slices.ContainsFunc(s.standing, func(cl *Clearance) bool { return cl.Limits != "" && cl.answer(slug) == nil })
 }
 
-// answer is what was said last of a version, nil when nobody held it against the words.
-func (cl *Clearance) answer(slug string) *Confirmed {
-	for i := len(cl.Confirmed) - 1; i >= 0; i-- {
-		if cl.Confirmed[i].Version == slug {
-			return &cl.Confirmed[i]
-		}
-	}
-	return nil
-}
-
 // Confirm records what somebody said of a version on a day, with every clearance whose words
 // count on it.
 func (s *Screener) Confirm(c *Client, slug string, allowed bool, by string) {

@@ -9,6 +9,8 @@ import (
 	"restbend/core/trade"
 )
 
+var on = trade.On(2026, 11, 20)
+
 func TestHowLongAnOverrideHolds(t *testing.T) {
 	for _, row := range []struct {
 		reason, until, want string
@@ -25,7 +27,7 @@ func TestHowLongAnOverrideHolds(t *testing.T) {
 		{"ten chars!", "", "2027-01-01", false},
 		{"  nine chr ", "", "", true},
 	} {
-		o, wrong := safety.NewOverride("saw", row.reason, row.until, today)
+		o, wrong := safety.NewOverride("saw", row.reason, row.until, on)
 		assert.Equal(t, row.wrong, wrong != "", "%q until %q: %s", row.reason, row.until, wrong)
 		if !row.wrong {
 			assert.Equal(t, row.want, o.Until.String(), row.until)
@@ -44,14 +46,14 @@ func TestHowLongAnOverrideHolds(t *testing.T) {
 func TestWhatTestsSet(t *testing.T) {
 	yes, no := true, false
 	c := &safety.Client{OneLegS: 4, HeightCM: 160, Today: safety.Today{TightTurn: trade.Left}}
-	c.Take(safety.Found{}, today)
+	c.Take(safety.Found{}, on)
 	assert.Equal(t, &safety.Client{OneLegS: 4, HeightCM: 160, Today: safety.Today{TightTurn: trade.Left}}, c)
-	c.Take(safety.Found{FallsRisk: &yes, OneLegS: 12, HeightCM: 159, TightTurn: trade.Right, ClockWeak: []int{4}, SIJSide: trade.Even}, today)
+	c.Take(safety.Found{FallsRisk: &yes, OneLegS: 12, HeightCM: 159, TightTurn: trade.Right, ClockWeak: []int{4}, SIJSide: trade.Even}, on)
 	assert.True(t, c.Has(safety.FallsRisk))
-	assert.Equal(t, safety.Today{Date: today, SIJSide: trade.Even, TightTurn: trade.Right, ClockWeak: []int{4}}, c.Today)
+	assert.Equal(t, safety.Today{Date: on, SIJSide: trade.Even, TightTurn: trade.Right, ClockWeak: []int{4}}, c.Today)
 	assert.Equal(t, 12.0, c.OneLegS)
-	c.Take(safety.Found{FallsRisk: &yes}, today)
+	c.Take(safety.Found{FallsRisk: &yes}, on)
 	assert.Len(t, c.Conditions, 1, "once")
-	c.Take(safety.Found{FallsRisk: &no}, today)
+	c.Take(safety.Found{FallsRisk: &no}, on)
 	assert.True(t, c.Has(safety.FallsRisk), "never taken away by itself")
 }

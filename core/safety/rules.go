@@ -433,86 +433,6 @@ func expand(quantity string, c *Condition, today *Today) []string {
 	return out
 }
 
-// detail is a condition's recorded detail as text, empty when not recorded.
-func (c *Condition) detail(name string) string {
-	text := func(b *bool) string {
-		if b == nil {
-			return ""
-		}
-		return strconv.FormatBool(*b)
-	}
-	switch name {
-	case "phase":
-		if c.Code == "disc-sciatica" {
-			return c.discPhase()
-		}
-		return c.Phase
-	case "preference":
-		return said(c.Preference)
-	case "approach":
-		return said(c.Approach)
-	case "school":
-		return c.school()
-	case "vertebral_fracture":
-		if c.Code == "osteopenia" && c.fractured() == nil {
-			return "false" // with a fracture it would be osteoporosis
-		}
-		return text(c.fractured())
-	case "progressing":
-		return strconv.FormatBool(c.Progressing != nil && *c.Progressing)
-	case "controlled":
-		if c.Controlled == nil {
-			return "unknown" // not recorded is not uncontrolled (domain/03)
-		}
-		return text(c.Controlled)
-	case "date":
-		return c.Date.String()
-	case "fracture_date":
-		return c.FractureDate.String()
-	case "side":
-		return string(c.Side)
-	case "irritability":
-		return cmp.Or(c.Irritability, "unknown") // not recorded is not high; a phase says it
-	case "region":
-		if c.Region == "cervical" {
-			return "neck"
-		}
-		return c.Region
-	case "convex":
-		return string(c.Convex)
-	}
-	return c.further(name)
-}
-
-// said is a word that was recorded; none and unknown are none.
-func said(word string) string {
-	if word == "none" || word == "unknown" {
-		return ""
-	}
-	return word
-}
-
-// school is how a fragile back is moved: always strict after a vertebral fracture, and where
-// nothing was agreed.
-func (c *Condition) school() string {
-	switch {
-	case c.fractured() != nil && *c.fractured():
-		return "strict"
-	case c.Code == "osteopenia":
-		return "graded"
-	}
-	return cmp.Or(c.School, "strict")
-}
-
-// discPhase is the phase of disc-related pain: a high irritability is acute; one nobody recorded
-// is the middle (domain/09).
-func (c *Condition) discPhase() string {
-	if c.Irritability == "high" {
-		return "acute"
-	}
-	return cmp.Or(c.Phase, "subacute")
-}
-
 // sharpPain makes disc-related pain whose phase nobody recorded acute (domain/09), of 10.
 const sharpPain = 6
 
@@ -523,7 +443,7 @@ func (s *Screener) sharp(c *Condition) bool {
 
 // number is a recorded detail that is a number; ok is false when it is not recorded.
 // Weeks that were counted on a recorded day go on counting.
-func (c *Condition) number(name string, s *Screener) (v float64, ok bool) {
+func (s *Screener) number(c *Condition, name string) (v float64, ok bool) {
 	switch name {
 	case "degrees":
 		return c.Degrees, c.Degrees > 0
@@ -553,14 +473,14 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 	for k, want := range when {
 		if name, ok := strings.CutSuffix(k, "_from"); ok {
 			from, _ := strconv.ParseFloat(want, 64)
-			if got, known := c.number(name, s); known && got < from {
+			if got, known := s.number(c, name); known && got < from {
 				return false
 			}
 			continue
 		}
 		if name, ok := strings.CutSuffix(k, "_under"); ok {
 			under, _ := strconv.ParseFloat(want, 64)
-			if got, known := c.number(name, s); known && got >= under {
+			if got, known := s.number(c, name); known && got >= under {
 				return false
 			}
 			continue
@@ -585,4 +505,23 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 		}
 	}
 	return true
+}
+
+// among tells whether a word is what a detail is read as, or one of several.
+func (s *Screener) among(c *Condition, name, want string) bool {
+	if several, ok := c.More[name].([]string); ok {
+		return slices.Contains(several, want)
+	}
+	got := s.reads(c, name)
+	return got == "" || got == want
+}
+
+// reads is a detail as the rules take it: what is recorded, else what the data say a missing one
+// is read as. Empty stands for the strictest possibility.
+func (s *Screener) reads(c *Condition, name string) string {
+	if got := c.detail(name); got != "" {
+		return got
+	}
+	d, _ := s.rules.Detail(name, c.Code)
+	return d.Read
 }
