@@ -16,6 +16,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
@@ -560,7 +561,7 @@ func ownName(doc string) (slug, name string) {
 }
 
 func rowOf(c *Client) (store.Record, error) {
-	var cl safety.Client
+	var cl intake.Client
 	if err := json.Unmarshal(c.Client, &cl); err != nil {
 		return store.Record{}, err
 	}

@@ -22,6 +22,7 @@ import (
 	"restbend"
 	"restbend/archive"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/demo"
@@ -348,14 +349,14 @@ func TestTheOwnAlwaysComesBack(t *testing.T) {
 			slugs = append(slugs, o.Slug)
 		}
 		for _, row := range rows {
-			var cl safety.Client
+			var cl intake.Client
 			require.NoError(t, json.Unmarshal(row.Document, &cl))
 			for _, slug := range append(slugs, "own-long-gone", "renamed-since") {
 				if rapid.Bool().Draw(t, "override") {
-					cl.Overrides = append(cl.Overrides, safety.Override{Version: slug, Reason: "as we agreed", Until: today.AddDays(20)})
+					cl.Overrides = append(cl.Overrides, intake.Override{Version: slug, Reason: "as we agreed", Until: today.AddDays(20)})
 				}
 				if rapid.IntRange(0, 3).Draw(t, "forbidden") == 0 {
-					cl.Clearances = append(cl.Clearances, safety.Clearance{Date: today.AddDays(-9), By: "physiotherapist", Covers: []string{}, Forbids: []string{slug}})
+					cl.Clearances = append(cl.Clearances, intake.Clearance{Date: today.AddDays(-9), By: "physiotherapist", Covers: []string{}, Forbids: []string{slug}})
 				}
 			}
 			if row.Document, err = json.Marshal(cl); err == nil {

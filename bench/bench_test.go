@@ -27,6 +27,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -46,8 +47,8 @@ var (
 	today    = trade.On(2026, 11, 20)
 )
 
-func client() *safety.Client {
-	return &safety.Client{Conditions: []safety.Condition{{Code: "osteoporosis"}, {Code: "disc-sciatica", Preference: "extension"}, {Code: "wrist-pain", Side: "right"}},
+func client() *intake.Client {
+	return &intake.Client{Conditions: []intake.Condition{{Code: "osteoporosis"}, {Code: "disc-sciatica", Preference: "extension"}, {Code: "wrist-pain", Side: "right"}},
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"},
 		Surfaces:  []trade.Surface{"mat", "chair", "counter", "sofa"}, Kit: []string{"pillow", "towel", "dowel"}, BreathRate: 12}
 }
@@ -90,7 +91,7 @@ func BenchmarkScreenWholeCatalogue(b *testing.B) {
 func BenchmarkScreenRandomClients(b *testing.B) {
 	tr, err := plantest.Load()
 	require.NoError(b, err)
-	var drawn []*safety.Client
+	var drawn []*intake.Client
 	for seed := range uint64(200) {
 		r, err := tr.Request(seed)
 		require.NoError(b, err)
@@ -186,7 +187,7 @@ func BenchmarkRescreen500Clients(b *testing.B) {
 	base, c := practice(b, func(st *store.Store) {
 		doc := client()
 		doc.Format, doc.Name = "restbend.client/1", "Invented"
-		doc.Conditions = append(doc.Conditions, safety.Condition{Code: "stenosis"})
+		doc.Conditions = append(doc.Conditions, intake.Condition{Code: "stenosis"})
 		doc.Conditions[0].Fracture = new(bool)
 		data := jsonOf(b, doc)
 		for range 500 {

@@ -13,6 +13,7 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
@@ -37,7 +38,7 @@ var anywhere = map[string]string{"floor": "yes", "supine": "yes", "prone": "yes"
 // person is one invented client and what happened in the sessions so far.
 type person struct {
 	build    string
-	client   safety.Client
+	client   intake.Client
 	sessions []session
 	tests    string   // results of a day of tests, JSON members
 	usual    []string // done cleanly in every session besides
@@ -64,31 +65,31 @@ type done struct {
 }
 
 func people() []person {
-	oda := safety.Client{Name: "Oda Brinkwater", Born: 1957, Sex: "female", HeightCM: 161, MassKG: 59, Complaint: "Stooping since the winter, afraid of breaking something",
-		Conditions: []safety.Condition{{Code: "osteoporosis", School: "strict", Fracture: ptr(false)}, {Code: "wrist-pain", Side: trade.Right}},
+	oda := intake.Client{Name: "Oda Brinkwater", Born: 1957, Sex: "female", HeightCM: 161, MassKG: 59, Complaint: "Stooping since the winter, afraid of breaking something",
+		Conditions: []intake.Condition{{Code: "osteoporosis", School: "strict", Fracture: ptr(false)}, {Code: "wrist-pain", Side: trade.Right}},
 		Positions:  anywhere, Kit: []string{"towel", "pillow", "dowel"}, Surfaces: []trade.Surface{trade.Mat, trade.Bed, trade.Chair, trade.Counter, trade.Wall},
 		Aims: map[string]float64{"back-strength": 3, "hip-strength": 2, "balance": 3, "bone-loading": 2, "posture": 1}, Tasks: []string{"carry the watering can", "rise from a low chair"},
-		Schools: safety.Schools{Dose: "reps"}, BreathRate: 12, EffortCap: 6}
-	teo := safety.Client{Name: "Teo Marlack", Born: 1981, Sex: "male", HeightCM: 183, MassKG: 88, Complaint: "Left leg pain after a long drive in spring, better walking",
-		Conditions: []safety.Condition{{Code: "disc-sciatica", Side: trade.Left, Preference: "extension"}, {Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"flexion"}}},
+		Schools: intake.Schools{Dose: "reps"}, BreathRate: 12, EffortCap: 6}
+	teo := intake.Client{Name: "Teo Marlack", Born: 1981, Sex: "male", HeightCM: 183, MassKG: 88, Complaint: "Left leg pain after a long drive in spring, better walking",
+		Conditions: []intake.Condition{{Code: "disc-sciatica", Side: trade.Left, Preference: "extension"}, {Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"flexion"}}},
 		Positions:  anywhere, Kit: []string{"towel", "pillow"}, Surfaces: []trade.Surface{trade.Mat, trade.Chair, trade.Sofa, trade.Counter, trade.Wall},
-		Pain: &safety.Pain{Now: 2, Worst: 4, StopAbove: 4},
+		Pain: &intake.Pain{Now: 2, Worst: 4, StopAbove: 4},
 		Aims: map[string]float64{"anti-extension": 3, "deep-core": 2, "back-strength": 2, "anti-rotation": 2, "spinal-mobility": 1}, Tasks: []string{"lift a crate into the van"},
-		Schools: safety.Schools{Dose: "short-holds"}, BreathRate: 13, EffortCap: 8}
-	imre := safety.Client{Name: "Imre Sollow", Born: 1949, Sex: "male", HeightCM: 170, MassKG: 76, Complaint: "Stiff, hardly moves since the move to the ground floor; legs heavy after standing",
-		Conditions: []safety.Condition{{Code: "stenosis"}, {Code: "limited-mobility"}, {Code: "falls-risk"}},
+		Schools: intake.Schools{Dose: "short-holds"}, BreathRate: 13, EffortCap: 8}
+	imre := intake.Client{Name: "Imre Sollow", Born: 1949, Sex: "male", HeightCM: 170, MassKG: 76, Complaint: "Stiff, hardly moves since the move to the ground floor; legs heavy after standing",
+		Conditions: []intake.Condition{{Code: "stenosis"}, {Code: "limited-mobility"}, {Code: "falls-risk"}},
 		Positions:  map[string]string{"floor": "no", "supine": "yes", "side_left": "yes", "side_right": "yes", "hands": "yes", "stand_free": "held", "floor_sit": "no"},
 		Kit:        []string{"towel", "pillow"}, Surfaces: []trade.Surface{trade.Bed, trade.Chair, trade.Counter, trade.Wall},
 		Aims: map[string]float64{"spinal-mobility": 3, "leg-strength": 2, "balance": 2, "deep-core": 2, "hip-strength": 2}, Tasks: []string{"walk to the jetty and back"},
-		Schools: safety.Schools{Dose: "breaths"}, BreathRate: 14, EffortCap: 4}
-	wenna := safety.Client{Name: "Wenna Tolgarth", Born: 1975, Sex: "female", HeightCM: 168, MassKG: 64, Complaint: "A curve since school; since the spring a jammed feeling beside the sacrum",
+		Schools: intake.Schools{Dose: "breaths"}, BreathRate: 14, EffortCap: 4}
+	wenna := intake.Client{Name: "Wenna Tolgarth", Born: 1975, Sex: "female", HeightCM: 168, MassKG: 64, Complaint: "A curve since school; since the spring a jammed feeling beside the sacrum",
 		History:    "Better on days with a walk, worse after the long desk days at the harbour office.",
-		Conditions: []safety.Condition{{Code: "scoliosis", Region: "thoracic", Convex: trade.Right, Degrees: 24}, {Code: "sij-pain", Side: trade.Left}},
+		Conditions: []intake.Condition{{Code: "scoliosis", Region: "thoracic", Convex: trade.Right, Degrees: 24}, {Code: "sij-pain", Side: trade.Left}},
 		Positions:  anywhere, Kit: []string{"towel", "pillow", "bolster", "band"}, Surfaces: []trade.Surface{trade.Mat, trade.Chair, trade.Wall},
-		Pain:       &safety.Pain{Now: 2, Worst: 4},
-		Operations: []safety.Operation{{What: "appendix", Date: trade.On(1996, time.May, 20)}},
+		Pain:       &intake.Pain{Now: 2, Worst: 4},
+		Operations: []intake.Operation{{What: "appendix", Date: trade.On(1996, time.May, 20)}},
 		Aims:       map[string]float64{"breathing": 2, "anti-side-bend": 3, "posture": 2, "hip-strength": 2, "relaxation": 1}, Tasks: []string{"stand through a choir evening"}, Confidence: ptr(6),
-		Schools: safety.Schools{Dose: "breaths"}, BreathRate: 11, EffortCap: 6, SessionsPerWeek: 2}
+		Schools: intake.Schools{Dose: "breaths"}, BreathRate: 11, EffortCap: 6, SessionsPerWeek: 2}
 	return []person{
 		{"birch", oda, []session{
 			{24, 2, 2, 2, 20, "First session. Proud of the hinge.", []done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: trade.Left}, {version: "clam", side: trade.Right}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
@@ -154,7 +155,7 @@ func (p *person) conditions() string {
 func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, account int64, today trade.Day) error {
 	p.client.Format = "restbend.client/1"
 	p.client.Stamp(today)
-	p.client.Consent = &safety.Consent{Date: today.AddDays(-30)}
+	p.client.Consent = &intake.Consent{Date: today.AddDays(-30)}
 	p.client.NextReview = today.AddDays(25)
 	doc, err := json.Marshal(p.client)
 	if err != nil {
@@ -182,7 +183,7 @@ func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catal
 	return nil
 }
 
-func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, c *safety.Client, id int64, today trade.Day) error {
+func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, c *intake.Client, id int64, today trade.Day) error {
 	r, err := plan.NewRequest(cat, rules, nil, c, nil, 30, today)
 	if err != nil {
 		return err

@@ -14,6 +14,7 @@ import (
 
 	"restbend"
 	"restbend/core/assess"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -77,7 +78,7 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	valid(t, "catalogue", exchange.NewCatalogue(cat))
 	assert.Len(t, exchange.NewCatalogue(cat).Versions, 223)
 
-	c.RedFlags = []safety.Flag{{Code: "fainting"}}
+	c.RedFlags = []intake.Flag{{Code: "fainting"}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
 	doc := exchange.NewScreen(s, s.Screen(), cat)
@@ -214,7 +215,7 @@ func FuzzReadResults(f *testing.F) {
 		if err != nil {
 			return
 		}
-		if _, err := json.Marshal(assess.Assess(norms, &safety.Client{}, r)); err != nil {
+		if _, err := json.Marshal(assess.Assess(norms, &intake.Client{}, r)); err != nil {
 			t.Fatal(err)
 		}
 	})

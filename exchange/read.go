@@ -25,6 +25,7 @@ import (
 	"restbend"
 	"restbend/core/assess"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -347,8 +348,8 @@ func pathOf(loc []string) string {
 // ReadClient reads a restbend.client/1 document that stands alone: its today.date is the day it
 // is read on, and the clock's where it has none. Conditions whose limits are not computed yet
 // are a problem, never ignored.
-func ReadClient(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, clock trade.Day) (*safety.Client, error) {
-	c := &safety.Client{}
+func ReadClient(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, clock trade.Day) (*intake.Client, error) {
+	c := &intake.Client{}
 	if err := read("client", r, c); err != nil {
 		return nil, err
 	}
@@ -363,8 +364,8 @@ func ReadClient(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, cloc
 
 // ReadRecord reads a restbend.client/1 document that is kept or goes into a practice: its
 // today.date is the day of the last check.
-func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*safety.Client, error) {
-	c := &safety.Client{}
+func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*intake.Client, error) {
+	c := &intake.Client{}
 	if err := read("client", r, c); err != nil {
 		return nil, err
 	}
@@ -377,8 +378,8 @@ func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, toda
 // ReadKept reads a restbend.client/1 document that was kept somewhere, perhaps long ago or elsewhere. Damaged is what
 // cannot be read at all; wrong is what nobody may write now; notes are what no longer fits the content of this program
 // or practice: exercises that were withdrawn or are somebody's own. The client is nil only when it is damaged.
-func ReadKept(data []byte, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (c *safety.Client, wrong, notes Problems, damaged error) {
-	c = &safety.Client{}
+func ReadKept(data []byte, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (c *intake.Client, wrong, notes Problems, damaged error) {
+	c = &intake.Client{}
 	if err := read("client", bytes.NewReader(data), c); err != nil {
 		return nil, nil, nil, err
 	}
@@ -388,12 +389,12 @@ func ReadKept(data []byte, cat *catalogue.Catalogue, rules *safety.Rules, today 
 
 // CheckClient checks what a schema cannot: known versions and roles, supported conditions and
 // days that can be.
-func CheckClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) Problems {
+func CheckClient(c *intake.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) Problems {
 	ch := checkClient(c, cat, rules, today)
 	return append(ch.out, ch.notes...)
 }
 
-func checkClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) *checker {
+func checkClient(c *intake.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) *checker {
 	ch := &checker{c: c, cat: cat, rules: rules, today: today}
 	ch.conditions()
 	ch.levels()
@@ -418,7 +419,7 @@ func checkClient(c *safety.Client, cat *catalogue.Catalogue, rules *safety.Rules
 
 // checker holds a client against what a schema cannot say.
 type checker struct {
-	c     *safety.Client
+	c     *intake.Client
 	cat   *catalogue.Catalogue
 	rules *safety.Rules
 	today trade.Day
@@ -472,7 +473,7 @@ func (ch *checker) conditions() {
 		seen[key] = true
 		ch.furtherDays(k, path)
 		ch.event(path+".fracture_date", k.FractureDate, "write the day of the fracture")
-		if k.Code == safety.Pregnancy {
+		if k.Code == intake.Pregnancy {
 			ch.pregnancy(k, path)
 			continue
 		}
@@ -485,7 +486,7 @@ func (ch *checker) conditions() {
 
 // furtherDays refuses the days among the further details that cannot be: when something was, and
 // when a question of a day was answered with yes.
-func (ch *checker) furtherDays(k *safety.Condition, path string) {
+func (ch *checker) furtherDays(k *intake.Condition, path string) {
 	for _, name := range slices.Sorted(maps.Keys(k.More)) {
 		text, isText := k.More[name].(string)
 		d, _ := ch.rules.Detail(name, k.Code)
@@ -502,7 +503,7 @@ func (ch *checker) furtherDays(k *safety.Condition, path string) {
 }
 
 // pregnancy refuses weeks that cannot be.
-func (ch *checker) pregnancy(k *safety.Condition, path string) {
+func (ch *checker) pregnancy(k *intake.Condition, path string) {
 	read := ch.rules.Clearing.Pregnancy
 	const after = "after a birth the pregnancy is taken out (it is postnatal) and a clinician clears exercise anew"
 	switch {

@@ -10,6 +10,7 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -66,9 +67,9 @@ func (t Trade) Request(seed uint64) (*plan.Request, error) {
 
 func one[T any](rng *rand.Rand, of ...T) T { return of[rng.IntN(len(of))] }
 
-func (t Trade) client(rng *rand.Rand) *safety.Client {
-	c := &safety.Client{Format: "restbend.client/1", Name: "Drawn", Positions: map[string]string{}, BreathRate: one(rng, 8.0, 10, 12, 12, 15, 20),
-		Aims: map[string]float64{}, Today: safety.Today{Date: Today}}
+func (t Trade) client(rng *rand.Rand) *intake.Client {
+	c := &intake.Client{Format: "restbend.client/1", Name: "Drawn", Positions: map[string]string{}, BreathRate: one(rng, 8.0, 10, 12, 12, 15, 20),
+		Aims: map[string]float64{}, Today: intake.Today{Date: Today}}
 	for _, p := range []string{"floor", "supine", "prone", "side_left", "side_right", "kneel", "hands", "floor_sit"} {
 		c.Positions[p] = one(rng, "yes", "yes", "yes", "yes", "help", "no")
 	}
@@ -88,12 +89,12 @@ func (t Trade) client(rng *rand.Rand) *safety.Client {
 	for range rng.IntN(4) {
 		c.Conditions = append(c.Conditions, t.condition(rng))
 	}
-	cover := safety.Clearance{Date: trade.On(2026, time.November, 1), By: "physiotherapist"}
+	cover := intake.Clearance{Date: trade.On(2026, time.November, 1), By: "physiotherapist"}
 	for _, k := range c.Conditions {
 		cover.Covers = append(cover.Covers, k.Code)
 	}
 	if cover.Covers != nil {
-		c.Clearances = []safety.Clearance{cover}
+		c.Clearances = []intake.Clearance{cover}
 	}
 	for range 1 + rng.IntN(6) {
 		c.Aims[one(rng, catalogue.Aims...)] = float64(1 + rng.IntN(5))
@@ -101,7 +102,7 @@ func (t Trade) client(rng *rand.Rand) *safety.Client {
 	if rng.IntN(2) == 0 {
 		c.Tasks = []string{one(rng, t.Tasks...).Name}
 	}
-	c.Schools = safety.Schools{Dose: one(rng, append([]string{""}, catalogue.Schools...)...), Order: one(rng, "", "lying-first", "standing-first"), Sides: one(rng, "", "alternate", "same-side")}
+	c.Schools = intake.Schools{Dose: one(rng, append([]string{""}, catalogue.Schools...)...), Order: one(rng, "", "lying-first", "standing-first"), Sides: one(rng, "", "alternate", "same-side")}
 	if rng.IntN(4) == 0 {
 		c.EffortCap = 3 + rng.IntN(5)
 	}
@@ -114,9 +115,9 @@ func (t Trade) client(rng *rand.Rand) *safety.Client {
 }
 
 // condition draws one whose limits can be planned around: with dates long past.
-func (t Trade) condition(rng *rand.Rand) safety.Condition {
+func (t Trade) condition(rng *rand.Rand) intake.Condition {
 	no := false
-	k := safety.Condition{Code: one(rng, t.Rules.Conditions...).Code, Side: one(rng, trade.BothSides[:]...), Preference: one(rng, "extension", "flexion", "none"), School: one(rng, "strict", "graded"),
+	k := intake.Condition{Code: one(rng, t.Rules.Conditions...).Code, Side: one(rng, trade.BothSides[:]...), Preference: one(rng, "extension", "flexion", "none"), School: one(rng, "strict", "graded"),
 		Region: one(rng, "lumbar", "thoracic"), Convex: one(rng, trade.BothSides[:]...), Degrees: 20, Date: trade.On(2025, time.June, 1), Phase: one(rng, "acute", "subacute", "persistent"),
 		Grade: 1, Fracture: &no, Approach: one(rng, "posterior", "anterior")}
 	if k.Code == "pregnancy" {
@@ -127,7 +128,7 @@ func (t Trade) condition(rng *rand.Rand) safety.Condition {
 
 // log draws sessions of versions the client may do: a first one, then a few in which some
 // items leave and others come, as over the weeks of a course.
-func (t Trade) log(rng *rand.Rand, c *safety.Client) *progress.Log {
+func (t Trade) log(rng *rand.Rand, c *intake.Client) *progress.Log {
 	r, err := plan.NewRequest(t.Cat, t.Rules, t.Tasks, c, nil, 30, Today)
 	if err != nil || r.Screening.Refer != nil {
 		return nil

@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/assess"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -173,7 +174,7 @@ func (s *Server) saveTests(c *gin.Context) {
 	}
 	a := assess.Assess(s.Norms, cl, r)
 	f := a.Sets
-	cl.Take(safety.Found{FallsRisk: f.FallsRisk, OneLegS: f.OneLegS, HeightCM: f.HeightCM, TightTurn: f.TightTurn, ClockWeak: f.ClockWeak, SIJSide: f.SIJSide}, s.Today())
+	cl.Take(intake.Found{FallsRisk: f.FallsRisk, OneLegS: f.OneLegS, HeightCM: f.HeightCM, TightTurn: f.TightTurn, ClockWeak: f.ClockWeak, SIJSide: f.SIJSide}, s.Today())
 	if err := s.keep(c, row, cl, "tests of "+r.Date.String(), store.Results{Day: r.Date, Document: doc}); err != nil {
 		s.failed(c, err)
 		return

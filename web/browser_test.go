@@ -18,7 +18,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/demo"
 	"restbend/tools/chrome"
 )
@@ -113,15 +113,15 @@ func TestAxeFindsNothing(t *testing.T) {
 	_, version := p.stored(2)
 	code, _ := p.do("POST", "/plans/2/edit", url.Values{"do": {"add::seated-turn"}, "version": {fmt.Sprint(version)}})
 	require.Contains(t, []int{200, 422}, code, "added, or in it already")
-	limited := p.keep(func(c *safety.Client) {
-		c.Conditions = []safety.Condition{{Code: "knee-pain", Side: "left"}}
-		c.Clearances = []safety.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: "nothing on the knees", Until: today.AddDays(5)}}
+	limited := p.keep(func(c *intake.Client) {
+		c.Conditions = []intake.Condition{{Code: "knee-pain", Side: "left"}}
+		c.Clearances = []intake.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: "nothing on the knees", Until: today.AddDays(5)}}
 	})
 	words := p.planned(limited)
 	whole := p.whole()
 	long := p.planned(whole)
-	urgent := p.keep(func(c *safety.Client) { c.RedFlags = []safety.Flag{{Code: "chest-pain"}} })
-	resting := p.keep(func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8} })
+	urgent := p.keep(func(c *intake.Client) { c.RedFlags = []intake.Flag{{Code: "chest-pain"}} })
+	resting := p.keep(func(c *intake.Client) { c.Pain = &intake.Pain{Now: 8, Worst: 8} })
 	ctx := p.browser()
 	p.run(ctx, chromedp.Navigate(p.url+"/sign-in"))
 	assert.Empty(t, p.axe(ctx), "sign-in")

@@ -13,6 +13,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -33,7 +34,7 @@ func (s *Server) id(c *gin.Context) (int64, bool) {
 // person is a stored client together with what the core says of them.
 type person struct {
 	Row    store.Client
-	Client *safety.Client
+	Client *intake.Client
 	Log    *progress.Log
 	Req    *plan.Request
 }
@@ -72,7 +73,7 @@ func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) 
 	if err != nil {
 		return nil, err
 	}
-	p := &person{Row: row, Client: &safety.Client{}}
+	p := &person{Row: row, Client: &intake.Client{}}
 	if err := json.Unmarshal(row.Document, p.Client); err != nil {
 		return nil, err
 	}
@@ -95,7 +96,7 @@ const mostHandChecks = 8
 var bearing = map[string]string{"conditions": "the conditions changed", "positions": "the positions changed", "effort_cap": "the effort cap changed"}
 
 // changedSince says what changed of a client after their last session.
-func (s *Server) changedSince(ctx context.Context, client int64) (out []safety.Changed, err error) {
+func (s *Server) changedSince(ctx context.Context, client int64) (out []intake.Changed, err error) {
 	changes, err := s.Store.ChangedSince(ctx, client)
 	if err != nil {
 		return nil, err
@@ -103,7 +104,7 @@ func (s *Server) changedSince(ctx context.Context, client int64) (out []safety.C
 	for _, ch := range changes {
 		at, err := time.Parse(time.RFC3339, ch.At)
 		if what := bearing[ch.Field]; what != "" && err == nil {
-			out = append(out, safety.Changed{Day: trade.DayOf(at, s.zone.Load()), What: what})
+			out = append(out, intake.Changed{Day: trade.DayOf(at, s.zone.Load()), What: what})
 		}
 	}
 	return out, nil
@@ -193,7 +194,7 @@ func (s *Server) clients(c *gin.Context) {
 	s.render(c, http.StatusOK, "clients", "", "Clients", pg)
 }
 
-func (s *Server) conditionNames(cl *safety.Client) []string {
+func (s *Server) conditionNames(cl *intake.Client) []string {
 	var out []string
 	for _, k := range cl.Conditions {
 		if rule, ok := s.limits().Rule(k.Code); ok && !slices.Contains(out, rule.Name) {
@@ -257,10 +258,10 @@ type kindChoice struct {
 
 // kindChoices lists the kinds of session, those meant for the client's conditions first;
 // without a client in the order of the practice.
-func (s *Server) kindChoices(c *gin.Context, cl *safety.Client) []kindChoice {
+func (s *Server) kindChoices(c *gin.Context, cl *intake.Client) []kindChoice {
 	var out []kindChoice
 	for _, t := range s.kinds(c) {
-		here := cl != nil && slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return slices.Contains(t.For, k.Code) })
+		here := cl != nil && slices.ContainsFunc(cl.Conditions, func(k intake.Condition) bool { return slices.Contains(t.For, k.Code) })
 		out = append(out, kindChoice{t, here})
 	}
 	slices.SortStableFunc(out, func(a, b kindChoice) int { return b2i(b.Here) - b2i(a.Here) })
@@ -273,7 +274,7 @@ type positionRow struct {
 }
 
 // positionGlance groups the positions by what the client answered.
-func positionGlance(cl *safety.Client) []positionRow {
+func positionGlance(cl *intake.Client) []positionRow {
 	rows := []positionRow{{Answer: "Possible"}, {Answer: "With help or a hold"}, {Answer: "Not possible"}, {Answer: "Not confirmed, so not used"}}
 	for _, a := range placeAsks {
 		answer, confirmed := cl.Position(a.Name)
@@ -287,7 +288,7 @@ func positionGlance(cl *safety.Client) []positionRow {
 }
 
 type clearanceRow struct {
-	safety.Clearance
+	intake.Clearance
 	Of []coverRow
 }
 
@@ -295,7 +296,7 @@ type clearanceRow struct {
 type coverRow struct{ Code, Through, Why string }
 
 type overrideRow struct {
-	safety.Override
+	intake.Override
 	Name  string
 	Ended bool
 }

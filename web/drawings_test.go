@@ -12,6 +12,7 @@ import (
 
 	"restbend"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -20,7 +21,7 @@ import (
 
 var day = trade.On(2026, 11, 20)
 
-func request(t *testing.T, c *safety.Client) *plan.Request {
+func request(t *testing.T, c *intake.Client) *plan.Request {
 	t.Helper()
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
@@ -31,8 +32,8 @@ func request(t *testing.T, c *safety.Client) *plan.Request {
 	return r
 }
 
-func able() *safety.Client {
-	return &safety.Client{Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"}}
+func able() *intake.Client {
+	return &intake.Client{Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"}}
 }
 
 // The rose shows the tightest limit that holds in each direction.
@@ -42,7 +43,7 @@ func TestRose(t *testing.T) {
 	}
 	no := false
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "osteoporosis", Fracture: &no}}
+	c.Conditions = []intake.Condition{{Code: "osteoporosis", Fracture: &no}}
 	v := rose(request(t, c).Screener, nil)
 	allowed := map[string]int{}
 	for _, a := range v.Axes {
@@ -59,7 +60,7 @@ func TestRose(t *testing.T) {
 // A session drawn in the rose stays inside the client's shape.
 func TestASessionStaysInsideTheRose(t *testing.T) {
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "stenosis"}}
+	c.Conditions = []intake.Condition{{Code: "stenosis"}}
 	r := request(t, c)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
@@ -121,24 +122,24 @@ func TestDoseInWords(t *testing.T) {
 // What the intake form shows is what it saves: a client goes through the form unchanged.
 func TestAClientSurvivesTheForm(t *testing.T) {
 	yes, three := true, 3
-	c := &safety.Client{Format: "restbend.client/1", Name: "Runa Tidewell", Born: 1960, Sex: "female", HeightCM: 165.5, MassKG: 70, Complaint: "stiff", RedFlags: []safety.Flag{{Code: "weight-loss"}},
-		Conditions: []safety.Condition{{Code: "osteoporosis", School: "graded", Fracture: &yes, FractureDate: trade.MustDay("2025-01-02")}, {Code: "low-back-pain", Phase: "acute", ProvokedBy: []string{"flexion", "rotation"}},
+	c := &intake.Client{Format: "restbend.client/1", Name: "Runa Tidewell", Born: 1960, Sex: "female", HeightCM: 165.5, MassKG: 70, Complaint: "stiff", RedFlags: []intake.Flag{{Code: "weight-loss"}},
+		Conditions: []intake.Condition{{Code: "osteoporosis", School: "graded", Fracture: &yes, FractureDate: trade.MustDay("2025-01-02")}, {Code: "low-back-pain", Phase: "acute", ProvokedBy: []string{"flexion", "rotation"}},
 			{Code: "scoliosis", Region: "thoracic", Convex: "left", Degrees: 22}, {Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay("2024-03-01"), Levels: "L4-S1"}, {Code: "pregnancy", Weeks: 12, Date: trade.MustDay("2026-11-01")},
 			{Code: "hip-replacement", Side: "left", Approach: "anterior", Date: trade.MustDay("2026-01-05")}, {Code: "high-blood-pressure", Controlled: &yes}, {Code: "spondylolisthesis", Grade: 2}, {Code: "disc-sciatica", Preference: "extension"}},
-		Positions: map[string]string{"floor": "help", "stand_free": "held"}, FloorMax: &three, Pain: &safety.Pain{Now: 0, Worst: 4, StopAbove: 5},
-		Clearances: []safety.Clearance{{Date: trade.MustDay("2026-05-01"), By: "surgeon", Covers: []string{"spinal-fusion"}, Limits: "no lifting", Until: trade.MustDay("2026-12-01")}, {Date: trade.MustDay("2026-01-01"), By: "doctor", Covers: []string{"weight-loss"}}},
-		Operations: []safety.Operation{{What: "appendix", Date: trade.MustDay("1990-01-01")}, {What: "knee"}}, Confidence: &three, Consent: &safety.Consent{Date: trade.MustDay("2026-11-01")}, History: "since spring", NextReview: trade.MustDay("2027-01-01"), SessionsPerWeek: 2, Notes: "likes mornings",
+		Positions: map[string]string{"floor": "help", "stand_free": "held"}, FloorMax: &three, Pain: &intake.Pain{Now: 0, Worst: 4, StopAbove: 5},
+		Clearances: []intake.Clearance{{Date: trade.MustDay("2026-05-01"), By: "surgeon", Covers: []string{"spinal-fusion"}, Limits: "no lifting", Until: trade.MustDay("2026-12-01")}, {Date: trade.MustDay("2026-01-01"), By: "doctor", Covers: []string{"weight-loss"}}},
+		Operations: []intake.Operation{{What: "appendix", Date: trade.MustDay("1990-01-01")}, {What: "knee"}}, Confidence: &three, Consent: &intake.Consent{Date: trade.MustDay("2026-11-01")}, History: "since spring", NextReview: trade.MustDay("2027-01-01"), SessionsPerWeek: 2, Notes: "likes mornings",
 		Kit: []string{"towel"}, Surfaces: []trade.Surface{"bed", "chair"}, Aims: map[string]float64{"balance": 2.5}, Tasks: []string{"stairs", "lift a bag"},
-		Schools: safety.Schools{Core: "brace", Dose: "reps", Order: "standing-first"}, BreathRate: 11, EffortCap: 5}
-	got := &safety.Client{Aims: map[string]float64{"balance": 2.5}} // the form says an aim in words; the same in words keeps its weight
+		Schools: intake.Schools{Core: "brace", Dose: "reps", Order: "standing-first"}, BreathRate: 11, EffortCap: 5}
+	got := &intake.Client{Aims: map[string]float64{"balance": 2.5}} // the form says an aim in words; the same in words keeps its weight
 	assert.Empty(t, fillAll(got, valuesOf(c)))
 	got.Format = c.Format
 	assert.Equal(t, c, got)
 
-	fresh := &safety.Client{}
+	fresh := &intake.Client{}
 	assert.Empty(t, fillAll(fresh, valuesOf(c)))
 	assert.Equal(t, map[string]float64{"balance": 3}, fresh.Aims, "more")
-	proposed := &safety.Client{}
+	proposed := &intake.Client{}
 	v := valuesOf(c)
 	v.Set("proposed.balance", "more")
 	assert.Empty(t, fillAll(proposed, v))
@@ -163,7 +164,7 @@ var published = sync.OnceValue(func() *safety.Rules {
 })
 
 // fillAll takes a client through every step of the form.
-func fillAll(c *safety.Client, v url.Values) exchange.Problems {
+func fillAll(c *intake.Client, v url.Values) exchange.Problems {
 	f := &filler{c: c, rules: published(), v: v}
 	for _, s := range intakeSteps {
 		s.fill(f)
@@ -172,6 +173,6 @@ func fillAll(c *safety.Client, v url.Values) exchange.Problems {
 }
 
 func TestTheFormNamesNumbersThatAreNot(t *testing.T) {
-	p := fillAll(&safety.Client{}, url.Values{"name": {"R"}, "asked": {"yes"}, "surfaces": {"mat"}, "born": {"1960.5"}, "mass_kg": {"heavy"}, "height_cm": {"165,5"}, "conditions": {"scoliosis"}, "condition.scoliosis.degrees": {"many"}})
+	p := fillAll(&intake.Client{}, url.Values{"name": {"R"}, "asked": {"yes"}, "surfaces": {"mat"}, "born": {"1960.5"}, "mass_kg": {"heavy"}, "height_cm": {"165,5"}, "conditions": {"scoliosis"}, "condition.scoliosis.degrees": {"many"}})
 	assert.Equal(t, "born: found 1960.5, allowed: a whole number\nmass_kg: found \"heavy\", allowed: a number\ncondition.scoliosis.degrees: found \"many\", allowed: a number", p.Error())
 }

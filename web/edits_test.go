@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -71,7 +71,7 @@ func TestMinds(t *testing.T) {
 		{plan.Item{Eases: []string{"fists-knees-padded"}}, []string{"With an ease: on the fists so the wrist stays straight, and something soft under the knees and shins."}},
 		{plan.Item{Eases: []string{"wings"}}, nil},
 		{plan.Item{Watch: []string{"few passes", "small"}}, []string{"Mind: few passes.", "Mind: small."}},
-		{plan.Item{Eases: []string{"fists"}, Override: &safety.Override{Reason: "agreed with the surgeon", Until: trade.MustDay("2026-12-24")}},
+		{plan.Item{Eases: []string{"fists"}, Override: &intake.Override{Reason: "agreed with the surgeon", Until: trade.MustDay("2026-12-24")}},
 			[]string{"With an ease: on the fists so the wrist stays straight.", "Left out for this client; overridden until 2026-12-24: agreed with the surgeon"}},
 	} {
 		assert.Equal(t, row.want, minds(&row.item, v))

@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -55,7 +56,7 @@ type intakePage struct {
 	Complete bool
 	Values   url.Values
 	Problems exchange.Problems
-	Client   *safety.Client
+	Client   *intake.Client
 	Base     string           // what the form was made from, and travels with it
 	Clashes  []clash          // what somebody else changed meanwhile otherwise
 	Refer    *safety.Referral // a sign is answered on every step
@@ -81,7 +82,7 @@ type intakePage struct {
 type aimAsk struct{ Name, Proposed, Asked string }
 
 // aimAsks are the aims with a proposal from conditions, age and tasks, which stands until another is chosen.
-func (s *Server) aimAsks(cl *safety.Client, v url.Values) (out []aimAsk) {
+func (s *Server) aimAsks(cl *intake.Client, v url.Values) (out []aimAsk) {
 	weights := map[string]float64{}
 	if r, err := plan.NewRequest(s.Cat, s.limits(), s.Tasks, cl, nil, 30, s.Today()); err == nil {
 		_, weights = r.Proposed()
@@ -143,7 +144,7 @@ var schoolAsks = []schoolAsk{
 		{"alternate", "sides change with every repetition: easier to begin with"}, {"same-side", "all of one side, then the other: for longer holds"}}},
 }
 
-func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v url.Values, problems exchange.Problems) intakePage {
+func (s *Server) intakePage(row *store.Client, cl *intake.Client, step int, v url.Values, problems exchange.Problems) intakePage {
 	rules := s.limits()
 	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) })
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
@@ -178,7 +179,7 @@ func (s *Server) intakePage(row *store.Client, cl *safety.Client, step int, v ur
 			g.Rarer = append(g.Rarer, r)
 			g.Open = g.Open || pg.Is("conditions", r.Code)
 		}
-		if slices.ContainsFunc(cl.Conditions, func(k safety.Condition) bool { return k.Code == r.Code }) {
+		if slices.ContainsFunc(cl.Conditions, func(k intake.Condition) bool { return k.Code == r.Code }) {
 			pg.Covers = append(pg.Covers, r)
 		}
 	}
@@ -211,7 +212,7 @@ func (p intakePage) SignCovered(field string) bool {
 
 // Has tells whether the client has a condition.
 func (p intakePage) Has(code string) bool {
-	return slices.ContainsFunc(p.Client.Conditions, func(k safety.Condition) bool { return k.Code == code })
+	return slices.ContainsFunc(p.Client.Conditions, func(k intake.Condition) bool { return k.Code == code })
 }
 
 // Count lists 0 to as many rows as are typed, and more empty ones.
@@ -250,7 +251,7 @@ func (p intakePage) Wrong(prefix string) string {
 
 // named turns paths of the document into names of the form: conditions[2].date becomes
 // condition.scoliosis.date.
-func named(problems exchange.Problems, c *safety.Client) exchange.Problems {
+func named(problems exchange.Problems, c *intake.Client) exchange.Problems {
 	var out exchange.Problems
 	for _, p := range problems {
 		for i, k := range c.Conditions {
@@ -269,7 +270,7 @@ func named(problems exchange.Problems, c *safety.Client) exchange.Problems {
 }
 
 func (s *Server) newClient(c *gin.Context) {
-	s.render(c, http.StatusOK, "intake", "", "New client", s.intakePage(&store.Client{}, &safety.Client{}, 0, url.Values{}, nil))
+	s.render(c, http.StatusOK, "intake", "", "New client", s.intakePage(&store.Client{}, &intake.Client{}, 0, url.Values{}, nil))
 }
 
 func (s *Server) intake(c *gin.Context) {
@@ -300,8 +301,8 @@ func nextStep(row store.Client) string {
 	return intakeSteps[1].Name
 }
 
-func documentOf(row *store.Client) (*safety.Client, error) {
-	cl := &safety.Client{}
+func documentOf(row *store.Client) (*intake.Client, error) {
+	cl := &intake.Client{}
 	if err := json.Unmarshal(row.Document, cl); err != nil {
 		return nil, fmt.Errorf("client %d: %w", row.ID, err)
 	}
@@ -327,7 +328,7 @@ func (s *Server) fresh(c *gin.Context, before []byte, problems exchange.Problems
 
 // saveIntake saves one step and goes on to the next, or back to the client.
 func (s *Server) saveIntake(c *gin.Context) {
-	row, cl, step := store.Client{Intake: intakeSteps[0].Name, Build: figure.DefaultBuild}, &safety.Client{Format: "restbend.client/1", Conditions: []safety.Condition{}}, 0
+	row, cl, step := store.Client{Intake: intakeSteps[0].Name, Build: figure.DefaultBuild}, &intake.Client{Format: "restbend.client/1", Conditions: []intake.Condition{}}, 0
 	if c.Param("id") != "" {
 		var ok bool
 		if row, ok = s.rowHere(c); !ok {
@@ -354,7 +355,7 @@ func (s *Server) saveIntake(c *gin.Context) {
 	}
 	kept := before
 	if base := c.PostForm("base"); base != "" && row.ID > 0 { // what was on the form, whatever is kept by now
-		then := &safety.Client{}
+		then := &intake.Client{}
 		if err := json.Unmarshal([]byte(base), then); err != nil {
 			s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
 			return
@@ -377,7 +378,7 @@ func (s *Server) saveIntake(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	if cl = new(safety.Client); json.Unmarshal(doc, cl) != nil {
+	if cl = new(intake.Client); json.Unmarshal(doc, cl) != nil {
 		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
 		return
 	}

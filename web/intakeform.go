@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -20,7 +21,7 @@ import (
 // problems; everything else is judged by the format's own schema afterwards. What a step
 // does not show stays as it is.
 type filler struct {
-	c        *safety.Client
+	c        *intake.Client
 	v        url.Values
 	build    string
 	rules    *safety.Rules
@@ -107,8 +108,8 @@ func (f *filler) start() {
 	before := c.RedFlags
 	c.RedFlags = nil
 	for _, code := range f.list("red_flags") {
-		flag := safety.Flag{Code: code, Since: f.today}
-		if i := slices.IndexFunc(before, func(b safety.Flag) bool { return b.Code == code }); i >= 0 {
+		flag := intake.Flag{Code: code, Since: f.today}
+		if i := slices.IndexFunc(before, func(b intake.Flag) bool { return b.Code == code }); i >= 0 {
 			flag = before[i]
 		}
 		c.RedFlags = append(c.RedFlags, flag)
@@ -118,7 +119,7 @@ func (f *filler) start() {
 	}
 	c.Consent = nil
 	if day := f.day("consent.date"); !day.IsZero() {
-		c.Consent = &safety.Consent{Date: day, Note: f.text("consent.note")}
+		c.Consent = &intake.Consent{Date: day, Note: f.text("consent.note")}
 	}
 }
 
@@ -135,9 +136,9 @@ func (f *filler) person() {
 
 func (f *filler) conditions() {
 	before := f.c.Conditions
-	f.c.Conditions = []safety.Condition{}
+	f.c.Conditions = []intake.Condition{}
 	for _, code := range f.v["conditions"] {
-		k := safety.Condition{Code: code}
+		k := intake.Condition{Code: code}
 		for _, old := range before { // details other steps ask for stay
 			if old.Code == code {
 				k = old
@@ -149,7 +150,7 @@ func (f *filler) conditions() {
 
 // condition reads the details one condition asks for; what was not shown stays, and so do pain
 // and directions, which have a step of their own.
-func (f *filler) condition(k safety.Condition) safety.Condition {
+func (f *filler) condition(k intake.Condition) intake.Condition {
 	rule, _ := f.rules.Rule(k.Code)
 	if rule == nil {
 		return k
@@ -197,10 +198,10 @@ func (f *filler) clearances() {
 			if what == "" {
 				f.wrong(p+"what", "is missing: what was operated")
 			}
-			c.Operations = append(c.Operations, safety.Operation{What: what, Date: date})
+			c.Operations = append(c.Operations, intake.Operation{What: what, Date: date})
 		}
 		p = fmt.Sprintf("clearance.%d.", i)
-		cl := safety.Clearance{Date: f.day(p + "date"), By: f.text(p + "by"), Covers: f.list(p + "covers"), Limits: f.text(p + "limits"), Until: f.day(p + "until"), Forbids: f.words(p + "forbids")}
+		cl := intake.Clearance{Date: f.day(p + "date"), By: f.text(p + "by"), Covers: f.list(p + "covers"), Limits: f.text(p + "limits"), Until: f.day(p + "until"), Forbids: f.words(p + "forbids")}
 		if f.text(p+"date")+cl.By+cl.Limits+f.text(p+"until") == "" && len(cl.Covers)+len(cl.Forbids) == 0 {
 			continue
 		}
@@ -226,7 +227,7 @@ func (f *filler) pain() {
 	c := f.c
 	c.Pain = nil
 	if f.text("pain.now")+f.text("pain.worst_24h")+f.text("pain.stop_above") != "" {
-		c.Pain = &safety.Pain{Now: f.number("pain.now"), Worst: f.number("pain.worst_24h"), StopAbove: f.number("pain.stop_above"), On: f.today}
+		c.Pain = &intake.Pain{Now: f.number("pain.now"), Worst: f.number("pain.worst_24h"), StopAbove: f.number("pain.stop_above"), On: f.today}
 		if f.text("pain.now") == "" {
 			c.Pain.On = trade.Day{} // nobody asked now
 		}
@@ -315,7 +316,7 @@ func (f *filler) schools() {
 }
 
 // valuesOf turns a client back into the form's values.
-func valuesOf(c *safety.Client) url.Values {
+func valuesOf(c *intake.Client) url.Values {
 	v := url.Values{"asked": {"yes"}}
 	set := func(k, s string) {
 		if s != "" {
@@ -397,7 +398,7 @@ func valuesOf(c *safety.Client) url.Values {
 				v[pre+d] = x
 			}
 		}
-		if slices.ContainsFunc(c.Conditions, func(o safety.Condition) bool { return o.Code == k.Code && o.Side != k.Side }) {
+		if slices.ContainsFunc(c.Conditions, func(o intake.Condition) bool { return o.Code == k.Code && o.Side != k.Side }) {
 			v.Set(pre+"side", "both") // two entries on different sides mean both
 		}
 		if k.Code == "low-back-pain" {

@@ -20,6 +20,7 @@ import (
 
 	"restbend/archive"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/store"
 )
@@ -388,7 +389,7 @@ func (s *Server) difference(before, after *safety.Rules, row *store.Client, cat 
 			err = fmt.Errorf("client %d cannot be screened", row.ID)
 		}
 	}()
-	var cl safety.Client
+	var cl intake.Client
 	if err := json.Unmarshal(row.Document, &cl); err != nil {
 		return d, err
 	}

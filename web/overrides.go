@@ -6,7 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -35,7 +35,7 @@ func (s *Server) saveOverride(c *gin.Context) {
 	cl.EndOverride(slug)
 	why := "override ended: " + slug
 	if c.PostForm("op") != "end" {
-		o, wrong := safety.NewOverride(slug, c.PostForm("reason"), c.PostForm("until"), s.Today())
+		o, wrong := intake.NewOverride(slug, c.PostForm("reason"), c.PostForm("until"), s.Today())
 		if wrong != "" {
 			s.showVerdict(c, http.StatusUnprocessableEntity, p, id, r, overrideForm{o.Reason, c.PostForm("until"), wrong})
 			return

@@ -84,7 +84,7 @@ func (s *Server) checkOwn(ctx context.Context) error {
 // longer passes keeps its last measures, so that plans that hold it stay readable, and is
 // marked: its author must look before it is planned anew.
 func (s *Server) solveAgain(c context.Context, o *store.Own, v *catalogue.Version, last *catalogue.Solved) (*catalogue.Solved, error) {
-	if o.CheckedFor == v.PoseKey() {
+	if o.CheckedFor == v.PoseKey(nil) {
 		v.CheckAgain = o.CheckAgain
 		return last, nil
 	}
@@ -100,7 +100,7 @@ func (s *Server) solveAgain(c context.Context, o *store.Own, v *catalogue.Versio
 		if len(last.Phases) != len(v.Phases) {
 			return nil, err
 		}
-		return last, s.Store.MarkOwn(c, o.ID, o.Revision, v.CheckAgain, v.PoseKey())
+		return last, s.Store.MarkOwn(c, o.ID, o.Revision, v.CheckAgain, v.PoseKey(nil))
 	}
 	doc, err := json.Marshal(solved)
 	if err != nil {

@@ -14,8 +14,8 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
@@ -36,8 +36,8 @@ const mostAllowed = 30
 // placeAsked reads where a session takes place, empty for as recorded.
 func placeAsked(c *gin.Context) (string, error) {
 	p := c.PostForm("place")
-	if p != "" && !slices.Contains(safety.Places, p) {
-		return "", fmt.Errorf("place: found %q, allowed: %s", p, strings.Join(safety.Places, ", "))
+	if p != "" && !slices.Contains(intake.Places, p) {
+		return "", fmt.Errorf("place: found %q, allowed: %s", p, strings.Join(intake.Places, ", "))
 	}
 	return p, nil
 }

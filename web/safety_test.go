@@ -14,8 +14,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/intake"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/store"
@@ -25,13 +25,13 @@ import (
 var today = trade.DayOf(time.Now(), time.Local)
 
 // keep stores a client as another release may have left it.
-func (p *practice) keep(change func(*safety.Client)) (id int64) {
+func (p *practice) keep(change func(*intake.Client)) (id int64) {
 	p.t.Helper()
 	yes := map[string]string{}
 	for _, a := range []string{"floor", "supine", "prone", "side_left", "side_right", "kneel", "hands", "floor_sit", "stand_free"} {
 		yes[a] = "yes"
 	}
-	c := &safety.Client{Format: "restbend.client/1", Name: "Jory Pell", Born: 1960, Conditions: []safety.Condition{}, Positions: yes, Surfaces: []trade.Surface{"mat", "chair", "counter", "wall"}, Kit: []string{"towel", "pillow"}}
+	c := &intake.Client{Format: "restbend.client/1", Name: "Jory Pell", Born: 1960, Conditions: []intake.Condition{}, Positions: yes, Surfaces: []trade.Surface{"mat", "chair", "counter", "wall"}, Kit: []string{"towel", "pillow"}}
 	change(c)
 	doc, err := json.Marshal(c)
 	require.NoError(p.t, err)
@@ -64,25 +64,25 @@ func (p *practice) planned(id int64) string {
 // another day, and a clearance holds through its last day and not a day longer.
 func TestTheListSaysWhatTheClientsPageSays(t *testing.T) {
 	p := start(t, true).signIn()
-	flag := func(until trade.Day, checked trade.Day) func(*safety.Client) {
-		return func(c *safety.Client) {
-			c.RedFlags = []safety.Flag{{Code: "fall-or-blow", Since: today.AddDays(-40)}}
-			c.Clearances = []safety.Clearance{{Date: today.AddDays(-30), By: "doctor", Covers: []string{"fall-or-blow"}, Until: until}}
-			c.Today = safety.Today{Date: checked, SIJSide: "left"}
+	flag := func(until trade.Day, checked trade.Day) func(*intake.Client) {
+		return func(c *intake.Client) {
+			c.RedFlags = []intake.Flag{{Code: "fall-or-blow", Since: today.AddDays(-40)}}
+			c.Clearances = []intake.Clearance{{Date: today.AddDays(-30), By: "doctor", Covers: []string{"fall-or-blow"}, Until: until}}
+			c.Today = intake.Today{Date: checked, SIJSide: "left"}
 		}
 	}
 	for _, c := range []struct {
 		say    string
-		change func(*safety.Client)
+		change func(*intake.Client)
 		mark   string // in the list and on the page
 	}{
 		{"cleared through today", flag(today, trade.Day{}), ""},
 		{"cleared through yesterday", flag(today.AddDays(-1), trade.Day{}), "refer first"},
 		{"cleared through yesterday, checked while it held", flag(today.AddDays(-1), today.AddDays(-5)), "refer first"},
-		{"pain of 8 asked today", func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8, On: today} }, "rest today"},
-		{"pain of 8 asked a week ago", func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8, On: today.AddDays(-7)} }, "rest today"},
-		{"pain of 8 asked eight days ago", func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8, On: today.AddDays(-8)} }, ""},
-		{"pain of 6", func(c *safety.Client) { c.Pain = &safety.Pain{Now: 6, Worst: 8, On: today} }, ""},
+		{"pain of 8 asked today", func(c *intake.Client) { c.Pain = &intake.Pain{Now: 8, Worst: 8, On: today} }, "rest today"},
+		{"pain of 8 asked a week ago", func(c *intake.Client) { c.Pain = &intake.Pain{Now: 8, Worst: 8, On: today.AddDays(-7)} }, "rest today"},
+		{"pain of 8 asked eight days ago", func(c *intake.Client) { c.Pain = &intake.Pain{Now: 8, Worst: 8, On: today.AddDays(-8)} }, ""},
+		{"pain of 6", func(c *intake.Client) { c.Pain = &intake.Pain{Now: 6, Worst: 8, On: today} }, ""},
 	} {
 		id := p.keep(c.change)
 		for mark, words := range map[string]string{"refer first": "See a clinician before exercising", "rest today": "Rest today"} {
@@ -103,7 +103,7 @@ func TestTheListSaysWhatTheClientsPageSays(t *testing.T) {
 // mended to it.
 func TestADayOfRest(t *testing.T) {
 	p := start(t, true).signIn()
-	id := p.keep(func(c *safety.Client) { c.Aims = map[string]float64{"hip-strength": 3} })
+	id := p.keep(func(c *intake.Client) { c.Aims = map[string]float64{"hip-strength": 3} })
 	at := p.planned(id)
 	code, page := p.do("POST", at+"/start", url.Values{"clear": {"yes"}, "pain": {"8"}})
 	assert.Equal(t, 422, code)
@@ -129,9 +129,9 @@ func TestADayOfRest(t *testing.T) {
 func TestACliniciansWordsAreHeldAgainst(t *testing.T) {
 	p := start(t, true).signIn()
 	const words = "nothing on the knees until January"
-	id := p.keep(func(c *safety.Client) {
-		c.Conditions = []safety.Condition{{Code: "knee-pain", Side: "left"}}
-		c.Clearances = []safety.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: words, Forbids: []string{"bird-dog"}}}
+	id := p.keep(func(c *intake.Client) {
+		c.Conditions = []intake.Condition{{Code: "knee-pain", Side: "left"}}
+		c.Clearances = []intake.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: words, Forbids: []string{"bird-dog"}}}
 	})
 	at := p.planned(id)
 	_, page := p.do("GET", at, nil)
@@ -281,9 +281,9 @@ func TestASignInTheIntakeIsAnswered(t *testing.T) {
 // nobody from saving, a new one is refused with the list; a role of before may be mended.
 func TestAnUnknownRoleOfBeforeIsKept(t *testing.T) {
 	p := start(t, true).signIn()
-	id := p.keep(func(c *safety.Client) {
-		c.Conditions = []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: today.AddMonths(-8)}}
-		c.Clearances = []safety.Clearance{{Date: today.AddDays(-10), By: "friend", Covers: []string{"spinal-fusion"}}}
+	id := p.keep(func(c *intake.Client) {
+		c.Conditions = []intake.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: today.AddMonths(-8)}}
+		c.Clearances = []intake.Clearance{{Date: today.AddDays(-10), By: "friend", Covers: []string{"spinal-fusion"}}}
 	})
 	assert.Contains(t, p.page(id), "Does not clear spinal fusion:</strong> it takes doctor")
 	code, page := p.do("POST", fmt.Sprintf("/clients/%d/intake/person", id), url.Values{"complaint": {"back"}, "go": {"client"}})
@@ -314,8 +314,8 @@ func TestAnUnknownRoleOfBeforeIsKept(t *testing.T) {
 // both sides stays on both.
 func TestDaysInTheIntake(t *testing.T) {
 	p := start(t, true).signIn()
-	id := p.keep(func(c *safety.Client) {
-		c.Conditions = []safety.Condition{{Code: "knee-pain", Side: "left"}, {Code: "knee-pain", Side: "right"}, {Code: "pregnancy", Due: today.AddDays(100)}}
+	id := p.keep(func(c *intake.Client) {
+		c.Conditions = []intake.Condition{{Code: "knee-pain", Side: "left"}, {Code: "knee-pain", Side: "right"}, {Code: "pregnancy", Due: today.AddDays(100)}}
 	})
 	path := fmt.Sprintf("/clients/%d/intake/conditions", id)
 	_, page := p.do("GET", path, nil)

@@ -5,6 +5,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/intake"
 	"restbend/core/safety"
 )
 
@@ -32,13 +33,13 @@ type signs struct {
 	Questions []safety.Question
 }
 
-func (s *Server) signsFor(cl *safety.Client) signs {
+func (s *Server) signsFor(cl *intake.Client) signs {
 	return signs{flagGroups(s.limits()), s.limits().Questions(cl)}
 }
 
 // recordSigns keeps the warning signs and the answers of conditions that a form holds and tells
 // whether any is a yes. With none, the questions of the conditions are answered with no.
-func (s *Server) recordSigns(c *gin.Context, cl *safety.Client) (any bool, err error) {
+func (s *Server) recordSigns(c *gin.Context, cl *intake.Client) (any bool, err error) {
 	for _, f := range c.PostFormArray("red_flags") {
 		if _, known := s.limits().Flag(f); known {
 			cl.Raise(f, s.Today())

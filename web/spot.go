@@ -13,9 +13,9 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/record"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/spot"
 	"restbend/core/trade"
@@ -84,7 +84,7 @@ func (s *Server) underway(c *gin.Context, t store.Taught) (u underway, why strin
 }
 
 // painBounds are the pain a session began with, nil when it was not asked, and the client's own limit.
-func painBounds(t *store.Taught, cl *safety.Client) (start *float64, limit float64) {
+func painBounds(t *store.Taught, cl *intake.Client) (start *float64, limit float64) {
 	if t.PainStart.Valid {
 		start = &t.PainStart.Float64
 	}
@@ -281,7 +281,7 @@ func (s *Server) checked(c *gin.Context, u *underway, f *spotForm, m *record.Mar
 		return nil, err
 	}
 	if cl.Today.Date != s.Today() {
-		cl.Today = safety.Today{Date: s.Today()}
+		cl.Today = intake.Today{Date: s.Today()}
 	}
 	if err := spot.Checked(&cl.Today, f.Check, f.Value); err != nil {
 		return nil, err

@@ -10,9 +10,9 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
@@ -212,7 +212,7 @@ func (s *Server) recordPain(c *gin.Context, pg *planPage, pain float64) error {
 		return err
 	}
 	if cl.Pain == nil {
-		cl.Pain = &safety.Pain{Worst: pain}
+		cl.Pain = &intake.Pain{Worst: pain}
 	}
 	cl.Pain.Now, cl.Pain.Worst, cl.Pain.On = pain, max(pain, cl.Pain.Worst), s.Today()
 	if err := s.keep(c, pg.Person.Row, cl, "asked before a session"); err != nil {

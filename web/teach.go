@@ -11,6 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
@@ -147,7 +148,7 @@ func (s *Server) teachData(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	var cl safety.Client
+	var cl intake.Client
 	if err := json.Unmarshal(row.Document, &cl); err != nil {
 		s.failed(c, err)
 		return
@@ -202,7 +203,7 @@ func (s *Server) teachData(c *gin.Context) {
 }
 
 // settingsOf is what each exercise of a score is set by, within what the client may have.
-func (s *Server) settingsOf(c *gin.Context, cl *safety.Client, sc *score.Score) ([][]spot.Setting, error) {
+func (s *Server) settingsOf(c *gin.Context, cl *intake.Client, sc *score.Score) ([][]spot.Setting, error) {
 	out := make([][]spot.Setting, len(sc.Items))
 	screener, err := safety.NewScreener(s.limits(), s.cat(c), cl.On(s.Today()), s.Today())
 	if err != nil {

@@ -9,7 +9,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -24,7 +24,7 @@ func (s *Server) saveToday(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	cl.Today = safety.Today{Date: s.Today()}
+	cl.Today = intake.Today{Date: s.Today()}
 	wrong := ""
 	one := func(field string, allowed ...trade.Side) trade.Side {
 		v := trade.Side(c.PostForm(field))

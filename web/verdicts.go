@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -262,7 +263,7 @@ func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r 
 	cat := s.cat(c)
 	v, _ := cat.Version(r.Version)
 	look := url.Values{"build": {p.Row.Build}, "surface": {string(r.Surface)}}
-	d := verdictDetail{ID: id, Name: p.Row.Name, R: r, V: v, Refer: p.Req.Screening.Refer, Override: form, Until: s.Today().AddDays(safety.OverrideDays).String()}
+	d := verdictDetail{ID: id, Name: p.Row.Name, R: r, V: v, Refer: p.Req.Screening.Refer, Override: form, Until: s.Today().AddDays(intake.OverrideDays).String()}
 	if v.SideMode != trade.None {
 		d.Side = trade.Right
 		if r.Sides[trade.Right] == trade.LeaveOut && r.Sides[trade.Left] != "" && r.Sides[trade.Left] != trade.LeaveOut {

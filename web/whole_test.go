@@ -12,19 +12,19 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
-	"restbend/core/safety"
+	"restbend/core/intake"
 )
 
 // whole is a client who brings more than a back.
 func (p *practice) whole() int64 {
-	return p.keep(func(c *safety.Client) {
-		c.Conditions = []safety.Condition{
+	return p.keep(func(c *intake.Client) {
+		c.Conditions = []intake.Condition{
 			{Code: "heart-condition", More: map[string]any{"kind": "stent", "since": today.AddMonths(-9).String(), "flat_ok": false}},
 			{Code: "knee-osteoarthritis", Side: "left"},
 			{Code: "inflammatory-arthritis", More: map[string]any{"flare": false, "joints": []string{"neck", "wrist"}}},
 			{Code: "stenosis"},
 		}
-		c.Clearances = []safety.Clearance{{Date: today.AddDays(-30), By: "specialist", Covers: []string{"heart-condition"}}}
+		c.Clearances = []intake.Clearance{{Date: today.AddDays(-30), By: "specialist", Covers: []string{"heart-condition"}}}
 	})
 }
 
@@ -67,7 +67,7 @@ func TestEveryDetailIsAskedAndKept(t *testing.T) {
 	p := start(t, true).signIn()
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	id := p.keep(func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "reflux"}} })
+	id := p.keep(func(c *intake.Client) { c.Conditions = []intake.Condition{{Code: "reflux"}} })
 	path := fmt.Sprintf("/clients/%d/intake/conditions", id)
 	for _, rule := range rules.Conditions {
 		typed, want := url.Values{"conditions": {rule.Code}}, map[string]any{}
@@ -108,7 +108,7 @@ func TestEveryDetailIsAskedAndKept(t *testing.T) {
 		require.Equal(t, 200, code, "%s: %s", rule.Code, page[:min(400, len(page))])
 		row, err := p.store.Client(t.Context(), 1, id)
 		require.NoError(t, err)
-		c := &safety.Client{}
+		c := &intake.Client{}
 		require.NoError(t, json.Unmarshal(row.Document, c))
 		require.Len(t, c.Conditions, 1, rule.Code)
 		assert.Equal(t, rule.Code, c.Conditions[0].Code)
@@ -142,7 +142,7 @@ func TestEveryDetailIsAskedAndKept(t *testing.T) {
 		require.Equal(t, 200, code, rule.Code)
 		row, err = p.store.Client(t.Context(), 1, id)
 		require.NoError(t, err)
-		c = &safety.Client{}
+		c = &intake.Client{}
 		require.NoError(t, json.Unmarshal(row.Document, c))
 		assert.Empty(t, c.Conditions[0].Details(), "%s: what is left open again is gone", rule.Code)
 	}

@@ -15,6 +15,7 @@ import (
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -69,7 +70,7 @@ func open(cmd *cobra.Command, name string) (io.ReadCloser, error) {
 // clock is today where this machine stands.
 func clock() trade.Day { return trade.DayOf(time.Now(), time.Local) }
 
-func (t content) client(cmd *cobra.Command, name string) (*safety.Client, error) {
+func (t content) client(cmd *cobra.Command, name string) (*intake.Client, error) {
 	f, err := open(cmd, name)
 	if err != nil {
 		return nil, err
@@ -205,7 +206,7 @@ func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
 }
 
 // clientCommand is a command that answers about one client with one JSON document.
-func clientCommand(use, short string, answer func(cmd *cobra.Command, t content, c *safety.Client) (any, error)) *cobra.Command {
+func clientCommand(use, short string, answer func(cmd *cobra.Command, t content, c *intake.Client) (any, error)) *cobra.Command {
 	var client string
 	cmd := &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadContent()
@@ -243,7 +244,7 @@ func mustHave(cmd *cobra.Command, flag string) {
 
 func screenCmd() *cobra.Command {
 	var slugs []string
-	cmd := clientCommand("screen", "Verdicts for a client", func(_ *cobra.Command, t content, c *safety.Client) (any, error) {
+	cmd := clientCommand("screen", "Verdicts for a client", func(_ *cobra.Command, t content, c *intake.Client) (any, error) {
 		for _, s := range slugs {
 			if _, err := t.version(s); err != nil {
 				return nil, err
@@ -260,7 +261,7 @@ func screenCmd() *cobra.Command {
 }
 
 // request gathers everything a session or a decision needs; logFile may be empty.
-func (t content) request(cmd *cobra.Command, c *safety.Client, logFile string, minutes int) (*plan.Request, error) {
+func (t content) request(cmd *cobra.Command, c *intake.Client, logFile string, minutes int) (*plan.Request, error) {
 	var log *progress.Log
 	if logFile != "" {
 		var err error
@@ -276,7 +277,7 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 	var logFile, template, place, skill string
 	var minutes, fresh int
 	slot := false
-	cmd := clientCommand(use, short, func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
+	cmd := clientCommand(use, short, func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, minutes)
 		if err != nil {
 			return nil, err
@@ -285,8 +286,8 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 		if err != nil {
 			return nil, err
 		}
-		if place != "" && !slices.Contains(safety.Places, place) {
-			return nil, exchange.Problems{{Path: "place", Text: fmt.Sprintf("found %q, allowed: %s", place, strings.Join(safety.Places, ", "))}}
+		if place != "" && !slices.Contains(intake.Places, place) {
+			return nil, exchange.Problems{{Path: "place", Text: fmt.Sprintf("found %q, allowed: %s", place, strings.Join(intake.Places, ", "))}}
 		}
 		if _, ok := t.cat.Family(skill); skill != "" && !ok {
 			return nil, exchange.Problems{{Path: "skill", Text: fmt.Sprintf("there is no family %q", skill)}}
@@ -300,7 +301,7 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", plan.MinMinutes, plan.MaxMinutes))
 	cmd.Flags().BoolVar(&slot, "slot", false, "the minutes are the whole slot, with arriving, talk and after")
 	cmd.Flags().StringVar(&template, "template", "", "kind of session; free when absent")
-	cmd.Flags().StringVar(&place, "place", "", "where it takes place: "+strings.Join(safety.Places, ", ")+"; as recorded when absent")
+	cmd.Flags().StringVar(&place, "place", "", "where it takes place: "+strings.Join(intake.Places, ", ")+"; as recorded when absent")
 	cmd.Flags().StringVar(&skill, "skill", "", "family that a lesson of one skill is about")
 	cmd.Flags().IntVar(&fresh, "allow-new", 0, "so many new exercises may come in")
 	return cmd
@@ -346,7 +347,7 @@ type lpText struct{ m *solve.Model }
 
 func nextCmd() *cobra.Command {
 	var logFile string
-	cmd := clientCommand("next", "Progress decisions per family", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
+	cmd := clientCommand("next", "Progress decisions per family", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
 		if err != nil {
 			return nil, err
@@ -360,7 +361,7 @@ func nextCmd() *cobra.Command {
 
 func assessCmd() *cobra.Command {
 	var file string
-	cmd := clientCommand("assess", "Test results beside their references, with flags", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
+	cmd := clientCommand("assess", "Test results beside their references, with flags", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
 		f, err := open(cmd, file)
 		if err != nil {
 			return nil, err
@@ -395,7 +396,7 @@ type doseSteps struct {
 
 func doseCmd() *cobra.Command {
 	var slug, school, logFile string
-	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
+	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
 		v, err := t.version(slug)
 		if err != nil {
 			return nil, err

@@ -10,8 +10,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/exchange"
 )
@@ -19,7 +19,7 @@ import (
 // scoreCmd lays a plan out second by second.
 func scoreCmd() *cobra.Command {
 	var logFile, planFile, mode, words string
-	cmd := clientCommand("score", "The timed score of a plan: every second of the session", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
+	cmd := clientCommand("score", "The timed score of a plan: every second of the session", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
 		if err != nil {
 			return nil, err

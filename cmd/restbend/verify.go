@@ -10,8 +10,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/exchange"
 	"restbend/verify"
 )
@@ -30,7 +30,7 @@ type verdict struct {
 func verifyCmd() *cobra.Command {
 	var logFile, planFile string
 	broken := 0
-	cmd := clientCommand("verify", "Judge a plan document again, apart from the planner", func(cmd *cobra.Command, t content, c *safety.Client) (any, error) {
+	cmd := clientCommand("verify", "Judge a plan document again, apart from the planner", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
 		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
 		if err != nil {
 			return nil, err

@@ -11,12 +11,12 @@ import (
 
 	"restbend"
 	"restbend/core/assess"
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/core/trade"
 	"restbend/exchange"
 )
 
-func judged(t testing.TB, c *safety.Client, tests string) (assess.Assessment, map[string]assess.Item) {
+func judged(t testing.TB, c *intake.Client, tests string) (assess.Assessment, map[string]assess.Item) {
 	t.Helper()
 	norms, err := restbend.Norms()
 	require.NoError(t, err)
@@ -35,12 +35,12 @@ func judged(t testing.TB, c *safety.Client, tests string) (assess.Assessment, ma
 
 // The published cut-offs, each just on both sides.
 func TestCutOffs(t *testing.T) {
-	woman := func(age int) *safety.Client {
-		return &safety.Client{Born: 2026 - age, Sex: "female", YoungHeight: 165}
+	woman := func(age int) *intake.Client {
+		return &intake.Client{Born: 2026 - age, Sex: "female", YoungHeight: 165}
 	}
-	man := func(age int) *safety.Client { return &safety.Client{Born: 2026 - age, Sex: "male"} }
+	man := func(age int) *intake.Client { return &intake.Client{Born: 2026 - age, Sex: "male"} }
 	for _, c := range []struct {
-		client            *safety.Client
+		client            *intake.Client
 		tests, test, flag string
 	}{
 		{woman(62), `"chair_rises_30s": 12`, "chair_rises_30s", "ok"},
@@ -50,8 +50,8 @@ func TestCutOffs(t *testing.T) {
 		{woman(92), `"chair_rises_30s": 3`, "chair_rises_30s", "watch"},
 		{woman(62), `"chair_rises_30s": 20, "chair_rises_with_arms": true`, "chair_rises_30s", "watch"},
 		{woman(50), `"chair_rises_30s": 9`, "chair_rises_30s", "info"},
-		{&safety.Client{}, `"chair_rises_30s": 9`, "chair_rises_30s", "info"},
-		{&safety.Client{Born: 1964}, `"chair_rises_30s": 13`, "chair_rises_30s", "watch"}, // sex not noted: the stricter
+		{&intake.Client{}, `"chair_rises_30s": 9`, "chair_rises_30s", "info"},
+		{&intake.Client{Born: 1964}, `"chair_rises_30s": 13`, "chair_rises_30s", "watch"}, // sex not noted: the stricter
 		{woman(62), `"tandem_s": 9.9`, "tandem_s", "watch"},
 		{woman(62), `"tandem_s": 10`, "tandem_s", "ok"},
 		{woman(62), `"up_and_go_s": 12`, "up_and_go_s", "watch"},
@@ -68,7 +68,7 @@ func TestCutOffs(t *testing.T) {
 		{woman(62), `"trunk_rotation_deg": {"left": 7}`, "trunk_rotation_left", "refer"},
 		{woman(62), `"trunk_rotation_deg": {"left": 6.5}`, "trunk_rotation_left", "watch"},
 		{woman(62), `"trunk_rotation_deg": {"left": 4}`, "trunk_rotation_left", "ok"},
-		{&safety.Client{Conditions: []safety.Condition{{Code: "scoliosis"}}}, `"trunk_rotation_deg": {"left": 9}`, "trunk_rotation_left", "watch"},
+		{&intake.Client{Conditions: []intake.Condition{{Code: "scoliosis"}}}, `"trunk_rotation_deg": {"left": 9}`, "trunk_rotation_left", "watch"},
 		{woman(40), `"hold_flexor_s": 61, "hold_extensor_s": 60`, "flexor_extensor", "watch"},
 		{woman(40), `"hold_side_right_s": 100, "hold_side_left_s": 100`, "side_right_left", "ok"},
 		{woman(40), `"hold_side_right_s": 94, "hold_side_left_s": 100`, "side_right_left", "watch"},
@@ -83,7 +83,7 @@ func TestCutOffs(t *testing.T) {
 
 // The document of the format page, answered as it says.
 func TestWhatTheResultsSet(t *testing.T) {
-	a, _ := judged(t, &safety.Client{}, `"tandem_s": 8, "up_and_go_s": 12.4, "turn_deg": {"left": 30, "right": 42}, "clock": {"4": 1, "5": 2, "6": 0}, "sij_side": "left", "breaths_30s": [7, 8], "one_leg_right_s": [12, 9, 14], "one_leg_left_s": [60]`)
+	a, _ := judged(t, &intake.Client{}, `"tandem_s": 8, "up_and_go_s": 12.4, "turn_deg": {"left": 30, "right": 42}, "clock": {"4": 1, "5": 2, "6": 0}, "sij_side": "left", "breaths_30s": [7, 8], "one_leg_right_s": [12, 9, 14], "one_leg_left_s": [60]`)
 	require.NotNil(t, a.Sets.FallsRisk)
 	assert.True(t, *a.Sets.FallsRisk)
 	assert.Equal(t, trade.Left, a.Sets.TightTurn)
@@ -91,11 +91,11 @@ func TestWhatTheResultsSet(t *testing.T) {
 	assert.Equal(t, trade.Left, a.Sets.SIJSide)
 	assert.InDelta(t, 15, a.Sets.Breaths, 1e-9)
 	assert.InDelta(t, 14, a.Sets.OneLegS, 1e-9)
-	a, _ = judged(t, &safety.Client{}, `"tandem_s": 10, "turn_deg": {"left": 40, "right": 42}`)
+	a, _ = judged(t, &intake.Client{}, `"tandem_s": 10, "turn_deg": {"left": 40, "right": 42}`)
 	require.NotNil(t, a.Sets.FallsRisk)
 	assert.False(t, *a.Sets.FallsRisk)
 	assert.Empty(t, a.Sets.TightTurn)
-	a, items := judged(t, &safety.Client{}, "")
+	a, items := judged(t, &intake.Client{}, "")
 	assert.Nil(t, a.Sets.FallsRisk, "no balance test was done")
 	assert.Empty(t, items)
 }
@@ -107,7 +107,7 @@ func TestBetterBalanceNeverAddsARisk(t *testing.T) {
 		walk := rapid.Float64Range(5, 30).Draw(rt, "walk")
 		more := rapid.Float64Range(0, 5).Draw(rt, "more")
 		risk := func(s, w float64) bool {
-			a, _ := judged(t, &safety.Client{}, fmt.Sprintf(`"tandem_s": %.3f, "up_and_go_s": %.3f`, s, w))
+			a, _ := judged(t, &intake.Client{}, fmt.Sprintf(`"tandem_s": %.3f, "up_and_go_s": %.3f`, s, w))
 			return *a.Sets.FallsRisk
 		}
 		if !risk(tandem, walk) && risk(tandem+more, walk-more) {

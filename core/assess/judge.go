@@ -7,14 +7,14 @@ import (
 	"strconv"
 	"strings"
 
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
 // judge collects the items of one day.
 type judge struct {
 	n     *Norms
-	c     *safety.Client
+	c     *intake.Client
 	t     *Tests
 	age   int // 0 when the year of birth is not recorded
 	out   Assessment
@@ -24,7 +24,7 @@ type judge struct {
 }
 
 // Assess holds results against the norms for this client.
-func Assess(n *Norms, c *safety.Client, r *Results) Assessment {
+func Assess(n *Norms, c *intake.Client, r *Results) Assessment {
 	j := &judge{n: n, c: c, t: &r.Tests, out: Assessment{Format: "restbend.assess/1", Items: []Item{}}}
 	if year, _, _ := r.Date.Date(); !r.Date.IsZero() && c.Born > 0 {
 		j.age = year - c.Born
@@ -220,7 +220,7 @@ func (j *judge) height() {
 
 func (j *judge) spine() {
 	t, n := j.t, j.n
-	assessed := slices.ContainsFunc(j.c.Conditions, func(k safety.Condition) bool { return k.Code == "scoliosis" })
+	assessed := slices.ContainsFunc(j.c.Conditions, func(k intake.Condition) bool { return k.Code == "scoliosis" })
 	if t.TrunkRotation != nil {
 		for _, s := range []struct {
 			side trade.Side

@@ -43,14 +43,14 @@ func (e *Error) Error() string { return strings.Join(e.Problems, "\n") }
 func (c *Catalogue) Join(solved *Cache) error {
 	var problems []string
 	for _, v := range c.Versions {
-		s, err := solved.find(v.Slug, v.poseKey(nil))
+		s, err := solved.find(v.Slug, v.PoseKey(nil))
 		if err != nil {
 			problems = append(problems, v.problem("phases", err.Error()))
 			continue
 		}
 		v.Solved, v.Quantities = s, s.Quantities.with(v, s)
 		for place, on := range v.On {
-			s, err := solved.find(v.Slug+"/"+string(place), v.poseKey(on.variant(place)))
+			s, err := solved.find(v.Slug+"/"+string(place), v.PoseKey(on.variant(place)))
 			if err != nil {
 				problems = append(problems, v.problem("on", err.Error()))
 				continue
@@ -59,7 +59,7 @@ func (c *Catalogue) Join(solved *Cache) error {
 		}
 		for i := range v.Eases {
 			e := &v.Eases[i]
-			s, err := solved.find(v.Slug+"/"+e.Slug, v.poseKey(e))
+			s, err := solved.find(v.Slug+"/"+e.Slug, v.PoseKey(e))
 			if err != nil {
 				problems = append(problems, v.problem("eases", err.Error()))
 				continue

@@ -105,11 +105,8 @@ func (c *Catalogue) CheckOwn(v *Version) error {
 // Attach gives a version its solved poses.
 func (v *Version) Attach(s *Solved) { v.Solved, v.Quantities = s, s.Quantities.with(v, s) }
 
-// PoseKey identifies the pose text together with the program that solves it.
-func (v *Version) PoseKey() string { return v.poseKey(nil) }
-
 // Fits tells whether solved poses belong to the version's text.
-func (v *Version) Fits(s *Solved) bool { return s != nil && s.Key == v.poseKey(nil) }
+func (v *Version) Fits(s *Solved) bool { return s != nil && s.Key == v.PoseKey(nil) }
 
 // With returns the catalogue with own versions added, each on a branch of its own at the
 // end of its family. The receiver stays as it is.

@@ -17,7 +17,7 @@ import (
 // unsaid is wrong.
 
 // sentences are the lines of an entry an instructor speaks or reads before a movement.
-func (v *Version) sentences(e *Ease) []string {
+func sentences(v *Version, e *Ease) []string {
 	out := append(slices.Clone(v.Setup), v.Cues.In, v.Cues.Out, v.Changes, v.Name)
 	if e != nil {
 		out = append(out, e.Name)
@@ -40,17 +40,17 @@ var (
 	saysWeight = regexp.MustCompile(`(?i)\b(weight (on|pours?|over)|(all|most of) the weight (on|stays)|shift the weight|spread the weight|weight changes over|one (leg|foot) carries|even under both)\b|\bweight pour`)
 )
 
-func (v *Version) says(e *Ease, re *regexp.Regexp) bool {
-	return slices.ContainsFunc(v.sentences(e), func(s string) bool {
+func says(v *Version, e *Ease, re *regexp.Regexp) bool {
+	return slices.ContainsFunc(sentences(v, e), func(s string) bool {
 		return re.MatchString(steady.ReplaceAllString(s, ""))
 	})
 }
 
 // travel is what the poses let slide or step, as far as the words say so: a slide that is
 // not in the words stays.
-func (v *Version) travel(e *Ease, specs []*body.Spec) body.Travel {
+func travel(v *Version, e *Ease, specs []*body.Spec) body.Travel {
 	out := body.TravelOf(specs)
-	slides, steps := v.says(e, saysSlide), v.says(e, saysStep)
+	slides, steps := says(v, e, saysSlide), says(v, e, saysStep)
 	for sphere, how := range out {
 		if how == body.Slides && !slides || how == body.Steps && !steps {
 			delete(out, sphere)
@@ -66,7 +66,7 @@ var upright = []trade.Position{trade.Sitting, trade.LongSitting, trade.Standing,
 const maxOffWords = 4.0
 
 // promises lists what the sentences say and the poses do not do.
-func (v *Version) promises(e *Ease, b *body.Body, names []string, specs []*body.Spec, poses []*body.Pose) []Finding {
+func promises(v *Version, e *Ease, b *body.Body, names []string, specs []*body.Spec, poses []*body.Pose) []Finding {
 	var out []Finding
 	say := func(phase, format string, a ...any) {
 		out = append(out, Finding{v.Slug, phase, fmt.Sprintf(format, a...)})
@@ -74,26 +74,26 @@ func (v *Version) promises(e *Ease, b *body.Body, names []string, specs []*body.
 	states := func(kind string) bool {
 		return slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.States(kind) })
 	}
-	if (states("apart") || states("out")) && !v.says(e, saysWide) {
+	if (states("apart") || states("out")) && !says(v, e, saysWide) {
 		say("words", "a pose states how wide hands or feet are and no sentence says so")
 	}
-	if states("cross") && !v.says(e, saysCross) {
+	if states("cross") && !says(v, e, saysCross) {
 		say("words", "a pose crosses the ankles and no sentence says so")
 	}
-	if v.says(e, saysLaid) && (e == nil || !putsHands.MatchString(e.Name)) && !slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.Relates("lay") }) {
+	if says(v, e, saysLaid) && (e == nil || !putsHands.MatchString(e.Name)) && !slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.Relates("lay") }) {
 		say("words", "a sentence lays a hand on the body and no pose does (lay HAND REGION)")
 	}
-	if v.says(e, saysWeight) && !states("carries") {
+	if says(v, e, saysWeight) && !states("carries") {
 		say("words", "a sentence says where the weight is and no pose states it (carries CONTACT at least SHARE)")
 	}
-	out = append(out, v.unseen(b, poses)...)
-	tall := Has(upright, v.Position) && v.says(e, saysTall)
+	out = append(out, unseen(v, b, poses)...)
+	tall := Has(upright, v.Position) && says(v, e, saysTall)
 	for i, p := range poses {
 		plumb, roll := b.TrunkTilt(p)
-		if tall && (i == v.Round() || v.says(e, staysTall)) && plumb > maxOffWords {
+		if tall && (i == v.Round() || says(v, e, staysTall)) && plumb > maxOffWords {
 			say(names[i], "the words say tall and the trunk leans %.0f degrees", plumb)
 		}
-		if v.says(e, saysLevel) && math.Abs(roll) > maxOffWords {
+		if says(v, e, saysLevel) && math.Abs(roll) > maxOffWords {
 			say(names[i], "the words say level and the pelvis tips %.0f degrees to the side", math.Abs(roll))
 		}
 	}
@@ -120,7 +120,7 @@ var things = []struct {
 }
 
 // unseen lists what the words name and no pose shows.
-func (v *Version) unseen(b *body.Body, poses []*body.Pose) []Finding {
+func unseen(v *Version, b *body.Body, poses []*body.Pose) []Finding {
 	drawn := map[string]bool{}
 	for _, q := range b.Furnish(poses).Blocks {
 		drawn[q.Kind] = true
@@ -145,7 +145,7 @@ func (v *Version) unseen(b *body.Body, poses []*body.Pose) []Finding {
 }
 
 // mirrors lists phases that say the same of the other side and do not measure so.
-func (v *Version) mirrors(e *Ease, names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
+func mirrors(v *Version, e *Ease, names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
 	var out []Finding
 	if e != nil && putsHands.MatchString(e.Name) {
 		return nil // a hold at one side is the same side throughout
@@ -180,7 +180,7 @@ func swapSides(name string) string {
 }
 
 // together lists what of an entry cannot be in one place: a chair does not stand on a bed.
-func (v *Version) together(poses []*body.Pose) []Finding {
+func together(v *Version, poses []*body.Pose) []Finding {
 	var out []Finding
 	furniture := map[string]string{} // what stands on the ground, by kind
 	lies := false

@@ -54,7 +54,7 @@ type region struct {
 }
 
 // take raises every quantity by one measured posture; rest tells that it is held.
-func (q Quantities) take(m *body.Measures, phase string, rest bool) {
+func take(q Quantities, m *body.Measures, phase string, rest bool) {
 	t := taker{q, m, phase, rest, arms(m), trade.Lying(m.LyingOn)}
 	spine := []region{{"lumbar", m.Lumbar}, {"thoracic", m.Thoracic}, {"neck", m.Neck}}
 	whole := region{"trunk", trunk(m)}

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -18,7 +19,7 @@ import (
 )
 
 // capped is a request under the published rules and a further dose rule of limited mobility.
-func capped(t *testing.T, rule string, minutes int, change func(*safety.Client)) *plan.Request {
+func capped(t *testing.T, rule string, minutes int, change func(*intake.Client)) *plan.Request {
 	t.Helper()
 	tr, err := plantest.Load()
 	require.NoError(t, err)
@@ -29,7 +30,7 @@ func capped(t *testing.T, rule string, minutes int, change func(*safety.Client))
 	rules, err := safety.ParseRules([]byte(strings.Replace(string(file), "  name: Limited mobility\n  asks: []\n", "  name: Limited mobility\n  asks: []\n  dose: ["+rule+"]\n", 1)), words)
 	require.NoError(t, err)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "limited-mobility"}}
+	c.Conditions = []intake.Condition{{Code: "limited-mobility"}}
 	change(c)
 	r, err := plan.NewRequest(tr.Cat, rules, tr.Tasks, c, nil, minutes, plantest.Today)
 	require.NoError(t, err)
@@ -60,7 +61,7 @@ func TestAtMostSoManyOfAKind(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	aims := func(c *safety.Client) {
+	aims := func(c *intake.Client) {
 		c.Activity, c.Aims = "trained", map[string]float64{"anti-extension": 5, "deep-core": 5}
 	}
 	free := capped(t, "", 30, aims)
@@ -89,7 +90,7 @@ func TestAtMostSoManyOfAKind(t *testing.T) {
 
 // Nobody sits longer in one go than the conditions allow.
 func TestSittingIsBroken(t *testing.T) {
-	seated := func(c *safety.Client) {
+	seated := func(c *intake.Client) {
 		for _, p := range []string{"supine", "prone", "side_left", "side_right", "kneel", "floor"} {
 			c.Positions[p] = "no"
 		}
@@ -139,7 +140,7 @@ func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
 		"few-of":          "{items: 1, of: head-lift, reason: one at most}",
 		"floor-transfers": "{rises: 1, reason: once}",
 	} {
-		r := capped(t, dose, 30, func(c *safety.Client) { c.Today.SIJSide = "left" })
+		r := capped(t, dose, 30, func(c *intake.Client) { c.Today.SIJSide = "left" })
 		for i := range kinds {
 			of := r.For(&kinds[i])
 			for name, propose := range map[string]func(*plan.Request) (*plan.Plan, error){"best": plan.Build, "quick": plan.Quick} {
@@ -175,10 +176,10 @@ func TestWhatAKindLacksIsSaid(t *testing.T) {
 		}
 		return strings.Join(said, "; ")
 	}
-	jammed := func(c *safety.Client) { c.Today.SIJSide = "left" }
+	jammed := func(c *intake.Client) { c.Today.SIJSide = "left" }
 	assert.Empty(t, lacks(capped(t, "", 25, jammed)))
 	assert.Equal(t, "Spine wave: never longer", lacks(capped(t, "{supine_s: 120, reason: never longer}", 25, jammed)))
-	assert.Contains(t, lacks(capped(t, "", 25, func(c *safety.Client) {
+	assert.Contains(t, lacks(capped(t, "", 25, func(c *intake.Client) {
 		jammed(c)
 		c.Positions["supine"] = "no"
 	})), "Spine wave: it does not suit this client")
@@ -190,7 +191,7 @@ func TestWhatAKindLacksIsSaid(t *testing.T) {
 
 // Rises from the floor keep to the tightest of the client's own number, help and the conditions.
 func TestRisesKeepToTheConditions(t *testing.T) {
-	r := capped(t, "{rises: 1, reason: once}", 45, func(*safety.Client) {})
+	r := capped(t, "{rises: 1, reason: once}", 45, func(*intake.Client) {})
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	k, told := check(p, "floor-transfers")
@@ -203,7 +204,7 @@ func TestASideThatNeedsItsEase(t *testing.T) {
 	tr, err := plantest.Load()
 	require.NoError(t, err)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "shoulder-pain", Side: trade.Right}}
+	c.Conditions = []intake.Condition{{Code: "shoulder-pain", Side: trade.Right}}
 	c.Kit = append(c.Kit, "pillow")
 	r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, c, nil, 30, plantest.Today)
 	require.NoError(t, err)
@@ -243,12 +244,12 @@ func TestTheOrderAConditionPrefers(t *testing.T) {
 		t.Skip("long")
 	}
 	no := false
-	bone := safety.Condition{Code: "osteoporosis", School: "strict", Fracture: &no}
-	for want, change := range map[string]func(*safety.Client){
-		"standing first": func(c *safety.Client) { c.Conditions = []safety.Condition{bone} },
-		"lying first":    func(c *safety.Client) { c.Conditions = []safety.Condition{bone, {Code: "pelvic-floor"}} },
-		"standing first, as recorded": func(c *safety.Client) {
-			c.Conditions = []safety.Condition{bone, {Code: "pelvic-floor"}}
+	bone := intake.Condition{Code: "osteoporosis", School: "strict", Fracture: &no}
+	for want, change := range map[string]func(*intake.Client){
+		"standing first": func(c *intake.Client) { c.Conditions = []intake.Condition{bone} },
+		"lying first":    func(c *intake.Client) { c.Conditions = []intake.Condition{bone, {Code: "pelvic-floor"}} },
+		"standing first, as recorded": func(c *intake.Client) {
+			c.Conditions = []intake.Condition{bone, {Code: "pelvic-floor"}}
 			c.Schools.Order = "standing-first"
 		},
 	} {

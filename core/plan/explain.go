@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/core/solve"
 	"restbend/core/trade"
 )
@@ -40,7 +40,7 @@ type relaxation struct {
 // relaxations are the limits that are the instructor's to move. No safety limit of a
 // condition is among them.
 func (r *Request) relaxations() (out []relaxation) {
-	try := func(say string, change func(*Request, *safety.Client)) {
+	try := func(say string, change func(*Request, *intake.Client)) {
 		c := *r.Client
 		t := *r
 		t.Client, t.memo = &c, &memo{}
@@ -50,14 +50,14 @@ func (r *Request) relaxations() (out []relaxation) {
 	if r.transfers() < 3 {
 		try(
 			fmt.Sprintf("%d floor transfers instead of %d", r.transfers()+1, r.transfers()),
-			func(_ *Request, c *safety.Client) {
+			func(_ *Request, c *intake.Client) {
 				n := r.transfers() + 1
 				c.FloorMax = &n
 			},
 		)
 	}
 	if r.effortCap() > 0 {
-		try("a higher effort cap", func(t *Request, c *safety.Client) {
+		try("a higher effort cap", func(t *Request, c *intake.Client) {
 			c.EffortCap = 0
 			if t.Template != nil {
 				u := *t.Template
@@ -67,16 +67,16 @@ func (r *Request) relaxations() (out []relaxation) {
 		})
 	}
 	if len(r.Seen) > 0 {
-		try("more new items", func(t *Request, _ *safety.Client) { t.ask.anyNew = true })
+		try("more new items", func(t *Request, _ *intake.Client) { t.ask.anyNew = true })
 	}
 	if r.Template != nil {
-		try("another kind of session", func(t *Request, _ *safety.Client) { t.Template = nil })
+		try("another kind of session", func(t *Request, _ *intake.Client) { t.Template = nil })
 	}
 	if len(r.ask.banned) > 0 {
-		try("fewer exercises taken out", func(t *Request, _ *safety.Client) { t.ask.banned = nil })
+		try("fewer exercises taken out", func(t *Request, _ *intake.Client) { t.ask.banned = nil })
 	}
 	if len(r.ask.locked) > 0 {
-		try("fewer exercises locked", func(t *Request, _ *safety.Client) { t.ask.locked = nil })
+		try("fewer exercises locked", func(t *Request, _ *intake.Client) { t.ask.locked = nil })
 	}
 	return out
 }

@@ -4,7 +4,7 @@ import (
 	"slices"
 
 	"restbend/core/catalogue"
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -102,7 +102,7 @@ func (r *Request) bonesOrFalls() bool {
 func (r *Request) has(codes ...string) bool {
 	return slices.ContainsFunc(
 		r.Client.Conditions,
-		func(k safety.Condition) bool { return slices.Contains(codes, k.Code) },
+		func(k intake.Condition) bool { return slices.Contains(codes, k.Code) },
 	)
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -83,7 +84,7 @@ type Item struct {
 	Watch      []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
 	Trial      bool               `json:"trial,omitempty"`    // tried on the spot: it decides nothing
 	Replaces   string             `json:"replaces,omitempty"` // on the spot: the version it was taken for
-	Override   *safety.Override   `json:"override,omitempty"` // left out, but in by hand: why and until when
+	Override   *intake.Override   `json:"override,omitempty"` // left out, but in by hand: why and until when
 }
 
 // Worth is what an item gives the session: the minutes of its aims.
@@ -137,7 +138,7 @@ type Serving struct {
 // the length and the kind. Nothing changes them; For, Lasting and After give others.
 type Request struct {
 	Catalogue *catalogue.Catalogue
-	Client    *safety.Client
+	Client    *intake.Client
 	Screener  *safety.Screener
 	Screening *safety.Screening
 	Tasks     []catalogue.Task

@@ -11,6 +11,7 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -19,8 +20,8 @@ import (
 
 var today = trade.On(2026, 11, 20)
 
-func able() *safety.Client {
-	return &safety.Client{
+func able() *intake.Client {
+	return &intake.Client{
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"},
 		Surfaces:  trade.Surfaces, Kit: catalogue.Kit, BreathRate: 12,
 	}
@@ -31,13 +32,13 @@ var (
 	rules, _ = restbend.Rules()
 )
 
-func request(t require.TestingT, c *safety.Client, log *progress.Log, minutes int) *plan.Request {
+func request(t require.TestingT, c *intake.Client, log *progress.Log, minutes int) *plan.Request {
 	r, err := plan.NewRequest(cat, rules, nil, c, log, minutes, today)
 	require.NoError(t, err)
 	return r
 }
 
-func build(t require.TestingT, c *safety.Client, minutes int) *plan.Plan {
+func build(t require.TestingT, c *intake.Client, minutes int) *plan.Plan {
 	p, err := plan.Build(request(t, c, nil, minutes))
 	require.NoError(t, err)
 	return p
@@ -46,13 +47,13 @@ func build(t require.TestingT, c *safety.Client, minutes int) *plan.Plan {
 // Sessions of every length keep every rule, for the main kinds of client.
 func TestSessionsKeepTheRules(t *testing.T) {
 	no := false
-	clients := map[string]*safety.Client{
+	clients := map[string]*intake.Client{
 		"no limits":    able(),
-		"osteoporosis": {Conditions: []safety.Condition{{Code: "osteoporosis", Fracture: &no}}},
-		"sciatica":     {Conditions: []safety.Condition{{Code: "disc-sciatica", Preference: "extension"}}},
-		"stenosis":     {Conditions: []safety.Condition{{Code: "stenosis"}}},
-		"falls":        {Conditions: []safety.Condition{{Code: "falls-risk"}}},
-		"acute back":   {Conditions: []safety.Condition{{Code: "low-back-pain", Phase: "acute"}}},
+		"osteoporosis": {Conditions: []intake.Condition{{Code: "osteoporosis", Fracture: &no}}},
+		"sciatica":     {Conditions: []intake.Condition{{Code: "disc-sciatica", Preference: "extension"}}},
+		"stenosis":     {Conditions: []intake.Condition{{Code: "stenosis"}}},
+		"falls":        {Conditions: []intake.Condition{{Code: "falls-risk"}}},
+		"acute back":   {Conditions: []intake.Condition{{Code: "low-back-pain", Phase: "acute"}}},
 	}
 	for name, c := range clients {
 		a := able()
@@ -68,7 +69,7 @@ func TestSessionsKeepTheRules(t *testing.T) {
 }
 
 // verify re-scores a plan from the document alone: times, sides, order and safety.
-func verify(t require.TestingT, p *plan.Plan, c *safety.Client) {
+func verify(t require.TestingT, p *plan.Plan, c *intake.Client) {
 	r := request(t, c, nil, p.Minutes)
 	now := 0
 	seen := map[string]bool{}
@@ -109,7 +110,7 @@ func TestRandomClientsGetSafeSessions(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := able()
 		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(codes), 0, 3, rapid.ID[string]).Draw(t, "codes") {
-			c.Conditions = append(c.Conditions, safety.Condition{Code: k, Degrees: 20, Side: trade.Side(rapid.SampledFrom([]string{"left", "right"}).Draw(t, "side"))})
+			c.Conditions = append(c.Conditions, intake.Condition{Code: k, Degrees: 20, Side: trade.Side(rapid.SampledFrom([]string{"left", "right"}).Draw(t, "side"))})
 		}
 		c.Positions["floor"] = rapid.SampledFrom([]string{"yes", "help", "no"}).Draw(t, "floor")
 		c.Positions["kneel"] = rapid.SampledFrom([]string{"yes", "no"}).Draw(t, "kneel")
@@ -134,9 +135,9 @@ func TestTheSameInputGivesTheSameSession(t *testing.T) {
 }
 
 func TestRefused(t *testing.T) {
-	for name, c := range map[string]*safety.Client{
-		"a red flag":  {RedFlags: []safety.Flag{{Code: "fainting"}}},
-		"a fusion":    {Conditions: []safety.Condition{{Code: "spinal-fusion"}}},
+	for name, c := range map[string]*intake.Client{
+		"a red flag":  {RedFlags: []intake.Flag{{Code: "fainting"}}},
+		"a fusion":    {Conditions: []intake.Condition{{Code: "spinal-fusion"}}},
 		"no position": {Positions: map[string]string{"stand_free": "no"}, Surfaces: []trade.Surface{}},
 	} {
 		_, err := plan.Build(request(t, c, nil, 30))
@@ -184,7 +185,7 @@ func TestEditsAreRecheckedAtOnce(t *testing.T) {
 func TestAnUnsafeSwapIsRefusedAndAStalePlanMended(t *testing.T) {
 	p := build(t, able(), 30)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "stenosis"}, {Code: "wrist-pain", Side: "left"}, {Code: "neck-pain"}}
+	c.Conditions = []intake.Condition{{Code: "stenosis"}, {Code: "wrist-pain", Side: "left"}, {Code: "neck-pain"}}
 	r := request(t, c, nil, 30)
 	assert.ErrorContains(t, r.Apply(p, plan.Edit{Op: "swap", Item: 1, With: "prone-on-elbows"}), "does not suit")
 	r.Mend(p)
@@ -216,7 +217,7 @@ func TestMendingSaysTheEase(t *testing.T) {
 	}
 	require.Empty(t, item().Eases)
 	sore := able()
-	sore.Aims, sore.Conditions = c.Aims, []safety.Condition{{Code: "knee-pain", Side: "left"}}
+	sore.Aims, sore.Conditions = c.Aims, []intake.Condition{{Code: "knee-pain", Side: "left"}}
 	r := request(t, sore, nil, 30)
 	said := r.Mend(p)
 	assert.Contains(t, said, "All-fours arm reach: something soft under the knees and shins")
@@ -234,7 +235,7 @@ func TestMendingSaysTheEase(t *testing.T) {
 // mending, no other order of the same items keeps more rules.
 func TestAMendedPlanIsInItsBestOrder(t *testing.T) {
 	ordered := 0
-	for _, now := range [][]safety.Condition{
+	for _, now := range [][]intake.Condition{
 		{{Code: "knee-pain", Side: "left"}, {Code: "wrist-pain", Side: "left"}},
 		{{Code: "wrist-pain", Side: "right"}},
 		{{Code: "osteoporosis", School: "strict"}},
@@ -285,7 +286,7 @@ func TestThePlanFollowsTheDecisions(t *testing.T) {
 
 func TestHoldsAreCappedByAcutePain(t *testing.T) {
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "acute"}}
+	c.Conditions = []intake.Condition{{Code: "low-back-pain", Phase: "acute"}}
 	c.Schools.Dose = "breaths"
 	for _, it := range build(t, c, 30).Items {
 		assert.LessOrEqual(t, it.Dose.HoldSeconds(12), 10, it.Version)
@@ -339,7 +340,7 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 	verdict := func(codes ...string) string {
 		c := able()
 		for _, code := range codes {
-			c.Conditions = append(c.Conditions, safety.Condition{Code: code, Preference: "extension"})
+			c.Conditions = append(c.Conditions, intake.Condition{Code: code, Preference: "extension"})
 		}
 		sc, err := safety.NewScreener(rules, all, c, today)
 		require.NoError(t, err)

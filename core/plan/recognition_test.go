@@ -14,9 +14,9 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -67,7 +67,7 @@ type expected struct {
 }
 
 // client is the client of a row.
-func (e *expected) client(t require.TestingT) *safety.Client {
+func (e *expected) client(t require.TestingT) *intake.Client {
 	positions := map[string]string{"stand_free": "yes", "floor_sit": "yes"}
 	for _, p := range []string{"floor", "supine", "prone", "side_left", "side_right", "kneel", "hands"} {
 		positions[p] = "yes"
@@ -109,7 +109,7 @@ func (e *expected) client(t require.TestingT) *safety.Client {
 	}
 	data, err := json.Marshal(doc)
 	require.NoError(t, err)
-	c := &safety.Client{}
+	c := &intake.Client{}
 	require.NoError(t, json.Unmarshal(data, c))
 	return c
 }

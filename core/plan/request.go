@@ -6,6 +6,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -16,7 +17,7 @@ func NewRequest(
 	cat *catalogue.Catalogue,
 	rules *safety.Rules,
 	tasks []catalogue.Task,
-	c *safety.Client,
+	c *intake.Client,
 	log *progress.Log,
 	minutes int,
 	today trade.Day,
@@ -94,7 +95,7 @@ func (r *Request) Decide(log *progress.Log, today trade.Day) (*progress.Whole, [
 func ForEveryone(
 	cat *catalogue.Catalogue,
 	s *safety.Screener,
-	c *safety.Client,
+	c *intake.Client,
 	log *progress.Log,
 	today trade.Day,
 ) *progress.Whole {
@@ -105,7 +106,7 @@ func ForEveryone(
 
 // wholeInput is what decides for the whole client.
 func wholeInput(
-	c *safety.Client,
+	c *intake.Client,
 	s *safety.Screener,
 	refer *safety.Referral,
 	log *progress.Log,
@@ -129,14 +130,14 @@ func (r *Request) suits(slug string) bool {
 
 // changes are what happened to a client by the record: operations, fractures, new conditions,
 // and what the history of the record adds.
-func changes(c *safety.Client) (out []progress.Change) {
+func changes(c *intake.Client) (out []progress.Change) {
 	for _, o := range c.Operations {
 		if !o.Date.IsZero() {
 			out = append(out, progress.Change{Day: o.Date, What: "an operation (" + o.What + ")"})
 		}
 	}
 	for _, k := range c.Conditions {
-		if !k.Date.IsZero() && k.Code != safety.Pregnancy {
+		if !k.Date.IsZero() && k.Code != intake.Pregnancy {
 			out = append(out, progress.Change{Day: k.Date, What: strings.ReplaceAll(k.Code, "-", " ")})
 		}
 		if !k.FractureDate.IsZero() {

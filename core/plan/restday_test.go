@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/plantest"
 )
 
@@ -29,7 +29,7 @@ func TestABadDayStillHasASession(t *testing.T) {
 		require.NoError(t, err)
 		for pain, most := range map[float64]int{5: 2, 8: 1} {
 			c := drawn.Client
-			c.Pain = &safety.Pain{Now: pain}
+			c.Pain = &intake.Pain{Now: pain}
 			r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, c, nil, 20, plantest.Today)
 			require.NoError(t, err)
 			p, err := plan.Build(r)

@@ -7,9 +7,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -53,8 +53,8 @@ func TestAKindThatIsLearned(t *testing.T) {
 			log.Sessions = append(log.Sessions, x)
 		}
 		who := able()
-		who.Conditions = []safety.Condition{{Code: "sij-pain", Side: trade.Left}}
-		who.Today = safety.Today{Date: today, SIJSide: trade.Left}
+		who.Conditions = []intake.Condition{{Code: "sij-pain", Side: trade.Left}}
+		who.Today = intake.Today{Date: today, SIJSide: trade.Left}
 		r := request(t, who, log, 15).For(kindOf(t, "sacroiliac"))
 		p, err := plan.Build(r)
 		require.NoError(t, err, c.name)
@@ -92,9 +92,9 @@ func TestWorkByFeel(t *testing.T) {
 			{Version: "bridge", Target: progress.Amount{Sets: 1, Reps: 8}, Done: progress.Amount{Sets: 1, Reps: 8}}, {Version: "bird-dog-leg", Target: progress.Amount{Sets: 1, Reps: 8}, Done: progress.Amount{Sets: 1, Reps: 8}}}})
 	}
 	who := able()
-	who.Conditions = []safety.Condition{{Code: "sij-pain", Side: trade.Left}}
+	who.Conditions = []intake.Condition{{Code: "sij-pain", Side: trade.Left}}
 	who.Schools.Dose = "reps"
-	who.Today = safety.Today{Date: today, SIJSide: trade.Left}
+	who.Today = intake.Today{Date: today, SIJSide: trade.Left}
 	r := request(t, who, log, 15)
 	felt, counted := 0, 0
 	for _, kind := range []string{"sacroiliac", ""} {

@@ -9,9 +9,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -61,7 +61,7 @@ func TestKindsOfSession(t *testing.T) {
 		k := &templates[i]
 		c := able()
 		c.Today.SIJSide = "left"
-		c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "persistent"}}
+		c.Conditions = []intake.Condition{{Code: "low-back-pain", Phase: "persistent"}}
 		r := request(t, c, nil, k.Minutes)
 		r = r.For(k)
 		p, err := plan.Build(r)
@@ -225,10 +225,10 @@ func TestRepeatAndTakeOneStepOn(t *testing.T) {
 	assert.Equal(t, v.Dose("reps", 1).Words(), on.Items[index(on, "bridge-low")].Dose.Words(), "one dose step up")
 	assert.Len(t, same.Items, 3)
 
-	c.Conditions = []safety.Condition{{Code: "pregnancy", Weeks: 8}}
+	c.Conditions = []intake.Condition{{Code: "pregnancy", Weeks: 8}}
 	_, _, err = request(t, c, log, 20).Repeat(last, false)
 	assert.Error(t, err, "nothing is repeated before a clearance")
-	c.Conditions = []safety.Condition{{Code: "falls-risk"}}
+	c.Conditions = []intake.Condition{{Code: "falls-risk"}}
 	c.Positions["supine"] = "no"
 	p, said, err := request(t, c, log, 20).Repeat(last, false)
 	require.NoError(t, err)
@@ -327,7 +327,7 @@ func TestDosesChangedByHandKeepTheirLimits(t *testing.T) {
 	}
 
 	c = able()
-	c.Conditions = []safety.Condition{{Code: "deconditioned"}}
+	c.Conditions = []intake.Condition{{Code: "deconditioned"}}
 	c.Today.ClockWeak = []int{4, 12}
 	r = request(t, c, nil, 40)
 	for _, slug := range []string{"clock-circle", "clam"} {

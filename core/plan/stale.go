@@ -7,8 +7,8 @@ import (
 	"slices"
 
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -25,7 +25,7 @@ func (r *Request) Basis() string {
 		Sessions []progress.Session
 		Whole    *progress.Whole
 		Next     []step
-		Today    safety.Today
+		Today    intake.Today
 		Kind     *Template // as the practice has it
 	}{Today: r.Client.Today, Whole: r.Whole, Kind: r.Template}
 	if r.Log != nil {

@@ -8,38 +8,38 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
-var persistent = []safety.Condition{{Code: "low-back-pain", Phase: "persistent"}}
+var persistent = []intake.Condition{{Code: "low-back-pain", Phase: "persistent"}}
 
 // Where a session takes place follows from what is possible; a diagnosis never makes it upright.
 func TestWhereASessionTakesPlace(t *testing.T) {
 	for name, row := range map[string]struct {
-		change func(*safety.Client)
+		change func(*intake.Client)
 		want   string
 	}{
-		"moves freely":              {func(*safety.Client) {}, "mat"},
-		"back pain":                 {func(c *safety.Client) { c.Conditions = persistent }, "mat"},
-		"gets down with help":       {func(c *safety.Client) { c.Positions["floor"] = "help" }, "mat"},
-		"bone loss":                 {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} }, "mixed"},
-		"falls risk":                {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "falls-risk"}} }, "mixed"},
-		"as if falls, by numb feet": {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "numb-feet"}} }, "mixed"},
-		"as if falls, by age":       {func(c *safety.Client) { c.Born = 1940 }, "mixed"},
-		"as if thin, by steroids":   {func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "long-term-steroids"}} }, "mixed"},
-		"aims of balance and legs":  {func(c *safety.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
-		"no floor, a bed":           {func(c *safety.Client) { c.Positions["floor"] = "no" }, "bed"},
-		"no floor, no bed": {func(c *safety.Client) {
+		"moves freely":              {func(*intake.Client) {}, "mat"},
+		"back pain":                 {func(c *intake.Client) { c.Conditions = persistent }, "mat"},
+		"gets down with help":       {func(c *intake.Client) { c.Positions["floor"] = "help" }, "mat"},
+		"bone loss":                 {func(c *intake.Client) { c.Conditions = []intake.Condition{{Code: "osteopenia"}} }, "mixed"},
+		"falls risk":                {func(c *intake.Client) { c.Conditions = []intake.Condition{{Code: "falls-risk"}} }, "mixed"},
+		"as if falls, by numb feet": {func(c *intake.Client) { c.Conditions = []intake.Condition{{Code: "numb-feet"}} }, "mixed"},
+		"as if falls, by age":       {func(c *intake.Client) { c.Born = 1940 }, "mixed"},
+		"as if thin, by steroids":   {func(c *intake.Client) { c.Conditions = []intake.Condition{{Code: "long-term-steroids"}} }, "mixed"},
+		"aims of balance and legs":  {func(c *intake.Client) { c.Aims = map[string]float64{"balance": 3, "leg-strength": 2, "posture": 1} }, "mixed"},
+		"no floor, a bed":           {func(c *intake.Client) { c.Positions["floor"] = "no" }, "bed"},
+		"no floor, no bed": {func(c *intake.Client) {
 			c.Positions["floor"], c.Surfaces, c.Kit = "no", []trade.Surface{trade.Chair}, nil
 		}, "upright"},
-		"no rise from the floor":     {func(c *safety.Client) { n := 0; c.FloorMax, c.Surfaces = &n, []trade.Surface{trade.Mat, trade.Chair} }, "upright"},
-		"wished upright":             {func(c *safety.Client) { c.Place = "upright" }, "upright"},
-		"wished mat, no floor":       {func(c *safety.Client) { c.Place, c.Positions["floor"] = "mat", "no" }, "bed"},
-		"wished mat with bone loss":  {func(c *safety.Client) { c.Place, c.Conditions = "mat", []safety.Condition{{Code: "osteopenia"}} }, "mat"},
-		"wished mixed, moves freely": {func(c *safety.Client) { c.Place = "mixed" }, "mixed"},
+		"no rise from the floor":     {func(c *intake.Client) { n := 0; c.FloorMax, c.Surfaces = &n, []trade.Surface{trade.Mat, trade.Chair} }, "upright"},
+		"wished upright":             {func(c *intake.Client) { c.Place = "upright" }, "upright"},
+		"wished mat, no floor":       {func(c *intake.Client) { c.Place, c.Positions["floor"] = "mat", "no" }, "bed"},
+		"wished mat with bone loss":  {func(c *intake.Client) { c.Place, c.Conditions = "mat", []intake.Condition{{Code: "osteopenia"}} }, "mat"},
+		"wished mixed, moves freely": {func(c *intake.Client) { c.Place = "mixed" }, "mixed"},
 	} {
 		c := able()
 		row.change(c)
@@ -61,7 +61,7 @@ func TestGatesOpen(t *testing.T) {
 	lost.Sessions[0].Items[0].FormLostS = &s
 	for name, row := range map[string]struct {
 		version string
-		change  func(*safety.Client)
+		change  func(*intake.Client)
 		log     *progress.Log
 		open    bool
 	}{
@@ -73,13 +73,13 @@ func TestGatesOpen(t *testing.T) {
 		"taps after form was lost":         {"plank-shoulder-tap-knees", nil, lost, false},
 		"the box before the plain reach":   {"bird-dog-box", nil, nil, false},
 		"the box after the reach":          {"bird-dog-box", nil, held("bird-dog", 10, 6), true},
-		"taps, seen in the plank":          {"plank-shoulder-tap-knees", func(c *safety.Client) { c.Levels = map[string]string{"front-plank": "plank-knees"} }, nil, false},
-		"seen elsewhere":                   {"bird-dog-box-one", func(c *safety.Client) { c.Levels = map[string]string{"bird-dog": "bird-dog"} }, nil, true},
-		"who exercises, to six":            {"plank-knees", func(c *safety.Client) { c.Activity = "regular" }, nil, true},
-		"who exercises, not to nine":       {"plank-shoulder-tap", func(c *safety.Client) { c.Activity = "regular" }, nil, false},
+		"taps, seen in the plank":          {"plank-shoulder-tap-knees", func(c *intake.Client) { c.Levels = map[string]string{"front-plank": "plank-knees"} }, nil, false},
+		"seen elsewhere":                   {"bird-dog-box-one", func(c *intake.Client) { c.Levels = map[string]string{"bird-dog": "bird-dog"} }, nil, true},
+		"who exercises, to six":            {"plank-knees", func(c *intake.Client) { c.Activity = "regular" }, nil, true},
+		"who exercises, not to nine":       {"plank-shoulder-tap", func(c *intake.Client) { c.Activity = "regular" }, nil, false},
 		"from the counter down to the mat": {"plank-knees-hand", nil, nil, true},
-		"... for who stays upright":        {"plank-knees-hand", func(c *safety.Client) { c.Place = "upright" }, nil, false},
-		"in the school of the hand":        {"side-plank-knees-straight", func(c *safety.Client) { c.Schools.SidePlank = "hand" }, nil, true},
+		"... for who stays upright":        {"plank-knees-hand", func(c *intake.Client) { c.Place = "upright" }, nil, false},
+		"in the school of the hand":        {"side-plank-knees-straight", func(c *intake.Client) { c.Schools.SidePlank = "hand" }, nil, true},
 		"in the other school":              {"side-plank-knees-straight", nil, nil, false},
 	} {
 		c := able()
@@ -106,7 +106,7 @@ func TestAClosedGateIsNamed(t *testing.T) {
 
 // Aims nobody named are proposed by condition, age, task and day.
 func TestProposedAims(t *testing.T) {
-	first := func(change func(*safety.Client)) []string {
+	first := func(change func(*intake.Client)) []string {
 		c := able()
 		change(c)
 		tasks, err := restbend.Tasks()
@@ -116,12 +116,12 @@ func TestProposedAims(t *testing.T) {
 		aims, _ := r.Proposed()
 		return aims
 	}
-	assert.NotContains(t, first(func(c *safety.Client) {}), "balance")
-	assert.Contains(t, first(func(c *safety.Client) { c.Born = 1960 }), "balance")
-	assert.Equal(t, "thoracic-mobility", first(func(c *safety.Client) { c.Tasks = []string{"sit through a working day"} })[0])
-	assert.ElementsMatch(t, []string{"balance", "back-strength"}, first(func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "osteopenia"}} })[:2])
-	assert.Equal(t, []string{"breathing", "relaxation"}, first(func(c *safety.Client) { c.Pain = &safety.Pain{Now: 8, Worst: 8} }))
-	assert.Equal(t, "relaxation", first(func(c *safety.Client) { c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "acute"}} })[0])
+	assert.NotContains(t, first(func(c *intake.Client) {}), "balance")
+	assert.Contains(t, first(func(c *intake.Client) { c.Born = 1960 }), "balance")
+	assert.Equal(t, "thoracic-mobility", first(func(c *intake.Client) { c.Tasks = []string{"sit through a working day"} })[0])
+	assert.ElementsMatch(t, []string{"balance", "back-strength"}, first(func(c *intake.Client) { c.Conditions = []intake.Condition{{Code: "osteopenia"}} })[:2])
+	assert.Equal(t, []string{"breathing", "relaxation"}, first(func(c *intake.Client) { c.Pain = &intake.Pain{Now: 8, Worst: 8} }))
+	assert.Equal(t, "relaxation", first(func(c *intake.Client) { c.Conditions = []intake.Condition{{Code: "low-back-pain", Phase: "acute"}} })[0])
 }
 
 // A session that the limit on new exercises leaves empty says how many more would fill it, and with
@@ -182,7 +182,7 @@ func TestARoutineIsScreenedAndSwapped(t *testing.T) {
 		assert.True(t, k.OK, "%s: %s", k.Rule, k.Detail)
 	}
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "wrist-pain", Side: "left"}, {Code: "stenosis"}}
+	c.Conditions = []intake.Condition{{Code: "wrist-pain", Side: "left"}, {Code: "stenosis"}}
 	r = request(t, c, nil, 30).For(kind)
 	p, err = plan.Build(r)
 	require.NoError(t, err)

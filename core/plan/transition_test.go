@@ -6,7 +6,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"restbend/core/safety"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -70,7 +70,7 @@ func TestTheTransitionTableIsMetric(t *testing.T) {
 					y, _ := move(via, b, helped)
 					assert.LessOrEqual(t, ab, x+y, "%v to %v by %v", a, b, via)
 					for _, floor := range []string{"yes", "help"} {
-						r := &Request{Client: &safety.Client{Positions: map[string]string{"floor": floor}}}
+						r := &Request{Client: &intake.Client{Positions: map[string]string{"floor": floor}}}
 						assert.LessOrEqual(t, r.price(a, b, ab), r.price(a, via, x)+r.price(via, b, y)+1e-9, "%v to %v by %v", a, b, via)
 					}
 				}

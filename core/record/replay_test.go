@@ -15,10 +15,10 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 )
@@ -301,7 +301,7 @@ func TestAFullRunReachesEveryTarget(t *testing.T) {
 	require.NoError(t, err)
 	data, err := restbend.Ways()
 	require.NoError(t, err)
-	facts := score.Facts{Catalogue: cat, Client: &safety.Client{Format: "restbend.client/1", BreathRate: 11}, Ways: data}
+	facts := score.Facts{Catalogue: cat, Client: &intake.Client{Format: "restbend.client/1", BreathRate: 11}, Ways: data}
 	n := 0
 	for _, v := range cat.Versions {
 		for _, school := range catalogue.Schools {
@@ -352,7 +352,7 @@ func falling(t testing.TB) *score.Score {
 	d := dose.Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10, MoveS: 3, SetupS: 10, RestS: 15}
 	it := plan.Item{Version: v.Slug, Family: v.Family, Role: trade.Main, Position: v.Position, Surface: v.Surfaces[0], Side: trade.None, Dose: d}
 	it.End = d.Seconds(12, it.Sides())
-	s, err := score.Build(&plan.Plan{Format: "restbend.plan/1", Minutes: 30, Items: []plan.Item{it}}, score.Facts{Catalogue: cat, Client: &safety.Client{BreathRate: 12}, Ways: data})
+	s, err := score.Build(&plan.Plan{Format: "restbend.plan/1", Minutes: 30, Items: []plan.Item{it}}, score.Facts{Catalogue: cat, Client: &intake.Client{BreathRate: 12}, Ways: data})
 	require.NoError(t, err)
 	return s
 }

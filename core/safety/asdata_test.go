@@ -13,6 +13,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -49,25 +50,25 @@ conditions:
 	rules, err := safety.ParseRules([]byte(text), words(t))
 	require.NoError(t, err)
 	_, cat := load(t)
-	screen := func(k safety.Condition) *safety.Screening {
+	screen := func(k intake.Condition) *safety.Screening {
 		c := able()
-		c.Conditions = []safety.Condition{k}
+		c.Conditions = []intake.Condition{k}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		return s.Screen()
 	}
 	for _, row := range []struct {
-		condition safety.Condition
+		condition intake.Condition
 		version   string
 		want      trade.Verdict
 	}{
-		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "squat", trade.LeaveOut},
-		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "bridge", trade.Suits},
-		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "heel-raise", trade.Suits},
-		{safety.Condition{Code: "sore-heel", Side: trade.Left, Phase: "acute"}, "heel-raise", trade.Adapt},
-		{safety.Condition{Code: "sore-heel", Side: trade.Left}, "heel-raise", trade.Adapt},
-		{safety.Condition{Code: "sore-heel", Side: trade.Left, Date: today.AddDays(-27)}, "bridge", trade.ReferFirst},
-		{safety.Condition{Code: "sore-heel", Side: trade.Left, Date: today.AddDays(-28)}, "bridge", trade.Suits},
+		{intake.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "squat", trade.LeaveOut},
+		{intake.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "bridge", trade.Suits},
+		{intake.Condition{Code: "sore-heel", Side: trade.Left, Phase: "persistent"}, "heel-raise", trade.Suits},
+		{intake.Condition{Code: "sore-heel", Side: trade.Left, Phase: "acute"}, "heel-raise", trade.Adapt},
+		{intake.Condition{Code: "sore-heel", Side: trade.Left}, "heel-raise", trade.Adapt},
+		{intake.Condition{Code: "sore-heel", Side: trade.Left, Date: today.AddDays(-27)}, "bridge", trade.ReferFirst},
+		{intake.Condition{Code: "sore-heel", Side: trade.Left, Date: today.AddDays(-28)}, "bridge", trade.Suits},
 	} {
 		r, ok := screen(row.condition).Result(row.version)
 		require.True(t, ok)
@@ -77,7 +78,7 @@ conditions:
 		}
 		assert.Equal(t, row.want, r.Verdict, "%s %+v: %+v", row.version, row.condition, r.Findings)
 	}
-	notes := strings.Join(screen(safety.Condition{Code: "sore-heel"}).Notes, "\n")
+	notes := strings.Join(screen(intake.Condition{Code: "sore-heel"}).Notes, "\n")
 	assert.Contains(t, notes, "Sore heel: side is not recorded and is read as the strictest possibility.")
 	assert.Contains(t, notes, "Soft shoes.")
 	published, err := os.ReadFile("../../docs/formats/client.schema.json")
@@ -118,8 +119,8 @@ func TestThePhaseOfDiscPain(t *testing.T) {
 		{"persistent", "high", 0, true}, {"", "low", 0, false}, {"", "moderate", 0, false}, {"", "low", 7, true},
 	} {
 		c := able()
-		c.Conditions = []safety.Condition{{Code: "disc-sciatica", Preference: "extension", Phase: row.phase, Irritability: row.irritability}}
-		c.Pain = &safety.Pain{Now: row.pain}
+		c.Conditions = []intake.Condition{{Code: "disc-sciatica", Preference: "extension", Phase: row.phase, Irritability: row.irritability}}
+		c.Pain = &intake.Pain{Now: row.pain}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		max, who, limited := s.Allowed("effort")
@@ -137,7 +138,7 @@ func TestLimitsSurviveBeingWritten(t *testing.T) {
 	for _, code := range []string{"disc-sciatica", "spinal-fusion", "hip-replacement", "knee-replacement", "pregnancy", "osteoporosis"} {
 		for _, born := range []int{1940, 1949, 1980} {
 			c := able()
-			c.Born, c.Conditions = born, []safety.Condition{{Code: code}}
+			c.Born, c.Conditions = born, []intake.Condition{{Code: code}}
 			a, err := safety.NewScreener(rules, cat, c, today)
 			require.NoError(t, err)
 			b, err := safety.NewScreener(again, cat, c, today)
@@ -154,7 +155,7 @@ func TestAlsoBringsTheDoseCaps(t *testing.T) {
 	v, _ := cat.Version("deep-core-find")
 	for phase, want := range map[string]int{"acute": 10, "persistent": 0} {
 		c := able()
-		c.Conditions = []safety.Condition{{Code: "disc-sciatica", Preference: "extension", Phase: phase}}
+		c.Conditions = []intake.Condition{{Code: "disc-sciatica", Preference: "extension", Phase: phase}}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		got, _ := s.HoldCap(v)
@@ -176,7 +177,7 @@ conditions:
 	rules, err := safety.ParseRules([]byte(text), words(t))
 	require.NoError(t, err)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "first", Side: trade.Left}}
+	c.Conditions = []intake.Condition{{Code: "first", Side: trade.Left}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
 	most, by, ok := s.Allowed("kneeling.right")
@@ -206,7 +207,7 @@ conditions:
 func TestWhichHoldsAreCapped(t *testing.T) {
 	rules, cat := load(t)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "high-blood-pressure", Controlled: ptr(true)}}
+	c.Conditions = []intake.Condition{{Code: "high-blood-pressure", Controlled: ptr(true)}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
 	for slug, want := range map[string]int{"plank-knees": 10, "bear-hover": 10, "side-plank-knees": 10, "deep-core-find": 0, "one-leg-held": 0, "knee-hug-one": 0, "bridge": 10, "heel-on-ankle-reach": 10} {

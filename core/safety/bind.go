@@ -4,13 +4,15 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"restbend/core/intake"
 )
 
 // How the limits of a client's conditions, of other conditions that hold as well, of an age and
 // of today's side check become bounds.
 
 // bind makes one limit concrete where it applies.
-func (s *Screener) bind(k *Condition, l *Limit) {
+func (s *Screener) bind(k *intake.Condition, l *Limit) {
 	if !s.applies(k, l.When) || l.Cleared && s.cleared(k) {
 		return
 	}
@@ -26,7 +28,7 @@ func (s *Screener) bind(k *Condition, l *Limit) {
 
 // also does something with every other condition that holds as well, with the details as they
 // are read there.
-func (s *Screener) also(k *Condition, rule *Rule, do func(as *Condition, a *Also, like *Rule)) {
+func (s *Screener) also(k *intake.Condition, rule *Rule, do func(as *intake.Condition, a *Also, like *Rule)) {
 	for i := range rule.Also {
 		if a := &rule.Also[i]; s.applies(k, a.When) {
 			like, _ := s.rules.Rule(a.Like)
@@ -41,8 +43,8 @@ func (s *Screener) also(k *Condition, rule *Rule, do func(as *Condition, a *Also
 }
 
 // bindAlso lets the limits of other conditions hold with this one's details.
-func (s *Screener) bindAlso(k *Condition, rule *Rule) {
-	s.also(k, rule, func(as *Condition, a *Also, like *Rule) {
+func (s *Screener) bindAlso(k *intake.Condition, rule *Rule) {
+	s.also(k, rule, func(as *intake.Condition, a *Also, like *Rule) {
 		for j := range like.Limits {
 			l := &like.Limits[j]
 			if !slices.Contains(a.Without, l.Quantity) {
@@ -60,7 +62,7 @@ func (s *Screener) bindAge() {
 		for j := range rule.Limits {
 			if l := rule.Limits[j]; len(a.Only) == 0 || slices.Contains(a.Only, l.Quantity) {
 				l.Reason = a.Reason
-				s.bind(&Condition{Code: a.Like}, &l)
+				s.bind(&intake.Condition{Code: a.Like}, &l)
 			}
 		}
 		if !slices.Contains(s.notes, a.Note()) {
@@ -78,7 +80,7 @@ func (s *Screener) ages(do func(*Age)) {
 	year, _, _ := s.today.Date()
 	for i := range s.rules.Ages {
 		a := &s.rules.Ages[i]
-		if year-c.Born >= a.From && c.OneLegS < a.UntilS && !slices.ContainsFunc(c.Conditions, func(k Condition) bool { return k.Code == a.Like }) {
+		if year-c.Born >= a.From && c.OneLegS < a.UntilS && !slices.ContainsFunc(c.Conditions, func(k intake.Condition) bool { return k.Code == a.Like }) {
 			do(a)
 		}
 	}
@@ -93,14 +95,14 @@ func (a *Age) Note() string {
 // condition too: nobody checks a side and then works the other one (the strict reading).
 func (s *Screener) bindSideCheck() {
 	const code = "sij-pain"
-	recorded := slices.ContainsFunc(s.client.Conditions, func(k Condition) bool { return k.Code == code })
+	recorded := slices.ContainsFunc(s.client.Conditions, func(k intake.Condition) bool { return k.Code == code })
 	rule, known := s.rules.Rule(code)
 	if recorded || !known || s.client.Today.SIJSide == "" {
 		return
 	}
 	for i := range rule.Limits {
 		if l := &rule.Limits[i]; l.When["sij_checked"] == "true" {
-			s.bind(&Condition{Code: code}, l)
+			s.bind(&intake.Condition{Code: code}, l)
 		}
 	}
 }
@@ -131,7 +133,7 @@ func (s *Screener) findConflicts() {
 		rule, _ := s.rules.Rule(k.Code)
 		likes := rule.Likes
 		if k.Code == "disc-sciatica" {
-			likes = k.detail("preference")
+			likes = k.Detail("preference")
 		}
 		if likes == "" {
 			continue

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -106,15 +107,15 @@ func (r *Rules) Clearers(code string) (out []trade.Clinician) {
 // ClearedSince tells whether somebody who may has cleared a red flag on the day it was raised
 // or later, and the clearance holds today.
 func (s *Screener) ClearedSince(flag string, since trade.Day) bool {
-	return slices.ContainsFunc(s.client.Clearances, func(cl Clearance) bool {
+	return slices.ContainsFunc(s.client.Clearances, func(cl intake.Clearance) bool {
 		_, why := s.Clears(&cl, flag)
 		return why == "" && !cl.Date.Before(since)
 	})
 }
 
 // cleared tells whether a clearance covers a condition today.
-func (s *Screener) cleared(k *Condition) bool {
-	return slices.ContainsFunc(s.client.Clearances, func(cl Clearance) bool {
+func (s *Screener) cleared(k *intake.Condition) bool {
+	return slices.ContainsFunc(s.client.Clearances, func(cl intake.Clearance) bool {
 		_, why := s.Clears(&cl, k.Code)
 		return why == ""
 	})
@@ -122,7 +123,7 @@ func (s *Screener) cleared(k *Condition) bool {
 
 // Clears tells through which day a clearance clears a condition or a red flag, or why it does
 // not. The zero day means until something changes.
-func (s *Screener) Clears(cl *Clearance, code string) (through trade.Day, why string) {
+func (s *Screener) Clears(cl *intake.Clearance, code string) (through trade.Day, why string) {
 	role, _ := s.rules.ReadRole(cl.By)
 	clearers := s.rules.Clearers(code)
 	switch {
@@ -163,7 +164,7 @@ func (s *Screener) Clears(cl *Clearance, code string) (through trade.Day, why st
 }
 
 // latest is the entry of a condition that a clearance must answer: of two the later.
-func (s *Screener) latest(code string) (k *Condition) {
+func (s *Screener) latest(code string) (k *intake.Condition) {
 	for i := range s.client.Conditions {
 		if o := &s.client.Conditions[i]; o.Code == code && (k == nil || s.since(o).After(s.since(k))) {
 			k = o
@@ -175,15 +176,15 @@ func (s *Screener) latest(code string) (k *Condition) {
 // since is the day of what a clearance of the condition must come after: an operation, a
 // fracture, the start of a pregnancy. A day to come is today; it is the zero day when nothing
 // is recorded.
-func (s *Screener) since(c *Condition) (at trade.Day) {
+func (s *Screener) since(c *intake.Condition) (at trade.Day) {
 	due := s.due(c)
 	switch weeks, _ := s.pregnantWeeks(c); {
 	case !due.IsZero():
 		at = s.today.AddDays(-int(7 * weeks))
-	case c.Weeks > 0 && (c.Date.IsZero() || c.Code == Pregnancy):
+	case c.Weeks > 0 && (c.Date.IsZero() || c.Code == intake.Pregnancy):
 		at = s.today.AddDays(-7 * c.Weeks)
-	case c.Code != Pregnancy:
-		at = c.began()
+	case c.Code != intake.Pregnancy:
+		at = c.Began()
 	}
 	if c.FractureDate.After(at) {
 		at = c.FractureDate
@@ -195,9 +196,9 @@ func (s *Screener) since(c *Condition) (at trade.Day) {
 }
 
 // due is the day a child is due; the zero day for other conditions and when it is not known.
-func (s *Screener) due(c *Condition) trade.Day {
+func (s *Screener) due(c *intake.Condition) trade.Day {
 	switch {
-	case c.Code != Pregnancy:
+	case c.Code != intake.Pregnancy:
 		return trade.Day{}
 	case !c.Due.IsZero():
 		return c.Due
@@ -210,8 +211,8 @@ func (s *Screener) due(c *Condition) trade.Day {
 // pregnantWeeks are the weeks of a pregnancy today, counted from a due date or from a day they
 // were counted on; of two that differ the more. What nobody dated is read as late enough for the
 // limits to hold. known is false for other conditions.
-func (s *Screener) pregnantWeeks(c *Condition) (weeks float64, known bool) {
-	if c.Code != Pregnancy {
+func (s *Screener) pregnantWeeks(c *intake.Condition) (weeks float64, known bool) {
+	if c.Code != intake.Pregnancy {
 		return 0, false
 	}
 	read := s.rules.Clearing.Pregnancy
@@ -231,7 +232,7 @@ func (s *Screener) pregnantWeeks(c *Condition) (weeks float64, known bool) {
 }
 
 // healed tells that the operation was long past when it was cleared.
-func (s *Screener) healed(c *Condition, cleared trade.Day) bool {
+func (s *Screener) healed(c *intake.Condition, cleared trade.Day) bool {
 	months := s.rules.Clearing.Healed[c.Code]
 	return months > 0 && !c.Date.IsZero() && !c.Date.AddMonths(months).After(cleared)
 }

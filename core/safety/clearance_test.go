@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -23,21 +24,21 @@ func TestClearances(t *testing.T) {
 	require.NoError(t, err)
 	day := trade.On(2026, 11, 20)
 	yes, no := true, false
-	fusion := func(date string) []safety.Condition {
-		return []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay(date)}}
+	fusion := func(date string) []intake.Condition {
+		return []intake.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay(date)}}
 	}
-	hip := func(date string) []safety.Condition {
-		return []safety.Condition{{Code: "hip-replacement", Side: "left", Date: trade.MustDay(date), Approach: "posterior"}}
+	hip := func(date string) []intake.Condition {
+		return []intake.Condition{{Code: "hip-replacement", Side: "left", Date: trade.MustDay(date), Approach: "posterior"}}
 	}
-	pregnant := func(weeks int, date string) []safety.Condition {
-		return []safety.Condition{{Code: "pregnancy", Weeks: weeks, Date: trade.MustDay(date)}}
+	pregnant := func(weeks int, date string) []intake.Condition {
+		return []intake.Condition{{Code: "pregnancy", Weeks: weeks, Date: trade.MustDay(date)}}
 	}
-	due := func(day string) []safety.Condition {
-		return []safety.Condition{{Code: "pregnancy", Due: trade.MustDay(day)}}
+	due := func(day string) []intake.Condition {
+		return []intake.Condition{{Code: "pregnancy", Due: trade.MustDay(day)}}
 	}
 	for _, c := range []struct {
 		say             string
-		conditions      []safety.Condition
+		conditions      []intake.Condition
 		flags           []string
 		date, by, until string
 		seen            bool
@@ -114,10 +115,10 @@ func TestClearances(t *testing.T) {
 		{"a year alone, cleared less than a year after", fusion("2021"), nil, "2022-12-30", "surgeon", "", yes},
 		{"a joint of six months when cleared", hip("2025-01-20"), nil, "2025-07-20", "surgeon", "2026-11-20", no},
 	} {
-		client := &safety.Client{Conditions: c.conditions, Clearances: []safety.Clearance{{Date: trade.MustDay(c.date), By: c.by, Until: trade.MustDay(c.until)}}}
+		client := &intake.Client{Conditions: c.conditions, Clearances: []intake.Clearance{{Date: trade.MustDay(c.date), By: c.by, Until: trade.MustDay(c.until)}}}
 		client.Clearances[0].Covers = append(client.Clearances[0].Covers, c.flags...)
 		for _, code := range c.flags {
-			client.RedFlags = append(client.RedFlags, safety.Flag{Code: code, Since: trade.MustDay("2026-01-10")})
+			client.RedFlags = append(client.RedFlags, intake.Flag{Code: code, Since: trade.MustDay("2026-01-10")})
 		}
 		for _, k := range c.conditions {
 			client.Clearances[0].Covers = append(client.Clearances[0].Covers, k.Code)
@@ -134,20 +135,20 @@ func TestContradictionsAreReadStrictly(t *testing.T) {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	verdict := func(slug string, k safety.Condition) string {
-		c := &safety.Client{Conditions: []safety.Condition{k}, Positions: map[string]string{"supine": "yes", "prone": "yes", "kneel": "yes", "hands": "yes", "side": "yes", "floor": "yes", "sit": "yes", "stand_free": "yes"},
-			Clearances: []safety.Clearance{{Date: trade.MustDay("2026-11-19"), By: "doctor", Covers: []string{k.Code}}}, Kit: []string{"pillow"}, Surfaces: []trade.Surface{"mat", "chair", "wall", "counter"}}
+	verdict := func(slug string, k intake.Condition) string {
+		c := &intake.Client{Conditions: []intake.Condition{k}, Positions: map[string]string{"supine": "yes", "prone": "yes", "kneel": "yes", "hands": "yes", "side": "yes", "floor": "yes", "sit": "yes", "stand_free": "yes"},
+			Clearances: []intake.Clearance{{Date: trade.MustDay("2026-11-19"), By: "doctor", Covers: []string{k.Code}}}, Kit: []string{"pillow"}, Surfaces: []trade.Surface{"mat", "chair", "wall", "counter"}}
 		s, err := safety.NewScreener(rules, cat, c, trade.On(2026, 11, 20))
 		require.NoError(t, err)
 		r, ok := s.Screen(slug).Result(slug)
 		require.True(t, ok)
 		return fmt.Sprint(r.Verdict)
 	}
-	pregnant := func(weeks int, date string) safety.Condition {
-		return safety.Condition{Code: "pregnancy", Weeks: weeks, Date: trade.MustDay(date)}
+	pregnant := func(weeks int, date string) intake.Condition {
+		return intake.Condition{Code: "pregnancy", Weeks: weeks, Date: trade.MustDay(date)}
 	}
 	assert.Equal(t, "suits", verdict("prone-rest", pregnant(10, "2026-11-18")), "week 10")
-	for say, k := range map[string]safety.Condition{
+	for say, k := range map[string]intake.Condition{
 		"15 weeks and 7 days":    pregnant(15, "2026-11-13"),
 		"a due date by mistake":  pregnant(10, "2027-02-20"),
 		"weeks of an unsaid day": pregnant(10, ""),
@@ -156,8 +157,8 @@ func TestContradictionsAreReadStrictly(t *testing.T) {
 		assert.Equal(t, "leave-out", verdict("prone-rest", k), say)
 	}
 	no := false
-	broken := safety.Condition{Code: "osteoporosis", Fracture: &no, FractureDate: trade.MustDay("2026-11-01"), School: "graded"}
-	s, err := safety.NewScreener(rules, cat, &safety.Client{Conditions: []safety.Condition{broken}}, trade.On(2026, 11, 20))
+	broken := intake.Condition{Code: "osteoporosis", Fracture: &no, FractureDate: trade.MustDay("2026-11-01"), School: "graded"}
+	s, err := safety.NewScreener(rules, cat, &intake.Client{Conditions: []intake.Condition{broken}}, trade.On(2026, 11, 20))
 	require.NoError(t, err)
 	assert.NotNil(t, s.Referral(), "the date of a fracture means a fracture")
 }
@@ -168,7 +169,7 @@ func TestClearancesSayThroughWhichDay(t *testing.T) {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	hip := safety.Condition{Code: "hip-replacement", Side: "left", Date: trade.MustDay("2025-01-01"), Approach: "posterior"}
+	hip := intake.Condition{Code: "hip-replacement", Side: "left", Date: trade.MustDay("2025-01-01"), Approach: "posterior"}
 	for _, c := range []struct{ date, by, until, operated, through, why string }{
 		{"2025-07-01", "surgeon", "", "2025-01-01", "", ""},
 		{"2025-07-01", "surgeon", "", "2025-01-02", "2026-01-01", "ended on 2026-01-01"},
@@ -181,9 +182,9 @@ func TestClearancesSayThroughWhichDay(t *testing.T) {
 		{"2026-11-21", "surgeon", "", "2026-06-01", "", "lies ahead"},
 	} {
 		hip.Date = trade.MustDay(c.operated)
-		s, err := safety.NewScreener(rules, cat, &safety.Client{Conditions: []safety.Condition{hip}}, trade.On(2026, 11, 20))
+		s, err := safety.NewScreener(rules, cat, &intake.Client{Conditions: []intake.Condition{hip}}, trade.On(2026, 11, 20))
 		require.NoError(t, err)
-		through, why := s.Clears(&safety.Clearance{Date: trade.MustDay(c.date), By: c.by, Until: trade.MustDay(c.until), Covers: []string{"hip-replacement"}}, "hip-replacement")
+		through, why := s.Clears(&intake.Clearance{Date: trade.MustDay(c.date), By: c.by, Until: trade.MustDay(c.until), Covers: []string{"hip-replacement"}}, "hip-replacement")
 		got := ""
 		if !through.IsZero() {
 			got = through.Format(time.DateOnly)
@@ -200,25 +201,25 @@ func TestAFlagIsClearedAfterItWasRaised(t *testing.T) {
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	seen := func(flag safety.Flag, cleared string) bool {
-		s, err := safety.NewScreener(rules, cat, &safety.Client{RedFlags: []safety.Flag{flag}, Clearances: []safety.Clearance{{Date: trade.MustDay(cleared), By: "doctor", Covers: []string{flag.Code}}}}, trade.On(2026, 11, 20))
+	seen := func(flag intake.Flag, cleared string) bool {
+		s, err := safety.NewScreener(rules, cat, &intake.Client{RedFlags: []intake.Flag{flag}, Clearances: []intake.Clearance{{Date: trade.MustDay(cleared), By: "doctor", Covers: []string{flag.Code}}}}, trade.On(2026, 11, 20))
 		require.NoError(t, err)
 		return s.Referral() != nil
 	}
 	const code = "saddle-numbness"
-	assert.True(t, seen(safety.Flag{Code: code, Since: trade.MustDay("2026-11-10")}, "2026-11-09"), "an old note clears nothing new")
-	assert.False(t, seen(safety.Flag{Code: code, Since: trade.MustDay("2026-11-10")}, "2026-11-10"))
-	assert.True(t, seen(safety.Flag{Code: code}, "2026-11-19"), "without a day it was raised today")
-	assert.False(t, seen(safety.Flag{Code: code}, "2026-11-20"))
-	assert.True(t, seen(safety.Flag{Code: code, Since: trade.MustDay("2027-01-01")}, "2026-11-19"), "a day ahead is today")
+	assert.True(t, seen(intake.Flag{Code: code, Since: trade.MustDay("2026-11-10")}, "2026-11-09"), "an old note clears nothing new")
+	assert.False(t, seen(intake.Flag{Code: code, Since: trade.MustDay("2026-11-10")}, "2026-11-10"))
+	assert.True(t, seen(intake.Flag{Code: code}, "2026-11-19"), "without a day it was raised today")
+	assert.False(t, seen(intake.Flag{Code: code}, "2026-11-20"))
+	assert.True(t, seen(intake.Flag{Code: code, Since: trade.MustDay("2027-01-01")}, "2026-11-19"), "a day ahead is today")
 
-	c := &safety.Client{RedFlags: []safety.Flag{{Code: code, Since: trade.MustDay("2026-10-01")}, {Code: "fainting"}}}
+	c := &intake.Client{RedFlags: []intake.Flag{{Code: code, Since: trade.MustDay("2026-10-01")}, {Code: "fainting"}}}
 	c.Raise(code, trade.MustDay("2026-11-20"))
-	assert.Equal(t, []safety.Flag{{Code: "fainting"}, {Code: code, Since: trade.MustDay("2026-11-20")}}, c.RedFlags, "raised anew it must be cleared anew")
+	assert.Equal(t, []intake.Flag{{Code: "fainting"}, {Code: code, Since: trade.MustDay("2026-11-20")}}, c.RedFlags, "raised anew it must be cleared anew")
 	text, err := json.Marshal(c.RedFlags)
 	require.NoError(t, err)
 	assert.JSONEq(t, `["fainting", {"code": "saddle-numbness", "since": "2026-11-20"}]`, string(text))
-	var again []safety.Flag
+	var again []intake.Flag
 	require.NoError(t, json.Unmarshal(text, &again))
 	assert.Equal(t, c.RedFlags, again)
 }

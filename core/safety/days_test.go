@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -16,17 +17,17 @@ import (
 // rules themselves, so that a number that changes is tested where it stands.
 func TestEveryNumberOfTheDays(t *testing.T) {
 	rules, cat := load(t)
-	seen := func(c *safety.Client) bool {
+	seen := func(c *intake.Client) bool {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		return s.Referral() != nil
 	}
-	cleared := func(k safety.Condition, on, until trade.Day) *safety.Client {
-		return &safety.Client{Conditions: []safety.Condition{k}, Clearances: []safety.Clearance{{Date: on, By: "surgeon", Covers: []string{k.Code}, Until: until}}}
+	cleared := func(k intake.Condition, on, until trade.Day) *intake.Client {
+		return &intake.Client{Conditions: []intake.Condition{k}, Clearances: []intake.Clearance{{Date: on, By: "surgeon", Covers: []string{k.Code}, Until: until}}}
 	}
 	months := rules.Clearing.Months
 	numbers := 0
-	around := func(what string, day func(off int) *safety.Client, before, on, after bool) {
+	around := func(what string, day func(off int) *intake.Client, before, on, after bool) {
 		numbers++
 		for i, want := range []bool{before, on, after} {
 			assert.Equal(t, want, seen(day(i-1)), "%s, %+d days", what, i-1)
@@ -38,59 +39,59 @@ func TestEveryNumberOfTheDays(t *testing.T) {
 			if rf.Weeks == 0 {
 				continue
 			}
-			around(fmt.Sprintf("%s: %d weeks since %s", r.Code, rf.Weeks, rf.Date), func(off int) *safety.Client {
+			around(fmt.Sprintf("%s: %d weeks since %s", r.Code, rf.Weeks, rf.Date), func(off int) *intake.Client {
 				at := today.AddDays(-7*rf.Weeks - off)
-				k := safety.Condition{Code: r.Code, Date: at, Side: trade.Left, Approach: "posterior", Region: "lumbar", Fracture: &no}
+				k := intake.Condition{Code: r.Code, Date: at, Side: trade.Left, Approach: "posterior", Region: "lumbar", Fracture: &no}
 				if rf.Date == "fracture_date" {
 					k.FractureDate = at
 				}
 				if rf.Clearance { // a clearance lifts it: without one
-					return &safety.Client{Conditions: []safety.Condition{k}}
+					return &intake.Client{Conditions: []intake.Condition{k}}
 				}
 				return cleared(k, today, trade.Day{})
 			}, true, false, false)
 		}
 	}
-	fusion := func(at trade.Day) safety.Condition {
-		return safety.Condition{Code: "spinal-fusion", Region: "lumbar", Date: at}
+	fusion := func(at trade.Day) intake.Condition {
+		return intake.Condition{Code: "spinal-fusion", Region: "lumbar", Date: at}
 	}
 	// A clearance of so many months ago, to the day: in the month before it holds, on its last day
 	// too, the day after not.
 	ago := func(n, off int) trade.Day { return today.AddMonths(-n).AddDays(-off) }
-	around("a clearance without an end", func(off int) *safety.Client {
+	around("a clearance without an end", func(off int) *intake.Client {
 		return cleared(fusion(ago(months.Default, 20)), ago(months.Default, off), trade.Day{})
 	}, false, false, true)
-	around("a clearance with a far end", func(off int) *safety.Client {
+	around("a clearance with a far end", func(off int) *intake.Client {
 		return cleared(fusion(ago(months.Most, 20)), ago(months.Most, off), today.AddMonths(60))
 	}, false, false, true)
-	around("a clearance's own last day", func(off int) *safety.Client {
+	around("a clearance's own last day", func(off int) *intake.Client {
 		return cleared(fusion(ago(2, 120)), ago(2, 0), today.AddDays(-off))
 	}, false, false, true)
-	around("a flag's clearance", func(off int) *safety.Client {
-		return &safety.Client{RedFlags: []safety.Flag{{Code: "fall-or-blow", Since: ago(months.Flag, 30)}}, Clearances: []safety.Clearance{{Date: ago(months.Flag, off), By: "doctor", Covers: []string{"fall-or-blow"}, Until: today.AddMonths(60)}}}
+	around("a flag's clearance", func(off int) *intake.Client {
+		return &intake.Client{RedFlags: []intake.Flag{{Code: "fall-or-blow", Since: ago(months.Flag, 30)}}, Clearances: []intake.Clearance{{Date: ago(months.Flag, off), By: "doctor", Covers: []string{"fall-or-blow"}, Until: today.AddMonths(60)}}}
 	}, false, false, true)
-	around("a flag cleared on its day", func(off int) *safety.Client {
-		return &safety.Client{RedFlags: []safety.Flag{{Code: "fall-or-blow", Since: ago(1, 0)}}, Clearances: []safety.Clearance{{Date: ago(1, off), By: "doctor", Covers: []string{"fall-or-blow"}}}}
+	around("a flag cleared on its day", func(off int) *intake.Client {
+		return &intake.Client{RedFlags: []intake.Flag{{Code: "fall-or-blow", Since: ago(1, 0)}}, Clearances: []intake.Clearance{{Date: ago(1, off), By: "doctor", Covers: []string{"fall-or-blow"}}}}
 	}, false, false, true)
-	around("a clearance of the day of the operation", func(off int) *safety.Client {
+	around("a clearance of the day of the operation", func(off int) *intake.Client {
 		return cleared(fusion(ago(5, 0)), ago(5, off), trade.Day{})
 	}, false, false, true)
-	around("a fusion healed when it was cleared", func(off int) *safety.Client {
+	around("a fusion healed when it was cleared", func(off int) *intake.Client {
 		return cleared(fusion(ago(36, off)), ago(36-rules.Clearing.Healed["spinal-fusion"], 0), trade.Day{})
 	}, true, false, false)
-	due := func(at trade.Day) safety.Condition { return safety.Condition{Code: safety.Pregnancy, Due: at} }
-	around("after the due date", func(off int) *safety.Client {
+	due := func(at trade.Day) intake.Condition { return intake.Condition{Code: intake.Pregnancy, Due: at} }
+	around("after the due date", func(off int) *intake.Client {
 		return cleared(due(today.AddDays(-rules.Clearing.Pregnancy.GraceD-off)), today.AddDays(-60), trade.Day{})
 	}, false, false, true)
-	around("the start of a pregnancy", func(off int) *safety.Client {
+	around("the start of a pregnancy", func(off int) *intake.Client {
 		return cleared(due(today.AddDays(7*(rules.Clearing.Pregnancy.Term-10))), today.AddDays(-70-off), trade.Day{})
 	}, false, false, true)
 	assert.GreaterOrEqual(t, numbers, 13)
 
 	// Weeks of pregnancy: from the 16th other limits hold, counted to the day.
-	verdict := func(k safety.Condition) trade.Verdict {
+	verdict := func(k intake.Condition) trade.Verdict {
 		c := able()
-		c.Conditions, c.Clearances = []safety.Condition{k}, []safety.Clearance{{Date: today, By: "midwife", Covers: []string{k.Code}}}
+		c.Conditions, c.Clearances = []intake.Condition{k}, []intake.Clearance{{Date: today, By: "midwife", Covers: []string{k.Code}}}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		r, ok := s.Screen("prone-rest").Result("prone-rest")
@@ -100,9 +101,9 @@ func TestEveryNumberOfTheDays(t *testing.T) {
 	term, from := rules.Clearing.Pregnancy.Term, rules.Clearing.Pregnancy.Undated
 	for off, want := range map[int]trade.Verdict{-1: trade.Suits, 0: trade.LeaveOut, 1: trade.LeaveOut} {
 		assert.Equal(t, want, verdict(due(today.AddDays(7*(term-from)-off))), "due date, %+d days", off)
-		assert.Equal(t, want, verdict(safety.Condition{Code: safety.Pregnancy, Weeks: from - 2, Date: today.AddDays(-14 - off)}), "weeks counted, %+d days", off)
+		assert.Equal(t, want, verdict(intake.Condition{Code: intake.Pregnancy, Weeks: from - 2, Date: today.AddDays(-14 - off)}), "weeks counted, %+d days", off)
 	}
-	assert.Equal(t, trade.LeaveOut, verdict(safety.Condition{Code: safety.Pregnancy, Weeks: 10, Date: today, Due: today.AddDays(7 * 20)}), "of a due date and counted weeks that differ the later counts")
+	assert.Equal(t, trade.LeaveOut, verdict(intake.Condition{Code: intake.Pregnancy, Weeks: 10, Date: today, Due: today.AddDays(7 * 20)}), "of a due date and counted weeks that differ the later counts")
 }
 
 // What holds for one day holds for one day, decided here and not by a page.
@@ -124,7 +125,7 @@ func TestWhatHoldsForOneDay(t *testing.T) {
 		{"asked eight days ago", trade.Day{}, "", today.AddDays(-8), 8, "", 0},
 		{"checked tomorrow, which cannot be", today.AddDays(1), trade.Left, today, 2, "", 2},
 	} {
-		client := &safety.Client{Today: safety.Today{Date: c.checked, SIJSide: c.side, TightTurn: trade.Right, ClockWeak: []int{4}}, Pain: &safety.Pain{Now: c.pain, On: c.asked}}
+		client := &intake.Client{Today: intake.Today{Date: c.checked, SIJSide: c.side, TightTurn: trade.Right, ClockWeak: []int{4}}, Pain: &intake.Pain{Now: c.pain, On: c.asked}}
 		on := client.On(today)
 		assert.Equal(t, c.wantSide, on.Today.SIJSide, c.say)
 		assert.Equal(t, c.wantPain, on.Pain.Now, c.say)
@@ -133,10 +134,10 @@ func TestWhatHoldsForOneDay(t *testing.T) {
 		assert.Equal(t, c.pain, client.Pain.Now, "%s: the record stays as it is", c.say)
 		assert.Equal(t, c.side, client.Today.SIJSide, c.say)
 	}
-	c := &safety.Client{RedFlags: []safety.Flag{{Code: "fainting"}, {Code: "chest-pain", Since: today.AddDays(-3)}}, Pain: &safety.Pain{Now: 3}, Today: safety.Today{SIJSide: trade.Left}}
+	c := &intake.Client{RedFlags: []intake.Flag{{Code: "fainting"}, {Code: "chest-pain", Since: today.AddDays(-3)}}, Pain: &intake.Pain{Now: 3}, Today: intake.Today{SIJSide: trade.Left}}
 	c.Stamp(today)
 	c.Stamp(today.AddDays(5))
-	assert.Equal(t, []safety.Flag{{Code: "fainting", Since: today}, {Code: "chest-pain", Since: today.AddDays(-3)}}, c.RedFlags, "a day is written once and does not roll")
+	assert.Equal(t, []intake.Flag{{Code: "fainting", Since: today}, {Code: "chest-pain", Since: today.AddDays(-3)}}, c.RedFlags, "a day is written once and does not roll")
 	assert.Equal(t, today, c.Pain.On)
 	assert.Equal(t, today, c.Today.Date)
 }
@@ -145,8 +146,8 @@ func TestWhatHoldsForOneDay(t *testing.T) {
 func TestTheCliniciansWords(t *testing.T) {
 	rules, cat := load(t)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "knee-pain", Side: trade.Left}}
-	c.Clearances = []safety.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: "no weight overhead, nothing on the knees", Forbids: []string{"bird-dog", "balance", "bridge"}}}
+	c.Conditions = []intake.Condition{{Code: "knee-pain", Side: trade.Left}}
+	c.Clearances = []intake.Clearance{{Date: today.AddDays(-10), By: "physiotherapist", Covers: []string{"knee-pain"}, Limits: "no weight overhead, nothing on the knees", Forbids: []string{"bird-dog", "balance", "bridge"}}}
 	screen := func() (*safety.Screener, *safety.Screening) {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
@@ -183,12 +184,12 @@ func TestTheCliniciansWords(t *testing.T) {
 	assert.Equal(t, before, verdict("clam"))
 	assert.True(t, s.Unconfirmed("low-breath-supine"))
 	s.Confirm(c, "low-breath-supine", false, "fennick")
-	assert.Equal(t, []safety.Confirmed{{Version: "clam", Allowed: true, By: "fennick", On: today}, {Version: "low-breath-supine", Allowed: false, By: "fennick", On: today}}, c.Clearances[0].Confirmed)
+	assert.Equal(t, []intake.Confirmed{{Version: "clam", Allowed: true, By: "fennick", On: today}, {Version: "low-breath-supine", Allowed: false, By: "fennick", On: today}}, c.Clearances[0].Confirmed)
 	assert.Equal(t, trade.LeaveOut, verdict("low-breath-supine"))
 	s.Confirm(c, "low-breath-supine", true, "fennick")
 	assert.NotEqual(t, trade.LeaveOut, verdict("low-breath-supine"), "read again")
 
-	c.Overrides = []safety.Override{{Version: "bird-dog-arm", Reason: "agreed on the phone", Until: today.AddDays(5)}}
+	c.Overrides = []intake.Override{{Version: "bird-dog-arm", Reason: "agreed on the phone", Until: today.AddDays(5)}}
 	_, sc = screen()
 	r, _ := sc.Result("bird-dog-arm")
 	assert.False(t, r.Overridden, "an override does not lift a clinician's word")
@@ -217,16 +218,16 @@ func TestClearancesThatEndSoon(t *testing.T) {
 	soon := rules.Clearing.EndsSoon
 	for off, want := range map[int]int{-1: 1, 0: 1, 1: 0} {
 		c := able()
-		c.Conditions = []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: today.AddMonths(-10)}}
-		c.Clearances = []safety.Clearance{{Date: today.AddMonths(-4), By: "surgeon", Covers: []string{"spinal-fusion"}, Until: today.AddDays(soon + off)}, {Date: today.AddMonths(-5), By: "surgeon", Covers: []string{"spinal-fusion"}, Until: today.AddDays(-1)}}
+		c.Conditions = []intake.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: today.AddMonths(-10)}}
+		c.Clearances = []intake.Clearance{{Date: today.AddMonths(-4), By: "surgeon", Covers: []string{"spinal-fusion"}, Until: today.AddDays(soon + off)}, {Date: today.AddMonths(-5), By: "surgeon", Covers: []string{"spinal-fusion"}, Until: today.AddDays(-1)}}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		assert.Len(t, s.EndsSoon(), want, "%+d days", off)
 	}
 	c := able()
-	c.RedFlags = []safety.Flag{{Code: "fainting", Since: today.AddDays(-30)}}
-	c.Conditions = []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: today.AddMonths(-10)}}
-	c.Clearances = []safety.Clearance{{Date: today.AddDays(-3), By: "doctor", Covers: []string{"spinal-fusion", "fainting"}, Until: today.AddDays(9)}, {Date: today.AddDays(-3), By: "doctor", Covers: []string{"spinal-fusion"}, Until: today.AddDays(4)}}
+	c.RedFlags = []intake.Flag{{Code: "fainting", Since: today.AddDays(-30)}}
+	c.Conditions = []intake.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: today.AddMonths(-10)}}
+	c.Clearances = []intake.Clearance{{Date: today.AddDays(-3), By: "doctor", Covers: []string{"spinal-fusion", "fainting"}, Until: today.AddDays(9)}, {Date: today.AddDays(-3), By: "doctor", Covers: []string{"spinal-fusion"}, Until: today.AddDays(4)}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
 	assert.Equal(t, []safety.Ending{{Code: "fainting", On: today.AddDays(9)}, {Code: "spinal-fusion", On: today.AddDays(9)}}, s.EndsSoon(), "of two the later counts")

@@ -6,6 +6,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 )
 
 // doseCaps are the client's rules on doses.
@@ -13,7 +14,7 @@ func (s *Screener) doseCaps(do func(*DoseCap)) {
 	for i := range s.client.Conditions {
 		k := &s.client.Conditions[i]
 		rule, _ := s.rules.Rule(k.Code)
-		each := func(k *Condition, r *Rule) {
+		each := func(k *intake.Condition, r *Rule) {
 			for j := range r.Dose {
 				if d := &r.Dose[j]; s.applies(k, d.When) {
 					do(d)
@@ -21,7 +22,7 @@ func (s *Screener) doseCaps(do func(*DoseCap)) {
 			}
 		}
 		each(k, rule)
-		s.also(k, rule, func(as *Condition, _ *Also, like *Rule) { each(as, like) })
+		s.also(k, rule, func(as *intake.Condition, _ *Also, like *Rule) { each(as, like) })
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"sort"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 )
 
 // Edge is a measured value so near a limit that a small change of the pose would change
@@ -48,7 +49,7 @@ func (r *Rules) AtEdge(cat *catalogue.Catalogue) []Edge {
 			if l.Watch || l.Flag() || l.Quantity == "effort" || l.Quantity == "weight" { // no pose measures these
 				continue
 			}
-			for _, quantity := range expand(l.Quantity, &Condition{Code: rule.Code}, &Today{}) {
+			for _, quantity := range expand(l.Quantity, &intake.Condition{Code: rule.Code}, &intake.Today{}) {
 				limit := l.allowed(quantity)
 				near := edgeShare * limit
 				if unit := l.Unit(); unit == "degrees" || unit == "share of range" && l.Share > 0 {

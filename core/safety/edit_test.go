@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/intake"
 	"restbend/core/safety"
 )
 
@@ -33,7 +34,7 @@ func TestEveryLimitHasItsOwnKey(t *testing.T) {
 func TestAChangedLimitChangesVerdictsAndNothingElse(t *testing.T) {
 	rules, cat := load(t)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "stenosis"}}
+	c.Conditions = []intake.Condition{{Code: "stenosis"}}
 	screen := func(r *safety.Rules) *safety.Screener {
 		s, err := safety.NewScreener(r, cat, c, today)
 		require.NoError(t, err)

@@ -1,6 +1,10 @@
 package safety
 
-import "slices"
+import (
+	"slices"
+
+	"restbend/core/intake"
+)
 
 // Holds tells whether the limits of one of some conditions hold for the client: it is recorded, another
 // condition brings it along, or the age does.
@@ -9,7 +13,7 @@ func (s *Screener) Holds(codes ...string) (holds bool) {
 		k := &s.client.Conditions[i]
 		holds = holds || slices.Contains(codes, k.Code)
 		rule, _ := s.rules.Rule(k.Code)
-		s.also(k, rule, func(_ *Condition, _ *Also, like *Rule) { holds = holds || slices.Contains(codes, like.Code) })
+		s.also(k, rule, func(_ *intake.Condition, _ *Also, like *Rule) { holds = holds || slices.Contains(codes, like.Code) })
 	}
 	s.ages(func(a *Age) { holds = holds || len(a.Only) == 0 && slices.Contains(codes, a.Like) })
 	return holds
@@ -30,7 +34,7 @@ func (s *Screener) AsIf() (codes []string) {
 
 // Acute tells whether the limits of an acute back pain hold, as phases are read that nobody recorded.
 func (s *Screener) Acute() bool {
-	return slices.ContainsFunc(s.client.Conditions, func(k Condition) bool {
+	return slices.ContainsFunc(s.client.Conditions, func(k intake.Condition) bool {
 		return slices.Contains([]string{"low-back-pain", "disc-sciatica"}, k.Code) && s.applies(&k, map[string]string{"phase": "acute"})
 	})
 }

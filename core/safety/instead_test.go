@@ -10,6 +10,7 @@ import (
 	"go.yaml.in/yaml/v3"
 	"pgregory.net/rapid"
 
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -21,7 +22,7 @@ func TestInsteadTable(t *testing.T) {
 	require.NoError(t, err)
 	var table struct {
 		Rows []struct {
-			Conditions []safety.Condition
+			Conditions []intake.Condition
 			Clear      bool
 			Version    string
 			Use, Ease  []string
@@ -35,7 +36,7 @@ func TestInsteadTable(t *testing.T) {
 		c := able()
 		c.Conditions = row.Conditions
 		if row.Clear {
-			c.Clearances = []safety.Clearance{{Date: today.AddDays(-30), By: "specialist", Covers: []string{row.Conditions[0].Code}}}
+			c.Clearances = []intake.Clearance{{Date: today.AddDays(-30), By: "specialist", Covers: []string{row.Conditions[0].Code}}}
 		}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -37,19 +38,19 @@ const Enough = 12
 // strictest is a client with these conditions, each with nothing recorded but a day long past and
 // a clearance of today: the strictest reading that refers to nobody. Every position, surface and
 // prop is there.
-func (r *Rules) strictest(today trade.Day, codes ...string) *Client {
-	c := &Client{Positions: map[string]string{"floor": "yes", "stand_free": "yes"}, Surfaces: trade.Surfaces, Kit: catalogue.Kit}
+func (r *Rules) strictest(today trade.Day, codes ...string) *intake.Client {
+	c := &intake.Client{Positions: map[string]string{"floor": "yes", "stand_free": "yes"}, Surfaces: trade.Surfaces, Kit: catalogue.Kit}
 	for _, p := range r.Positions {
 		c.Positions[p.Answer] = "yes"
 	}
 	long := today.AddDays(-400)
 	for _, code := range codes {
-		k := Condition{Code: code, Date: long, FractureDate: long}
-		if code == Pregnancy {
+		k := intake.Condition{Code: code, Date: long, FractureDate: long}
+		if code == intake.Pregnancy {
 			k.Date, k.Due = trade.Day{}, today.AddDays(7*12)
 		}
 		c.Conditions = append(c.Conditions, k)
-		c.Clearances = append(c.Clearances, Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"})
+		c.Clearances = append(c.Clearances, intake.Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"})
 	}
 	return c
 }

@@ -15,6 +15,7 @@ import (
 	"pgregory.net/rapid"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -94,7 +95,7 @@ func TestEveryNumberOfTheLimits(t *testing.T) {
 			}
 			key := l.Key(rule.Code)
 			c := able()
-			c.Conditions = []safety.Condition{detailed(rule.Code, l.When)}
+			c.Conditions = []intake.Condition{detailed(rule.Code, l.When)}
 			if l.Lacks != nil {
 				c.Kit = slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(l.Lacks, k) })
 			}
@@ -137,10 +138,10 @@ func TestEveryNumberOfTheLimits(t *testing.T) {
 
 // detailed is a condition on the left whose details are those a limit asks for, the others as
 // loose as they can be recorded.
-func detailed(code string, when map[string]string) safety.Condition {
-	k := safety.Condition{Code: code, Side: trade.Left, Convex: trade.Left, Region: "lumbar", Phase: "persistent", School: "graded", Fracture: ptr(false), Approach: "lateral", Grade: 1, Degrees: 12}
+func detailed(code string, when map[string]string) intake.Condition {
+	k := intake.Condition{Code: code, Side: trade.Left, Convex: trade.Left, Region: "lumbar", Phase: "persistent", School: "graded", Fracture: ptr(false), Approach: "lateral", Grade: 1, Degrees: 12}
 	k.Date = today.AddDays(-7 * 80)
-	if code == safety.Pregnancy {
+	if code == intake.Pregnancy {
 		k.Date, k.Due = trade.Day{}, today.AddDays(7*30)
 	}
 	rules := theRules()

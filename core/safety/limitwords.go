@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -62,7 +63,7 @@ func (s *Screener) Forbidden(v *catalogue.Version) string {
 				return by + " forbid " + strings.ReplaceAll(word, "-", " ")
 			}
 		}
-		if k := cl.answer(v.Slug); k != nil && !k.Allowed {
+		if k := cl.Answer(v.Slug); k != nil && !k.Allowed {
 			return by + " were read and do not allow it"
 		}
 	}
@@ -71,18 +72,18 @@ func (s *Screener) Forbidden(v *catalogue.Version) string {
 
 // Unconfirmed tells whether a version must still be held against a clinician's words.
 func (s *Screener) Unconfirmed(slug string) bool {
-	return slices.ContainsFunc(s.standing, func(cl *Clearance) bool { return cl.Limits != "" && cl.answer(slug) == nil })
+	return slices.ContainsFunc(s.standing, func(cl *intake.Clearance) bool { return cl.Limits != "" && cl.Answer(slug) == nil })
 }
 
 // Confirm records what somebody said of a version on a day, with every clearance whose words
 // count on it.
-func (s *Screener) Confirm(c *Client, slug string, allowed bool, by string) {
+func (s *Screener) Confirm(c *intake.Client, slug string, allowed bool, by string) {
 	for i := range c.Clearances {
 		cl := &c.Clearances[i]
-		if cl.Limits == "" || !slices.ContainsFunc(s.standing, func(k *Clearance) bool { return k.Date == cl.Date && k.By == cl.By && k.Limits == cl.Limits }) {
+		if cl.Limits == "" || !slices.ContainsFunc(s.standing, func(k *intake.Clearance) bool { return k.Date == cl.Date && k.By == cl.By && k.Limits == cl.Limits }) {
 			continue
 		}
-		cl.Confirmed = append(slices.DeleteFunc(slices.Clone(cl.Confirmed), func(k Confirmed) bool { return k.Version == slug }), Confirmed{slug, allowed, by, s.today})
+		cl.Confirmed = append(slices.DeleteFunc(slices.Clone(cl.Confirmed), func(k intake.Confirmed) bool { return k.Version == slug }), intake.Confirmed{Version: slug, Allowed: allowed, By: by, On: s.today})
 	}
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -25,13 +26,13 @@ func theRules() *safety.Rules {
 }
 
 // condition draws any condition with any details, recorded or not.
-func condition(t *rapid.T) safety.Condition {
+func condition(t *rapid.T) intake.Condition {
 	rules := theRules()
 	var codes []string
 	for _, r := range rules.Conditions {
 		codes = append(codes, r.Code)
 	}
-	c := safety.Condition{Code: rapid.SampledFrom(codes).Draw(t, "code")}
+	c := intake.Condition{Code: rapid.SampledFrom(codes).Draw(t, "code")}
 	details := map[string]any{}
 	for _, name := range append([]string{"weeks"}, rule(rules, c.Code).Asks...) {
 		d, _ := rules.Detail(name, c.Code)
@@ -74,7 +75,7 @@ func rule(rules *safety.Rules, code string) *safety.Rule {
 
 // client draws a client; often everything is cleared, so that limits and not referrals
 // are what is tested.
-func client(t *rapid.T, max int) *safety.Client {
+func client(t *rapid.T, max int) *intake.Client {
 	c := able()
 	c.Conditions = rapid.SliceOfN(rapid.Custom(condition), 0, max).Draw(t, "conditions")
 	for _, p := range []string{"floor", "supine", "prone", "kneel", "hands", "side_left", "side_right", "stand_free"} {
@@ -84,11 +85,11 @@ func client(t *rapid.T, max int) *safety.Client {
 	c.OneLegS = rapid.SampledFrom([]float64{0, 4, 12}).Draw(t, "one leg")
 	c.Today.SIJSide = trade.Side(rapid.SampledFrom([]string{"", "left", "right", "even"}).Draw(t, "jammed"))
 	if rapid.IntRange(0, 3).Draw(t, "cleared") > 0 {
-		all := safety.Clearance{Date: trade.MustDay("2026-10-01"), By: "physiotherapist"}
+		all := intake.Clearance{Date: trade.MustDay("2026-10-01"), By: "physiotherapist"}
 		for _, k := range c.Conditions {
 			all.Covers = append(all.Covers, k.Code)
 		}
-		c.Clearances = []safety.Clearance{all}
+		c.Clearances = []intake.Clearance{all}
 	}
 	if rapid.IntRange(0, 3).Draw(t, "poor") == 0 {
 		c.Surfaces, c.Kit = []trade.Surface{"chair", "bed"}, []string{"towel"}
@@ -103,13 +104,13 @@ func TestOverridesNeverLiftReferFirst(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := client(t, 3)
 		if rapid.Bool().Draw(t, "flagged") {
-			c.RedFlags = []safety.Flag{{Code: rapid.SampledFrom(rules.RedFlags).Draw(t, "flag").Code}}
+			c.RedFlags = []intake.Flag{{Code: rapid.SampledFrom(rules.RedFlags).Draw(t, "flag").Code}}
 		}
 		plain, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		with := *c
 		for _, v := range cat.Versions {
-			with.Overrides = append(with.Overrides, safety.Override{Version: v.Slug, Reason: "tried", Until: trade.MustDay("2027-01-01")})
+			with.Overrides = append(with.Overrides, intake.Override{Version: v.Slug, Reason: "tried", Until: trade.MustDay("2027-01-01")})
 		}
 		over, err := safety.NewScreener(rules, cat, &with, today)
 		require.NoError(t, err)
@@ -283,32 +284,32 @@ func TestAdaptsSwapsAndFindingsAreSound(t *testing.T) {
 func TestRefusals(t *testing.T) {
 	rules, cat := load(t)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "hiccups"}}
+	c.Conditions = []intake.Condition{{Code: "hiccups"}}
 	_, err := safety.NewScreener(rules, cat, c, today)
 	assert.ErrorContains(t, err, "not supported yet: hiccups")
 }
 
 func TestReferralAndClearance(t *testing.T) {
 	rules, cat := load(t)
-	refer := func(c *safety.Client) *safety.Referral {
+	refer := func(c *intake.Client) *safety.Referral {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		return s.Referral()
 	}
 	for _, f := range rules.RedFlags {
 		c := able()
-		c.RedFlags = []safety.Flag{{Code: f.Code, Since: trade.MustDay("2026-10-15")}}
+		c.RedFlags = []intake.Flag{{Code: f.Code, Since: trade.MustDay("2026-10-15")}}
 		r := refer(c)
 		require.NotNil(t, r, f.Code)
 		assert.Equal(t, f.Urgent, r.Urgent, f.Code)
-		c.Clearances = []safety.Clearance{{Date: trade.MustDay("2026-11-01"), By: "doctor", Covers: []string{f.Code}}}
+		c.Clearances = []intake.Clearance{{Date: trade.MustDay("2026-11-01"), By: "doctor", Covers: []string{f.Code}}}
 		assert.Nil(t, refer(c), f.Code)
 		c.Clearances[0].Date = trade.MustDay("2026-04-01") // longer ago than six months
 		assert.NotNil(t, refer(c), f.Code)
 	}
 	fused := able()
-	fused.Conditions = []safety.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay("2025-02-10")}}
-	fused.Clearances = []safety.Clearance{{Date: trade.MustDay("2026-01-01"), By: "surgeon", Covers: []string{"spinal-fusion"}, Until: trade.MustDay("2026-11-19")}}
+	fused.Conditions = []intake.Condition{{Code: "spinal-fusion", Region: "lumbar", Date: trade.MustDay("2025-02-10")}}
+	fused.Clearances = []intake.Clearance{{Date: trade.MustDay("2026-01-01"), By: "surgeon", Covers: []string{"spinal-fusion"}, Until: trade.MustDay("2026-11-19")}}
 	assert.NotNil(t, refer(fused), "expired yesterday")
 	fused.Clearances[0].Until = trade.MustDay("2026-11-20")
 	assert.Nil(t, refer(fused))
@@ -319,8 +320,8 @@ func TestReferralAndClearance(t *testing.T) {
 func TestOverrideIsShownAndNeverLiftsReferral(t *testing.T) {
 	rules, cat := load(t)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "stenosis"}}
-	c.Overrides = []safety.Override{{Version: "prone-on-elbows", Reason: "agreed with the clinician", Until: trade.MustDay("2026-12-01")}}
+	c.Conditions = []intake.Condition{{Code: "stenosis"}}
+	c.Overrides = []intake.Override{{Version: "prone-on-elbows", Reason: "agreed with the clinician", Until: trade.MustDay("2026-12-01")}}
 	result := func() *safety.Result {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
@@ -332,7 +333,7 @@ func TestOverrideIsShownAndNeverLiftsReferral(t *testing.T) {
 	c.Overrides[0].Until = trade.MustDay("2026-11-19")
 	assert.False(t, result().Overridden, "expired")
 	c.Overrides[0].Until = trade.MustDay("2026-12-01")
-	c.RedFlags = []safety.Flag{{Code: "fainting"}}
+	c.RedFlags = []intake.Flag{{Code: "fainting"}}
 	assert.Equal(t, trade.ReferFirst, result().Verdict)
 	assert.False(t, result().Overridden)
 }
@@ -352,7 +353,7 @@ func TestBedBeforeMatWhenTheFloorNeedsHelp(t *testing.T) {
 func TestHoldCapOfAcutePain(t *testing.T) {
 	rules, cat := load(t)
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "low-back-pain", Phase: "acute"}}
+	c.Conditions = []intake.Condition{{Code: "low-back-pain", Phase: "acute"}}
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
 	v, _ := cat.Version("deep-core-find")
@@ -367,7 +368,7 @@ func TestHoldsOfStrengthWorkAreShort(t *testing.T) {
 	rules, cat := load(t)
 	for _, code := range []string{"high-blood-pressure", "glaucoma"} {
 		c := able()
-		c.Conditions = []safety.Condition{{Code: code, Controlled: ptr(true)}}
+		c.Conditions = []intake.Condition{{Code: code, Controlled: ptr(true)}}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		for slug, want := range map[string]int{

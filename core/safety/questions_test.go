@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"go.yaml.in/yaml/v3"
 
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -40,7 +41,7 @@ func TestQuestionsBeforeASession(t *testing.T) {
 		{"chest pain, seen since", "heart-condition", "chest_pain", true, 3, "heart-condition", "specialist", 1, false},
 	} {
 		c := able()
-		c.Conditions = []safety.Condition{{Code: row.code, Date: today.AddDays(-400)}}
+		c.Conditions = []intake.Condition{{Code: row.code, Date: today.AddDays(-400)}}
 		if row.said >= 0 {
 			require.NoError(t, rules.Answer(c, today.AddDays(-row.said), func(q safety.Question) bool { return q.Detail == row.question }))
 		} else {
@@ -50,7 +51,7 @@ func TestQuestionsBeforeASession(t *testing.T) {
 		}
 		require.NoError(t, rules.Answer(c, today, func(safety.Question) bool { return false }), "a no lifts nothing")
 		if row.clearance != "" {
-			c.Clearances = []safety.Clearance{{Date: today.AddDays(-row.ago), By: row.by, Covers: []string{row.clearance}}}
+			c.Clearances = []intake.Clearance{{Date: today.AddDays(-row.ago), By: row.by, Covers: []string{row.clearance}}}
 		}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
@@ -71,8 +72,8 @@ func TestEveryQuestionRefers(t *testing.T) {
 	asked := 0
 	for _, r := range rules.Conditions {
 		c := able()
-		c.Conditions = []safety.Condition{{Code: r.Code, Date: today.AddDays(-400)}}
-		c.Clearances = []safety.Clearance{{Date: today.AddDays(-1), By: "specialist", Covers: []string{r.Code}, Limits: "x"}}
+		c.Conditions = []intake.Condition{{Code: r.Code, Date: today.AddDays(-400)}}
+		c.Clearances = []intake.Clearance{{Date: today.AddDays(-1), By: "specialist", Covers: []string{r.Code}, Limits: "x"}}
 		for _, q := range rules.Questions(c) {
 			asked++
 			d := *c
@@ -91,7 +92,7 @@ func TestEveryQuestionRefers(t *testing.T) {
 // A detail without a field of its own survives documents, and one of a wrong kind is refused.
 func TestDetailsAreKeptInDocuments(t *testing.T) {
 	in := `{"code":"inflammatory-arthritis","side":"left","flare":false,"joints":["neck","wrist"],"dose":3.5,"said":"yes"}`
-	var k, again, fromYAML safety.Condition
+	var k, again, fromYAML intake.Condition
 	require.NoError(t, json.Unmarshal([]byte(in), &k))
 	out, err := json.Marshal(k)
 	require.NoError(t, err)
@@ -111,7 +112,7 @@ func TestDetailsAreKeptInDocuments(t *testing.T) {
 	assert.Equal(t, false, again.More["flare"], "the first stays as it was")
 	_, err = again.With(map[string]any{"grade": "two"})
 	assert.Error(t, err)
-	empty, err := json.Marshal(safety.Condition{Code: "reflux", Date: trade.Day{}})
+	empty, err := json.Marshal(intake.Condition{Code: "reflux", Date: trade.Day{}})
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"code":"reflux"}`, string(empty))
 }
@@ -119,7 +120,7 @@ func TestDetailsAreKeptInDocuments(t *testing.T) {
 // A yes keeps the day it was first given on, however often it is given again.
 func TestAYesKeepsItsFirstDay(t *testing.T) {
 	rules, _ := load(t)
-	k := safety.Condition{Code: "hernia"}
+	k := intake.Condition{Code: "hernia"}
 	for i, want := range []string{"2026-11-10", "2026-11-10"} {
 		var err error
 		k, err = rules.Say(k, "painful", true, trade.On(2026, 11, 10+i))

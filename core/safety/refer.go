@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -57,12 +58,12 @@ func (s *Screener) Referral() *Referral {
 
 // refers tells whether a rule asks for a clinician now: until a day is long enough ago, which
 // nothing lifts; until a clearance; or always, where it says neither.
-func (s *Screener) refers(k *Condition, r *Refer) bool {
+func (s *Screener) refers(k *intake.Condition, r *Refer) bool {
 	if on, asked := s.answered(k, r); asked {
 		return !s.clearedBy(k, r, on)
 	}
 	if r.Weeks > 0 {
-		at := k.dayOf(r.Date)
+		at := k.DayOf(r.Date)
 		if at.IsZero() && r.Date == "date" && k.Weeks > 0 {
 			return k.Weeks < r.Weeks
 		}
@@ -76,10 +77,10 @@ func (s *Screener) refers(k *Condition, r *Refer) bool {
 
 // answered tells whether a rule hangs on a question that is asked before each session, and the day
 // it was answered with yes; a yes without a day counts as today's.
-func (s *Screener) answered(k *Condition, r *Refer) (on trade.Day, asked bool) {
+func (s *Screener) answered(k *intake.Condition, r *Refer) (on trade.Day, asked bool) {
 	for name := range r.When {
 		if d, _ := s.rules.Detail(name, k.Code); d.Now {
-			if on = k.dayOf(name + saidOn); on.IsZero() || on.After(s.today) {
+			if on = k.DayOf(name + saidOn); on.IsZero() || on.After(s.today) {
 				on = s.today
 			}
 			return on, true
@@ -91,8 +92,8 @@ func (s *Screener) answered(k *Condition, r *Refer) (on trade.Day, asked bool) {
 // clearedBy tells whether a clearance of a day or later lifts what a rule asks for: any that
 // clears the condition, or one of the roles it names, with limits where it wants them; what is
 // urgent only those who may clear everything.
-func (s *Screener) clearedBy(k *Condition, r *Refer, from trade.Day) bool {
-	return slices.ContainsFunc(s.client.Clearances, func(cl Clearance) bool {
+func (s *Screener) clearedBy(k *intake.Condition, r *Refer, from trade.Day) bool {
+	return slices.ContainsFunc(s.client.Clearances, func(cl intake.Clearance) bool {
 		_, why := s.Clears(&cl, k.Code)
 		role, _ := s.rules.ReadRole(cl.By)
 		may := r.By == nil || slices.Contains(r.By, string(role))

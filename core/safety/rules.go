@@ -17,6 +17,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -295,7 +296,7 @@ func (r *Rules) checkNames(c *Rule) error {
 // checkWhens: circumstances are details, and details read otherwise fit their kind.
 func (r *Rules) checkWhens(c *Rule) error {
 	for _, a := range c.Also {
-		if _, err := (&Condition{}).With(a.As); err != nil {
+		if _, err := (&intake.Condition{}).With(a.As); err != nil {
 			return wrong("%s: also like %s: %w", c.Code, a.Like, err)
 		}
 	}
@@ -396,7 +397,7 @@ func others(side trade.Side) []string { return only(side.Other()) }
 // stands for all of them: {side} and {other} the recorded side and the other one,
 // {convex} and {concave} the sides of a curve, {free} a side that is not jammed today,
 // {region} the region.
-func expand(quantity string, c *Condition, today *Today) []string {
+func expand(quantity string, c *intake.Condition, today *intake.Today) []string {
 	if !strings.Contains(quantity, "{") {
 		return []string{quantity}
 	}
@@ -437,13 +438,13 @@ func expand(quantity string, c *Condition, today *Today) []string {
 const sharpPain = 6
 
 // sharp tells whether disc-related pain of no recorded phase hurts as an acute one does.
-func (s *Screener) sharp(c *Condition) bool {
+func (s *Screener) sharp(c *intake.Condition) bool {
 	return c.Code == "disc-sciatica" && c.Phase == "" && s.client.Pain != nil && s.client.Pain.Now >= sharpPain
 }
 
 // number is a recorded detail that is a number; ok is false when it is not recorded.
 // Weeks that were counted on a recorded day go on counting.
-func (s *Screener) number(c *Condition, name string) (v float64, ok bool) {
+func (s *Screener) number(c *intake.Condition, name string) (v float64, ok bool) {
 	switch name {
 	case "degrees":
 		return c.Degrees, c.Degrees > 0
@@ -453,7 +454,7 @@ func (s *Screener) number(c *Condition, name string) (v float64, ok bool) {
 		if weeks, known := s.pregnantWeeks(c); known {
 			return weeks, true
 		}
-		if at := c.began(); !at.IsZero() {
+		if at := c.Began(); !at.IsZero() {
 			return float64(s.today.Since(at)) / 7, true
 		}
 		return float64(c.Weeks), c.Weeks > 0
@@ -469,7 +470,7 @@ func (s *Screener) number(c *Condition, name string) (v float64, ok bool) {
 
 // applies tells whether a rule's circumstances hold. A detail nobody recorded counts as
 // met: the strictest possibility. name_from and name_under compare numbers.
-func (s *Screener) applies(c *Condition, when map[string]string) bool {
+func (s *Screener) applies(c *intake.Condition, when map[string]string) bool {
 	for k, want := range when {
 		if name, ok := strings.CutSuffix(k, "_from"); ok {
 			from, _ := strconv.ParseFloat(want, 64)
@@ -487,7 +488,7 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 		}
 		switch k {
 		case "phase":
-			if got := c.detail(k); got != "" && got != want && !(want == "acute" && s.sharp(c)) {
+			if got := c.Detail(k); got != "" && got != want && !(want == "acute" && s.sharp(c)) {
 				return false
 			}
 		case "provoked_by":
@@ -508,7 +509,7 @@ func (s *Screener) applies(c *Condition, when map[string]string) bool {
 }
 
 // among tells whether a word is what a detail is read as, or one of several.
-func (s *Screener) among(c *Condition, name, want string) bool {
+func (s *Screener) among(c *intake.Condition, name, want string) bool {
 	if several, ok := c.More[name].([]string); ok {
 		return slices.Contains(several, want)
 	}
@@ -518,8 +519,8 @@ func (s *Screener) among(c *Condition, name, want string) bool {
 
 // reads is a detail as the rules take it: what is recorded, else what the data say a missing one
 // is read as. Empty stands for the strictest possibility.
-func (s *Screener) reads(c *Condition, name string) string {
-	if got := c.detail(name); got != "" {
+func (s *Screener) reads(c *intake.Condition, name string) string {
+	if got := c.Detail(name); got != "" {
 		return got
 	}
 	d, _ := s.rules.Detail(name, c.Code)

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -64,67 +65,67 @@ func TestEveryCodeIsComputed(t *testing.T) {
 func TestLimitsInForce(t *testing.T) {
 	rules, cat := load(t)
 	for _, c := range []struct {
-		condition safety.Condition
+		condition intake.Condition
 		quantity  string
 		max       float64
 	}{
-		{safety.Condition{Code: "osteoporosis"}, "trunk.flexion.loaded", 10},
-		{safety.Condition{Code: "osteoporosis"}, "trunk.flexion.unloaded", 15},
-		{safety.Condition{Code: "osteoporosis", School: "graded", Fracture: ptr(false)}, "trunk.flexion.unloaded", 40},
-		{safety.Condition{Code: "osteoporosis", School: "graded", Fracture: ptr(true)}, "trunk.flexion.unloaded", 15},
-		{safety.Condition{Code: "osteoporosis"}, "trunk.rotation.loaded", 5},
-		{safety.Condition{Code: "osteoporosis"}, "bridge-rise", 10},
-		{safety.Condition{Code: "disc-sciatica", Preference: "extension"}, "lumbar.flexion.loaded", 10},
-		{safety.Condition{Code: "disc-sciatica", Preference: "flexion"}, "lumbar.flexion.unloaded", 25},
-		{safety.Condition{Code: "disc-sciatica"}, "lumbar.flexion.unloaded", 15},
-		{safety.Condition{Code: "disc-sciatica"}, "lumbar.extension.loaded", 5},
-		{safety.Condition{Code: "disc-sciatica"}, "nerve-tension.left", 70},
-		{safety.Condition{Code: "stenosis"}, "lumbar.extension.unloaded", 7},
-		{safety.Condition{Code: "osteopenia"}, "trunk.flexion.unloaded", 40},
-		{safety.Condition{Code: "osteopenia"}, "trunk.rotation.loaded", 5},
-		{safety.Condition{Code: "osteopenia", Fracture: ptr(true)}, "trunk.flexion.unloaded", 15},
-		{safety.Condition{Code: "osteoporosis", Fracture: ptr(true)}, "weight", 2},
-		{safety.Condition{Code: "spondylolisthesis", Grade: 1}, "lumbar.extension", 5},
-		{safety.Condition{Code: "sij-pain"}, "thighs-apart", 60},
-		{safety.Condition{Code: "sij-pain"}, "hip.difference", 100},
-		{safety.Condition{Code: "hypermobility"}, "thoracic.rotation", 27.75},
-		{safety.Condition{Code: "deconditioned"}, "effort", 4},
-		{safety.Condition{Code: "knee-pain", Side: "left"}, "kneeling.left", 0.15},
-		{safety.Condition{Code: "knee-replacement"}, "knee.loaded-flexion.right", 90},
-		{safety.Condition{Code: "knee-pain", Side: "left"}, "knee.loaded-flexion.left", 100},
-		{safety.Condition{Code: "knee-pain", Side: "left"}, "knee.free-flexion.left", 90},
-		{safety.Condition{Code: "disc-sciatica", Irritability: "high"}, "nerve-tension.right", 45},
-		{safety.Condition{Code: "disc-sciatica", Irritability: "high"}, "effort", 4},
-		{safety.Condition{Code: "disc-sciatica"}, "bend-and-turn", 10},
-		{safety.Condition{Code: "hip-replacement", Side: "left"}, "hip-and-back.left", 100},
-		{safety.Condition{Code: "hip-replacement", Side: "left", Approach: "anterior"}, "hip.extension.left", 10},
-		{safety.Condition{Code: "spinal-fusion", Region: "cervical"}, "effort", 6},
-		{safety.Condition{Code: "spinal-fusion", Region: "lumbar"}, "head-lift.thoracic", 15},
-		{safety.Condition{Code: "vertigo"}, "standing.one-foot", 0},
-		{safety.Condition{Code: "pregnancy", Weeks: 20}, "hip.both", 100},
-		{safety.Condition{Code: "pregnancy", Weeks: 20}, "bend.heavy", 20},
-		{safety.Condition{Code: "low-back-pain", Phase: "acute"}, "moment.all-fours", 0.7},
-		{safety.Condition{Code: "low-back-pain", Phase: "acute"}, "moment.rising", 1.2},
-		{safety.Condition{Code: "hip-replacement", Side: "right"}, "hip.flexion.right", 95},
-		{safety.Condition{Code: "high-blood-pressure"}, "head-low", 15},
-		{safety.Condition{Code: "reflux"}, "pelvis-above-chest", 10},
-		{safety.Condition{Code: "pregnancy"}, "needs.prone", 0},
-		{safety.Condition{Code: "diastasis"}, "toe-plank", 0},
-		{safety.Condition{Code: "spinal-fusion", Region: "lumbar"}, "lumbar.flexion", 10},
-		{safety.Condition{Code: "spinal-fusion", Region: "lumbar"}, "lumbar.rotation", 3},
-		{safety.Condition{Code: "spinal-fusion"}, "neck.flexion", 9},
-		{safety.Condition{Code: "scoliosis"}, "trunk.rotation.loaded", 10},
-		{safety.Condition{Code: "low-back-pain", Phase: "acute"}, "moment.unaided", 0.6},
-		{safety.Condition{Code: "low-back-pain"}, "lumbar.flexion", 25},
-		{safety.Condition{Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"extension"}}, "lumbar.extension", 3.75},
-		{safety.Condition{Code: "wrist-pain", Side: "left"}, "wrist-load.left", 0.1},
-		{safety.Condition{Code: "wrist-pain"}, "wrist-load.right", 0.1},
-		{safety.Condition{Code: "shoulder-pain", Side: "right"}, "overhead.right", 120},
-		{safety.Condition{Code: "neck-pain"}, "neck.rotation", 30},
-		{safety.Condition{Code: "falls-risk"}, "standing.free", 0},
+		{intake.Condition{Code: "osteoporosis"}, "trunk.flexion.loaded", 10},
+		{intake.Condition{Code: "osteoporosis"}, "trunk.flexion.unloaded", 15},
+		{intake.Condition{Code: "osteoporosis", School: "graded", Fracture: ptr(false)}, "trunk.flexion.unloaded", 40},
+		{intake.Condition{Code: "osteoporosis", School: "graded", Fracture: ptr(true)}, "trunk.flexion.unloaded", 15},
+		{intake.Condition{Code: "osteoporosis"}, "trunk.rotation.loaded", 5},
+		{intake.Condition{Code: "osteoporosis"}, "bridge-rise", 10},
+		{intake.Condition{Code: "disc-sciatica", Preference: "extension"}, "lumbar.flexion.loaded", 10},
+		{intake.Condition{Code: "disc-sciatica", Preference: "flexion"}, "lumbar.flexion.unloaded", 25},
+		{intake.Condition{Code: "disc-sciatica"}, "lumbar.flexion.unloaded", 15},
+		{intake.Condition{Code: "disc-sciatica"}, "lumbar.extension.loaded", 5},
+		{intake.Condition{Code: "disc-sciatica"}, "nerve-tension.left", 70},
+		{intake.Condition{Code: "stenosis"}, "lumbar.extension.unloaded", 7},
+		{intake.Condition{Code: "osteopenia"}, "trunk.flexion.unloaded", 40},
+		{intake.Condition{Code: "osteopenia"}, "trunk.rotation.loaded", 5},
+		{intake.Condition{Code: "osteopenia", Fracture: ptr(true)}, "trunk.flexion.unloaded", 15},
+		{intake.Condition{Code: "osteoporosis", Fracture: ptr(true)}, "weight", 2},
+		{intake.Condition{Code: "spondylolisthesis", Grade: 1}, "lumbar.extension", 5},
+		{intake.Condition{Code: "sij-pain"}, "thighs-apart", 60},
+		{intake.Condition{Code: "sij-pain"}, "hip.difference", 100},
+		{intake.Condition{Code: "hypermobility"}, "thoracic.rotation", 27.75},
+		{intake.Condition{Code: "deconditioned"}, "effort", 4},
+		{intake.Condition{Code: "knee-pain", Side: "left"}, "kneeling.left", 0.15},
+		{intake.Condition{Code: "knee-replacement"}, "knee.loaded-flexion.right", 90},
+		{intake.Condition{Code: "knee-pain", Side: "left"}, "knee.loaded-flexion.left", 100},
+		{intake.Condition{Code: "knee-pain", Side: "left"}, "knee.free-flexion.left", 90},
+		{intake.Condition{Code: "disc-sciatica", Irritability: "high"}, "nerve-tension.right", 45},
+		{intake.Condition{Code: "disc-sciatica", Irritability: "high"}, "effort", 4},
+		{intake.Condition{Code: "disc-sciatica"}, "bend-and-turn", 10},
+		{intake.Condition{Code: "hip-replacement", Side: "left"}, "hip-and-back.left", 100},
+		{intake.Condition{Code: "hip-replacement", Side: "left", Approach: "anterior"}, "hip.extension.left", 10},
+		{intake.Condition{Code: "spinal-fusion", Region: "cervical"}, "effort", 6},
+		{intake.Condition{Code: "spinal-fusion", Region: "lumbar"}, "head-lift.thoracic", 15},
+		{intake.Condition{Code: "vertigo"}, "standing.one-foot", 0},
+		{intake.Condition{Code: "pregnancy", Weeks: 20}, "hip.both", 100},
+		{intake.Condition{Code: "pregnancy", Weeks: 20}, "bend.heavy", 20},
+		{intake.Condition{Code: "low-back-pain", Phase: "acute"}, "moment.all-fours", 0.7},
+		{intake.Condition{Code: "low-back-pain", Phase: "acute"}, "moment.rising", 1.2},
+		{intake.Condition{Code: "hip-replacement", Side: "right"}, "hip.flexion.right", 95},
+		{intake.Condition{Code: "high-blood-pressure"}, "head-low", 15},
+		{intake.Condition{Code: "reflux"}, "pelvis-above-chest", 10},
+		{intake.Condition{Code: "pregnancy"}, "needs.prone", 0},
+		{intake.Condition{Code: "diastasis"}, "toe-plank", 0},
+		{intake.Condition{Code: "spinal-fusion", Region: "lumbar"}, "lumbar.flexion", 10},
+		{intake.Condition{Code: "spinal-fusion", Region: "lumbar"}, "lumbar.rotation", 3},
+		{intake.Condition{Code: "spinal-fusion"}, "neck.flexion", 9},
+		{intake.Condition{Code: "scoliosis"}, "trunk.rotation.loaded", 10},
+		{intake.Condition{Code: "low-back-pain", Phase: "acute"}, "moment.unaided", 0.6},
+		{intake.Condition{Code: "low-back-pain"}, "lumbar.flexion", 25},
+		{intake.Condition{Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"extension"}}, "lumbar.extension", 3.75},
+		{intake.Condition{Code: "wrist-pain", Side: "left"}, "wrist-load.left", 0.1},
+		{intake.Condition{Code: "wrist-pain"}, "wrist-load.right", 0.1},
+		{intake.Condition{Code: "shoulder-pain", Side: "right"}, "overhead.right", 120},
+		{intake.Condition{Code: "neck-pain"}, "neck.rotation", 30},
+		{intake.Condition{Code: "falls-risk"}, "standing.free", 0},
 	} {
 		cl := able()
-		cl.Conditions = []safety.Condition{c.condition}
+		cl.Conditions = []intake.Condition{c.condition}
 		s, err := safety.NewScreener(rules, cat, cl, today)
 		require.NoError(t, err)
 		got, who, limited := s.Allowed(c.quantity)
@@ -137,7 +138,7 @@ func TestLimitsInForce(t *testing.T) {
 func TestOneSidedLimitsLeaveTheOtherSideFree(t *testing.T) {
 	rules, cat := load(t)
 	cl := able()
-	cl.Conditions = []safety.Condition{{Code: "wrist-pain", Side: "left"}}
+	cl.Conditions = []intake.Condition{{Code: "wrist-pain", Side: "left"}}
 	s, err := safety.NewScreener(rules, cat, cl, today)
 	require.NoError(t, err)
 	_, _, limited := s.Allowed("wrist-load.right")
@@ -147,7 +148,7 @@ func TestOneSidedLimitsLeaveTheOtherSideFree(t *testing.T) {
 // Missing details and unconfirmed positions are said, and conflicts are shown.
 func TestNotes(t *testing.T) {
 	rules, cat := load(t)
-	cl := &safety.Client{Conditions: []safety.Condition{{Code: "stenosis"}, {Code: "osteoporosis", Fracture: ptr(false)}, {Code: "wrist-pain"}}}
+	cl := &intake.Client{Conditions: []intake.Condition{{Code: "stenosis"}, {Code: "osteoporosis", Fracture: ptr(false)}, {Code: "wrist-pain"}}}
 	s, err := safety.NewScreener(rules, cat, cl, today)
 	require.NoError(t, err)
 	notes := ""
@@ -195,7 +196,7 @@ func TestOtherKitIsKitAlone(t *testing.T) {
 	rules, cat := load(t)
 	said := 0
 	for _, floor := range []string{"yes", "no"} {
-		for _, conditions := range [][]safety.Condition{nil, {{Code: "osteoporosis"}}, {{Code: "neck-pain"}}, {{Code: "falls-risk"}, {Code: "knee-pain"}}} {
+		for _, conditions := range [][]intake.Condition{nil, {{Code: "osteoporosis"}}, {{Code: "neck-pain"}}, {{Code: "falls-risk"}, {Code: "knee-pain"}}} {
 			all, poor := able(), able()
 			all.Conditions, poor.Conditions = conditions, conditions
 			all.Positions["floor"], poor.Positions["floor"] = floor, floor
@@ -221,9 +222,9 @@ func TestOtherKitIsKitAlone(t *testing.T) {
 	assert.Positive(t, said)
 	c := able()
 	c.Surfaces, c.Kit = []trade.Surface{"chair"}, []string{}
-	c.Conditions = []safety.Condition{{Code: "stenosis"}}
+	c.Conditions = []intake.Condition{{Code: "stenosis"}}
 	for forbids, want := range map[string]bool{"clam": true, "dowel-neutral-check": false} {
-		c.Clearances = []safety.Clearance{{Date: today, By: "doctor", Covers: []string{"stenosis"}, Limits: "as discussed", Forbids: []string{forbids}}}
+		c.Clearances = []intake.Clearance{{Date: today, By: "doctor", Covers: []string{"stenosis"}, Limits: "as discussed", Forbids: []string{forbids}}}
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		r, _ := s.Screen("dowel-neutral-check").Result("dowel-neutral-check")

@@ -8,6 +8,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -38,7 +39,7 @@ type Result struct {
 	Instead    []string                     `json:"instead,omitempty"`   // what does at home for props that help and are not there
 	OtherKit   bool                         `json:"other_kit,omitempty"` // would suit with other kit or in another place: nothing else stands against it
 	Overridden bool                         `json:"overridden,omitempty"`
-	Override   *Override                    `json:"override,omitempty"`
+	Override   *intake.Override             `json:"override,omitempty"`
 	eased      [2]bool                      // sides that suit with an ease
 	clears     [][2]bool                    // of each ease, the sides that suit with it
 }
@@ -106,7 +107,7 @@ func (s *Screening) Result(slug string) (*Result, bool) {
 
 // Unsupported lists recorded conditions whose limits are not computed yet; such a
 // client is refused, never guessed.
-func (r *Rules) Unsupported(c *Client) []string {
+func (r *Rules) Unsupported(c *intake.Client) []string {
 	var out []string
 	for _, k := range c.Conditions {
 		if _, ok := r.Rule(k.Code); !ok {
@@ -129,7 +130,7 @@ type Screener struct {
 	rules     *Rules
 	cat       *catalogue.Catalogue
 	table     *catalogue.Table
-	client    *Client
+	client    *intake.Client
 	today     trade.Day
 	bounds    []bound
 	needs     []need
@@ -138,7 +139,7 @@ type Screener struct {
 	owns      map[string]bool
 	positions map[string]string
 	suiting   map[*catalogue.Version]bool
-	standing  []*Clearance // whose words count today
+	standing  []*intake.Clearance // whose words count today
 }
 
 // need is a position the client cannot take, as a bound of its own.
@@ -148,7 +149,7 @@ type need struct {
 }
 
 // NewScreener prepares a client's limits on a day.
-func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today trade.Day) (*Screener, error) {
+func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *intake.Client, today trade.Day) (*Screener, error) {
 	if u := rules.Unsupported(c); u != nil {
 		return nil, fmt.Errorf("not supported yet: %s", strings.Join(u, ", "))
 	}
@@ -171,7 +172,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *Client, today trade.
 			}
 		}
 		for _, ask := range rule.Asks {
-			if d, _ := rules.Detail(ask, k.Code); d.Missing != "" && k.missing(ask) {
+			if d, _ := rules.Detail(ask, k.Code); d.Missing != "" && k.Missing(ask) {
 				read := map[bool]string{true: "the strictest possibility", false: d.Missing}[d.Missing == "strict"]
 				s.notes = append(s.notes, fmt.Sprintf("%s: %s is not recorded and is read as %s.", rule.Name, strings.ReplaceAll(ask, "_", " "), read))
 			}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -21,7 +22,7 @@ type Gain struct {
 }
 
 // count is how many versions suit a client.
-func (s *Screener) count(c *Client) int {
+func (s *Screener) count(c *intake.Client) int {
 	other, err := NewScreener(s.rules, s.cat, c, s.today)
 	if err != nil {
 		return 0
@@ -38,7 +39,7 @@ func (s *Screener) count(c *Client) int {
 // Gains are what would free most, the most first; what frees nothing is left out.
 func (s *Screener) Gains() (out []Gain) {
 	now := s.count(s.client)
-	try := func(g Gain, change func(*Client)) {
+	try := func(g Gain, change func(*intake.Client)) {
 		c := *s.client
 		change(&c)
 		if g.Frees = s.count(&c) - now; g.Frees > 0 {
@@ -51,15 +52,15 @@ func (s *Screener) Gains() (out []Gain) {
 			continue
 		}
 		rule, _ := s.rules.Rule(k.Code)
-		try(Gain{Kind: "condition", Code: k.Code, Name: rule.Name, Open: s.open(k, rule)}, func(c *Client) {
-			c.Conditions = slices.DeleteFunc(slices.Clone(c.Conditions), func(o Condition) bool { return o.Code == k.Code })
+		try(Gain{Kind: "condition", Code: k.Code, Name: rule.Name, Open: s.open(k, rule)}, func(c *intake.Client) {
+			c.Conditions = slices.DeleteFunc(slices.Clone(c.Conditions), func(o intake.Condition) bool { return o.Code == k.Code })
 		})
 	}
 	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"}, {Answer: "stand_free", Say: "standing without a hold"}}, s.rules.Positions...) {
 		if s.positions[p.Answer] == "yes" {
 			continue
 		}
-		try(Gain{Kind: "position", Code: p.Answer, Name: p.Say}, func(c *Client) {
+		try(Gain{Kind: "position", Code: p.Answer, Name: p.Say}, func(c *intake.Client) {
 			all := map[string]string{p.Answer: "yes"}
 			for k, v := range c.Positions {
 				if k != p.Answer {
@@ -73,7 +74,7 @@ func (s *Screener) Gains() (out []Gain) {
 		if s.owns[kit] || catalogue.Comfort(kit) || slices.ContainsFunc(out, func(g Gain) bool { return g.Code == kit }) {
 			continue
 		}
-		try(Gain{Kind: "kit", Code: kit, Name: strings.ReplaceAll(kit, "-", " ")}, func(c *Client) {
+		try(Gain{Kind: "kit", Code: kit, Name: strings.ReplaceAll(kit, "-", " ")}, func(c *intake.Client) {
 			c.Kit = append(slices.Clone(c.Owns()), kit) // surfaces count among what is owned
 			c.Surfaces = slices.Clone(c.Surfaces)
 			for _, surface := range trade.Surfaces {
@@ -88,9 +89,9 @@ func (s *Screener) Gains() (out []Gain) {
 }
 
 // open are the details of a condition that are read strictly.
-func (s *Screener) open(k *Condition, rule *Rule) (out []string) {
+func (s *Screener) open(k *intake.Condition, rule *Rule) (out []string) {
 	for _, ask := range rule.Asks {
-		if d, _ := s.rules.Detail(ask, k.Code); d.Missing == "strict" && k.missing(ask) {
+		if d, _ := s.rules.Detail(ask, k.Code); d.Missing == "strict" && k.Missing(ask) {
 			out = append(out, strings.ToLower(d.Label[:1])+d.Label[1:])
 		}
 	}

@@ -8,11 +8,12 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
-func summaryOf(t require.TestingT, c *safety.Client, rules *safety.Rules) ([]string, []safety.Gain) {
+func summaryOf(t require.TestingT, c *intake.Client, rules *safety.Rules) ([]string, []safety.Gain) {
 	_, cat := loadOnce()
 	s, err := safety.NewScreener(rules, cat, c, today)
 	require.NoError(t, err)
@@ -23,7 +24,7 @@ func summaryOf(t require.TestingT, c *safety.Client, rules *safety.Rules) ([]str
 func TestSummary(t *testing.T) {
 	rules, _ := loadOnce()
 	c := able()
-	c.Conditions = []safety.Condition{{Code: "breathlessness"}, {Code: "reflux"}}
+	c.Conditions = []intake.Condition{{Code: "breathlessness"}, {Code: "reflux"}}
 	lines, gains := summaryOf(t, c, rules)
 	require.NotEmpty(t, gains)
 	assert.Equal(t, "breathlessness", gains[0].Code)
@@ -44,7 +45,7 @@ func TestSummary(t *testing.T) {
 	_, gains = summaryOf(t, c, rules)
 	assert.Equal(t, "kit", gains[0].Kind)
 
-	c.RedFlags = []safety.Flag{{Code: "fainting"}}
+	c.RedFlags = []intake.Flag{{Code: "fainting"}}
 	lines, _ = summaryOf(t, c, rules)
 	assert.Equal(t, []string{"Nothing before a clinician has looked."}, lines)
 
@@ -56,7 +57,7 @@ func TestSummary(t *testing.T) {
 // Whatever the client: what is said to be gained is gained when it is there.
 func TestGainsAreTrue(t *testing.T) {
 	rules, cat := loadOnce()
-	count := func(t require.TestingT, c *safety.Client) (n int) {
+	count := func(t require.TestingT, c *intake.Client) (n int) {
 		s, err := safety.NewScreener(rules, cat, c, today)
 		require.NoError(t, err)
 		if s.Referral() != nil {

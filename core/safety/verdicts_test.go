@@ -12,6 +12,7 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
 )
@@ -36,8 +37,8 @@ var loadOnce = sync.OnceValues(func() (*safety.Rules, *catalogue.Catalogue) {
 })
 
 // able confirms every position and owns everything.
-func able() *safety.Client {
-	return &safety.Client{
+func able() *intake.Client {
+	return &intake.Client{
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes",
 			"kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"},
 		Surfaces: trade.Surfaces, Kit: catalogue.Kit,
@@ -73,12 +74,12 @@ func TestVerdictTableOfTheOtherConditions(t *testing.T) {
 func TestTwoEasesTogetherWhereOneIsNotEnough(t *testing.T) {
 	rules, cat := load(t)
 	for _, row := range []struct {
-		conditions []safety.Condition
+		conditions []intake.Condition
 		want       []string
 	}{
-		{[]safety.Condition{{Code: "knee-pain", Side: "left"}}, []string{"knees-padded"}},
-		{[]safety.Condition{{Code: "wrist-pain", Side: "right"}}, []string{"fists"}}, // and the forearms where no arm moves
-		{[]safety.Condition{{Code: "knee-pain", Side: "left"}, {Code: "wrist-pain", Side: "right"}}, []string{"fists-knees-padded"}},
+		{[]intake.Condition{{Code: "knee-pain", Side: "left"}}, []string{"knees-padded"}},
+		{[]intake.Condition{{Code: "wrist-pain", Side: "right"}}, []string{"fists"}}, // and the forearms where no arm moves
+		{[]intake.Condition{{Code: "knee-pain", Side: "left"}, {Code: "wrist-pain", Side: "right"}}, []string{"fists-knees-padded"}},
 	} {
 		c := able()
 		c.Conditions = row.conditions
@@ -101,11 +102,11 @@ func verdictTable(t *testing.T, file string, least int) {
 			Client struct {
 				Born       int
 				OneLegS    float64 `yaml:"one_leg_s"`
-				Conditions []safety.Condition
-				Clearances []safety.Clearance
+				Conditions []intake.Condition
+				Clearances []intake.Clearance
 				Positions  map[string]string
 				Surfaces   []trade.Surface
-				RedFlags   []safety.Flag `yaml:"red_flags"`
+				RedFlags   []intake.Flag `yaml:"red_flags"`
 				Today      struct {
 					Date    trade.Day
 					SIJSide trade.Side `yaml:"sij_side"`
@@ -128,7 +129,7 @@ func verdictTable(t *testing.T, file string, least int) {
 		c := able()
 		c.Conditions, c.Clearances, c.RedFlags = g.Client.Conditions, g.Client.Clearances, g.Client.RedFlags
 		c.Born, c.OneLegS = g.Client.Born, g.Client.OneLegS
-		c.Today = safety.Today{Date: g.Client.Today.Date, SIJSide: g.Client.Today.SIJSide}
+		c.Today = intake.Today{Date: g.Client.Today.Date, SIJSide: g.Client.Today.SIJSide}
 		for k, v := range g.Client.Positions {
 			c.Positions[k] = v
 		}

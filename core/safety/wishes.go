@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -72,7 +73,7 @@ func (s *Screener) FirstAid() []string { return s.gather(func(r *Rule) []string 
 type Question struct{ Code, Condition, Detail, Ask string }
 
 // Questions are those of the client's conditions.
-func (r *Rules) Questions(c *Client) (out []Question) {
+func (r *Rules) Questions(c *intake.Client) (out []Question) {
 	for _, k := range c.Conditions {
 		rule, ok := r.Rule(k.Code)
 		if !ok {
@@ -102,7 +103,7 @@ func (r *Rules) DayOfYes(name, code string) bool {
 
 // Say sets a detail; a question of before a session keeps the day of its yes, from the day it was
 // first given on.
-func (r *Rules) Say(k Condition, name string, value any, day trade.Day) (Condition, error) {
+func (r *Rules) Say(k intake.Condition, name string, value any, day trade.Day) (intake.Condition, error) {
 	details := map[string]any{name: value}
 	if d, _ := r.Detail(name, k.Code); d.Now {
 		switch {
@@ -117,7 +118,7 @@ func (r *Rules) Say(k Condition, name string, value any, day trade.Day) (Conditi
 
 // Answer records the answers to the questions of a day: a yes for those named, no for the others
 // that were not a yes already.
-func (r *Rules) Answer(c *Client, day trade.Day, yes func(Question) bool) error {
+func (r *Rules) Answer(c *intake.Client, day trade.Day, yes func(Question) bool) error {
 	asked := r.Questions(c)
 	c.Conditions = slices.Clone(c.Conditions)
 	for i := range c.Conditions {

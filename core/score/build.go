@@ -7,16 +7,16 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
 // Facts are what a score is made from besides the plan.
 type Facts struct {
 	Catalogue *catalogue.Catalogue
-	Client    *safety.Client
+	Client    *intake.Client
 	Log       *progress.Log // nil for none
 	Ways      *Ways
 	Mode      string  // Led when empty

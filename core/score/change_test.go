@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/plantest"
@@ -168,7 +168,7 @@ func BenchmarkSixtyMinutes(b *testing.B) {
 		items = append(items, it)
 		total += it.Dose.Seconds(12, it.Sides())
 	}
-	f := facts(b, func(c *safety.Client) {})
+	f := facts(b, func(c *intake.Client) {})
 	p := only(12, items...)
 	for b.Loop() {
 		if _, err := score.Build(p, f); err != nil {

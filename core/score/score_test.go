@@ -12,8 +12,8 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 )
@@ -27,8 +27,8 @@ var cat = func() *catalogue.Catalogue {
 	return c
 }()
 
-func facts(t testing.TB, change func(*safety.Client)) score.Facts {
-	c := &safety.Client{Format: "restbend.client/1", BreathRate: 12, Positions: map[string]string{"floor": "yes", "stand_free": "yes", "hands": "yes"}}
+func facts(t testing.TB, change func(*intake.Client)) score.Facts {
+	c := &intake.Client{Format: "restbend.client/1", BreathRate: 12, Positions: map[string]string{"floor": "yes", "stand_free": "yes", "hands": "yes"}}
 	if change != nil {
 		change(c)
 	}
@@ -144,7 +144,7 @@ func TestEveryDoseAddsUp(t *testing.T) {
 						d := v.Dose(school, step)
 						it := item(v, side, d)
 						where := fmt.Sprintf("%s %s %d %s at %g", v.Slug, school, step, side, rate)
-						f := facts(t, func(c *safety.Client) { c.BreathRate = rate })
+						f := facts(t, func(c *intake.Client) { c.BreathRate = rate })
 						s, err := score.Build(only(rate, it), f)
 						require.NoError(t, err, where)
 						sound(t, s, where)

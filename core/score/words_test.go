@@ -11,9 +11,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 )
@@ -51,10 +51,10 @@ func TestWords(t *testing.T) {
 	for name, row := range map[string]struct {
 		items []plan.Item
 		log   *progress.Log
-		who   func(*safety.Client)
+		who   func(*intake.Client)
 	}{
 		"short-hold":     {[]plan.Item{of("curl-up-hand-under", trade.None, dose.Dose{Sets: 1, Reps: 2, HoldS: 10, MoveS: 3})}, nil, nil},
-		"breath-hold":    {[]plan.Item{of("prone-rest", trade.None, dose.Dose{Sets: 1, Reps: 1, HoldBreaths: 3, MoveS: 4})}, nil, func(c *safety.Client) { c.BreathRate = 7 }},
+		"breath-hold":    {[]plan.Item{of("prone-rest", trade.None, dose.Dose{Sets: 1, Reps: 1, HoldBreaths: 3, MoveS: 4})}, nil, func(c *intake.Client) { c.BreathRate = 7 }},
 		"beats":          {[]plan.Item{of("hundred-head-down", trade.None, dose.Dose{Sets: 1, Reps: 2, MoveS: 6, Beats: 10, Rate: 10})}, nil, nil},
 		"laps":           {[]plan.Item{of("leg-circle-bent", trade.Each, dose.Dose{Sets: 1, Reps: 4, MoveS: 6, Turn: "half"})}, nil, nil},
 		"falling-set":    {[]plan.Item{of("side-plank-knees", trade.Each, dose.Dose{Sets: 2, Pattern: []int{2, 1}, HoldS: 10, MoveS: 3, By: "set"})}, nil, nil},
@@ -64,8 +64,8 @@ func TestWords(t *testing.T) {
 		"open-hold":      {[]plan.Item{of("plank-knees", trade.None, dose.Dose{Sets: 1, Reps: 1, HoldS: 60, MoveS: 4, Open: true})}, seen, nil},
 		"window":         {[]plan.Item{of("bridge", trade.None, dose.Dose{Sets: 1, Reps: 1, WindowS: 30, MoveS: 4})}, nil, nil},
 		"layers":         {[]plan.Item{layers}, nil, nil},
-		"forearm-rise":   {[]plan.Item{of("bridge", trade.None, dose.Dose{Sets: 1, Reps: 1, MoveS: 4})}, nil, func(c *safety.Client) { c.Positions["hands"] = "no" }},
-		"bed-rise":       {[]plan.Item{bed}, nil, func(c *safety.Client) { c.Positions["floor"] = "no" }},
+		"forearm-rise":   {[]plan.Item{of("bridge", trade.None, dose.Dose{Sets: 1, Reps: 1, MoveS: 4})}, nil, func(c *intake.Client) { c.Positions["hands"] = "no" }},
+		"bed-rise":       {[]plan.Item{bed}, nil, func(c *intake.Client) { c.Positions["floor"] = "no" }},
 		"pelvic-clock":   {[]plan.Item{hours}, nil, nil},
 		"side-block":     {[]plan.Item{first, second}, nil, nil},
 		"curve":          {[]plan.Item{of("curve-breathe-arc", trade.Left, dose.Dose{Sets: 1, Reps: 1, HoldBreaths: 2, MoveS: 6})}, nil, nil},

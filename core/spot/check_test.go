@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/spot"
 	"restbend/core/trade"
@@ -28,8 +28,8 @@ func TestTheHandCheckDecidesInTheSession(t *testing.T) {
 	ways, err := restbend.Ways()
 	require.NoError(t, err)
 	day := trade.MustDay("2026-11-20")
-	who := func() *safety.Client {
-		return &safety.Client{Format: "restbend.client/1", Born: 1980, BreathRate: 12, Conditions: []safety.Condition{{Code: "sij-pain", Side: trade.Left}},
+	who := func() *intake.Client {
+		return &intake.Client{Format: "restbend.client/1", Born: 1980, BreathRate: 12, Conditions: []intake.Condition{{Code: "sij-pain", Side: trade.Left}},
 			Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"},
 			Surfaces:  []trade.Surface{trade.Mat, trade.Chair, trade.Wall}, Kit: []string{"towel", "pillow"}, EffortCap: 8}
 	}

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/spot"
 	"restbend/core/trade"
@@ -17,8 +18,8 @@ import (
 func TestSettings(t *testing.T) {
 	tr, err := plantest.Load()
 	require.NoError(t, err)
-	screener := func(conditions ...safety.Condition) *safety.Screener {
-		s, err := safety.NewScreener(tr.Rules, tr.Cat, &safety.Client{Format: "restbend.client/1", Born: 1960, Conditions: conditions}, trade.MustDay("2026-11-20"))
+	screener := func(conditions ...intake.Condition) *safety.Screener {
+		s, err := safety.NewScreener(tr.Rules, tr.Cat, &intake.Client{Format: "restbend.client/1", Born: 1960, Conditions: conditions}, trade.MustDay("2026-11-20"))
 		require.NoError(t, err)
 		return s
 	}
@@ -48,7 +49,7 @@ func TestSettings(t *testing.T) {
 		return spot.Setting{}
 	}
 	yes := true
-	fractured := screener(safety.Condition{Code: "osteoporosis", Fracture: &yes})
+	fractured := screener(intake.Condition{Code: "osteoporosis", Fracture: &yes})
 	weighted, sprung := "", ""
 	for _, v := range tr.Cat.Versions {
 		for _, key := range v.Settings {

@@ -10,10 +10,10 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
 )
@@ -598,7 +598,7 @@ func (f *Facts) Refitted(at float64, because string) (*Outcome, error) {
 }
 
 // Checked takes what was compared into what holds for the day.
-func Checked(t *safety.Today, check string, value json.RawMessage) error {
+func Checked(t *intake.Today, check string, value json.RawMessage) error {
 	var side trade.Side
 	var hours []int
 	switch check {

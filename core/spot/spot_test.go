@@ -12,9 +12,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/record"
-	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/spot"
 	"restbend/core/trade"
@@ -27,9 +27,9 @@ import (
 func session(t testing.TB) spot.Facts {
 	tr, err := plantest.Load()
 	require.NoError(t, err)
-	c := &safety.Client{Format: "restbend.client/1", Born: 1980, BreathRate: 12, Conditions: []safety.Condition{{Code: "low-back-pain", Phase: "persistent"}},
+	c := &intake.Client{Format: "restbend.client/1", Born: 1980, BreathRate: 12, Conditions: []intake.Condition{{Code: "low-back-pain", Phase: "persistent"}},
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"},
-		Surfaces:  []trade.Surface{trade.Mat, trade.Chair, trade.Wall, trade.Counter}, Kit: []string{"towel", "pillow"}, Schools: safety.Schools{Dose: "reps"}, EffortCap: 8}
+		Surfaces:  []trade.Surface{trade.Mat, trade.Chair, trade.Wall, trade.Counter}, Kit: []string{"towel", "pillow"}, Schools: intake.Schools{Dose: "reps"}, EffortCap: 8}
 	r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, c, nil, 40, trade.MustDay("2026-11-20"))
 	require.NoError(t, err)
 	p := &plan.Plan{Format: "restbend.plan/1", Minutes: 40}
@@ -329,7 +329,7 @@ func TestEventsInDrawnSessions(t *testing.T) {
 func TestAMembersClinicianHasTheSay(t *testing.T) {
 	f := session(t)
 	member := *f.Request.Client
-	member.Clearances = []safety.Clearance{{Date: trade.MustDay("2026-11-10"), By: "doctor", Covers: []string{"low-back-pain"}, Limits: "no strain"}}
+	member.Clearances = []intake.Clearance{{Date: trade.MustDay("2026-11-10"), By: "doctor", Covers: []string{"low-back-pain"}, Limits: "no strain"}}
 	tr, err := plantest.Load()
 	require.NoError(t, err)
 	request := func() *plan.Request {
@@ -369,20 +369,20 @@ func TestAMemberKeepsUp(t *testing.T) {
 	require.NoError(t, err)
 	for _, c := range []struct {
 		name   string
-		member func(c *safety.Client)
+		member func(c *intake.Client)
 		want   string // of the refusal, empty for none
 	}{
-		{"as able as the host", func(*safety.Client) {}, ""},
-		{"helped down and up", func(c *safety.Client) { c.Positions["floor"] = "help" }, "from the session of who needs longest"},
-		{"not on the floor", func(c *safety.Client) { c.Positions["floor"] = "no" }, "could do"},
-		{"not on the floor, a bed", func(c *safety.Client) {
+		{"as able as the host", func(*intake.Client) {}, ""},
+		{"helped down and up", func(c *intake.Client) { c.Positions["floor"] = "help" }, "from the session of who needs longest"},
+		{"not on the floor", func(c *intake.Client) { c.Positions["floor"] = "no" }, "could do"},
+		{"not on the floor, a bed", func(c *intake.Client) {
 			c.Positions["floor"] = "no"
 			c.Surfaces = append(c.Surfaces, trade.Bed)
 		}, "any"},
-		{"pregnant", func(c *safety.Client) {
-			c.Conditions = append(c.Conditions, safety.Condition{Code: "pregnancy", More: map[string]any{"weeks": 30.0}})
+		{"pregnant", func(c *intake.Client) {
+			c.Conditions = append(c.Conditions, intake.Condition{Code: "pregnancy", More: map[string]any{"weeks": 30.0}})
 		}, "any"},
-		{"nothing but standing", func(c *safety.Client) {
+		{"nothing but standing", func(c *intake.Client) {
 			for _, k := range []string{"supine", "prone", "side_left", "side_right", "kneel"} {
 				c.Positions[k] = "no"
 			}

@@ -1,4 +1,4 @@
-package safety
+package intake
 
 import "restbend/core/trade"
 

@@ -1,4 +1,4 @@
-package safety
+package intake
 
 import (
 	"bytes"
@@ -7,12 +7,13 @@ import (
 	"fmt"
 	"maps"
 	"reflect"
-	"restbend/core/trade"
 	"slices"
 	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
+
+	"restbend/core/trade"
 )
 
 // How the details of a condition are read from documents and by the rules: a detail without a
@@ -186,8 +187,8 @@ func (c *Condition) further(name string) string {
 	return ""
 }
 
-// dayOf is a detail that is a day; the zero day when it is not recorded.
-func (c *Condition) dayOf(name string) (d trade.Day) {
+// DayOf is a detail that is a day; the zero day when it is not recorded.
+func (c *Condition) DayOf(name string) (d trade.Day) {
 	switch name {
 	case "", "date":
 		return c.Date
@@ -200,16 +201,16 @@ func (c *Condition) dayOf(name string) (d trade.Day) {
 	return d
 }
 
-// began is the day a condition counts from: its date, or since when it is.
-func (c *Condition) began() trade.Day {
+// Began is the day a condition counts from: its date, or since when it is.
+func (c *Condition) Began() trade.Day {
 	if c.Date.IsZero() {
-		return c.dayOf("since")
+		return c.DayOf("since")
 	}
 	return c.Date
 }
 
-// detail is a condition's recorded detail as text, empty when not recorded.
-func (c *Condition) detail(name string) string {
+// Detail is a condition's recorded detail as text, empty when not recorded.
+func (c *Condition) Detail(name string) string {
 	text := func(b *bool) string {
 		if b == nil {
 			return ""
@@ -298,8 +299,8 @@ func (c *Condition) fractured() *bool {
 	return c.Fracture
 }
 
-// missing tells whether a detail that matters was not recorded.
-func (k *Condition) missing(ask string) bool {
+// Missing tells whether a detail that matters was not recorded.
+func (k *Condition) Missing(ask string) bool {
 	switch ask {
 	case "grade":
 		return k.Grade == 0
@@ -316,5 +317,5 @@ func (k *Condition) missing(ask string) bool {
 	case "irritability":
 		return k.Irritability == ""
 	}
-	return k.detail(ask) == ""
+	return k.Detail(ask) == ""
 }

@@ -1,4 +1,7 @@
-package safety
+// Package intake is a client as taken in: conditions with their details, red flags, clearances,
+// overrides, kit and wishes, as read from documents and as they hold on a day. What follows from
+// them for an exercise is decided in core/safety.
+package intake
 
 import (
 	"encoding/json"
@@ -261,8 +264,8 @@ func (c *Client) CoreSchool() string {
 	return c.Schools.Core
 }
 
-// answer is what was said last of a version, nil when nobody held it against the words.
-func (cl *Clearance) answer(slug string) *Confirmed {
+// Answer is what was said last of a version, nil when nobody held it against the words.
+func (cl *Clearance) Answer(slug string) *Confirmed {
 	for i := len(cl.Confirmed) - 1; i >= 0; i-- {
 		if cl.Confirmed[i].Version == slug {
 			return &cl.Confirmed[i]
