@@ -26,8 +26,8 @@ import (
 
 	"restbend"
 	"restbend/core/body"
-	"restbend/core/catalogue"
 	"restbend/core/intake"
+	"restbend/core/measure"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -146,7 +146,7 @@ func BenchmarkLoadCatalogue(b *testing.B) {
 // Every phase of every version on both bodies, one core, without the generated file.
 func BenchmarkSettleWholeCatalogue(b *testing.B) {
 	for b.Loop() {
-		s := catalogue.NewSolver()
+		s := measure.NewSolver()
 		for _, v := range cat.Versions {
 			require.NoError(b, s.Settle(v))
 		}

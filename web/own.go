@@ -17,6 +17,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/measure"
 	"restbend/figure"
 	"restbend/store"
 )
@@ -26,7 +27,7 @@ import (
 type ownVersions struct {
 	mu     sync.Mutex
 	cats   map[int64]*catalogue.Catalogue
-	solver *catalogue.Solver
+	solver *measure.Solver
 }
 
 // cat is the catalogue the signed-in account works with.
@@ -89,7 +90,7 @@ func (s *Server) solveAgain(c context.Context, o *store.Own, v *catalogue.Versio
 		return last, nil
 	}
 	if s.own.solver == nil {
-		s.own.solver = catalogue.NewSolver()
+		s.own.solver = measure.NewSolver()
 	}
 	solved, found, err := s.own.solver.Solve(v, nil, true)
 	if err == nil && found != nil {
@@ -116,11 +117,11 @@ func (s *Server) forgetCatalogue(c *gin.Context) {
 }
 
 // solve solves and validates a version, one at a time.
-func (s *Server) solve(v *catalogue.Version) (*catalogue.Solved, []catalogue.Finding, error) {
+func (s *Server) solve(v *catalogue.Version) (*catalogue.Solved, []measure.Finding, error) {
 	s.own.mu.Lock()
 	defer s.own.mu.Unlock()
 	if s.own.solver == nil {
-		s.own.solver = catalogue.NewSolver()
+		s.own.solver = measure.NewSolver()
 	}
 	return s.own.solver.Solve(v, nil, true)
 }

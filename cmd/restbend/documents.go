@@ -16,6 +16,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/dose"
 	"restbend/core/intake"
+	"restbend/core/measure"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -187,7 +188,7 @@ func printLeft(cmd *cobra.Command, t content) error {
 
 // validateCatalogue solves and checks everything again: one line per finding, then a sum.
 func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
-	all, err := catalogue.SolveAll(cat.Versions, true)
+	all, err := measure.SolveAll(cat.Versions, true)
 	if err != nil {
 		return err
 	}

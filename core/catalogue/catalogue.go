@@ -112,8 +112,8 @@ type Placed struct {
 	Solved     *Solved           `yaml:"-"`
 }
 
-// variant is a placed version as an ease is written, for solving.
-func (p *Placed) variant(place trade.Surface) *Ease {
+// Variant is a placed version as an ease is written, for solving.
+func (p *Placed) Variant(place trade.Surface) *Ease {
 	return &Ease{Slug: string(place), Name: p.Note, Phases: p.Phases}
 }
 

@@ -44,36 +44,6 @@ func TestTheCatalogueIsWhole(t *testing.T) {
 	}
 }
 
-// TestValidator solves every version and ease on both bodies and both sides, checks the
-// paths between phases, the mirrored solve and the solve from a disturbed start, and
-// compares with the generated file. Any finding fails the build.
-func TestValidator(t *testing.T) {
-	if testing.Short() {
-		t.Skip("long")
-	}
-	src, err := restbend.CatalogueSource()
-	require.NoError(t, err)
-	read, err := catalogue.Read(src)
-	require.NoError(t, err)
-	cat, err := restbend.Catalogue()
-	require.NoError(t, err)
-	all, err := catalogue.SolveAll(read.Versions, true)
-	require.NoError(t, err)
-	for i := range all {
-		v := &all[i]
-		assert.Empty(t, v.Findings, v.Name())
-		if v.Ease != nil {
-			continue
-		}
-		stored, _ := cat.Version(v.Version.Slug)
-		for i := range v.Solved.Phases {
-			for k := range v.Solved.Phases[i].State {
-				assert.InDelta(t, v.Solved.Phases[i].State[k], stored.Solved.Phases[i].State[k], 20, "%s phase %d differs from the generated file", v.Name(), i)
-			}
-		}
-	}
-}
-
 // Versions whose point is movement must show it (product convention): an author must not
 // shave an angle to pass a limit.
 func TestMovementIsShown(t *testing.T) {

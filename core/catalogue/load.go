@@ -50,7 +50,7 @@ func (c *Catalogue) Join(solved *Cache) error {
 		}
 		v.Solved, v.Quantities = s, s.Quantities.with(v, s)
 		for place, on := range v.On {
-			s, err := solved.find(v.Slug+"/"+string(place), v.PoseKey(on.variant(place)))
+			s, err := solved.find(v.Slug+"/"+string(place), v.PoseKey(on.Variant(place)))
 			if err != nil {
 				problems = append(problems, v.problem("on", err.Error()))
 				continue
@@ -375,7 +375,7 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		}
 	}
 	need("doses", len(v.Doses) > 0)
-	if _, _, err := v.specs(nil); err != nil {
+	if _, _, err := v.Specs(nil); err != nil {
 		field := "phases"
 		var pe *phaseError
 		if errors.As(err, &pe) {
@@ -391,7 +391,7 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		if on.Note == "" || len(on.Phases) == 0 || v.Ease(string(place)) != nil {
 			say("on", "%s needs a note, its postures, and no ease of that name", place)
 		}
-		if _, _, err := v.specs(on.variant(place)); err != nil {
+		if _, _, err := v.Specs(on.Variant(place)); err != nil {
 			say("on", "%s: %v", place, err)
 		}
 	}
@@ -399,7 +399,7 @@ func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
 		for _, k := range v.Eases[i].Kit {
 			oneOf("eases", k, Kit...)
 		}
-		if _, _, err := v.specs(&v.Eases[i]); err != nil {
+		if _, _, err := v.Specs(&v.Eases[i]); err != nil {
 			say("eases", "%s: %v", v.Eases[i].Slug, err)
 		}
 	}
@@ -422,8 +422,8 @@ type phaseError struct {
 func (e *phaseError) Error() string { return e.err.Error() }
 func (e *phaseError) Unwrap() error { return e.err }
 
-// specs parses the phases, with an ease's extra statements when one is given.
-func (v *Version) specs(e *Ease) (names []string, specs []*body.Spec, err error) {
+// Specs parses the phases, with an ease's extra statements when one is given.
+func (v *Version) Specs(e *Ease) (names []string, specs []*body.Spec, err error) {
 	if len(v.Phases) < 2 || len(v.Phases)-v.Round() < 2 {
 		return nil, nil, errors.New("an exercise has at least two phases that are repeated")
 	}

@@ -13,6 +13,7 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/measure"
 )
 
 // A change to an entry needs a new revision, with the old text kept.
@@ -97,7 +98,7 @@ func TestAnOwnVersionTravelsAsAFile(t *testing.T) {
 		t.Skip("long")
 	}
 	cat, mine := own(t)
-	s, found, err := catalogue.NewSolver().Solve(mine, nil, true)
+	s, found, err := measure.NewSolver().Solve(mine, nil, true)
 	require.NoError(t, err)
 	assert.Empty(t, found)
 	mine.Attach(s)
@@ -119,7 +120,7 @@ func TestWithAddsToACopy(t *testing.T) {
 	}
 	cat, mine := own(t)
 	before := len(cat.Versions)
-	s, _, err := catalogue.NewSolver().Solve(mine, nil, false)
+	s, _, err := measure.NewSolver().Solve(mine, nil, false)
 	require.NoError(t, err)
 	assert.Equal(t, before, len(cat.With([]*catalogue.Version{mine}).Versions), "unsolved versions are not used")
 	mine.Attach(s)

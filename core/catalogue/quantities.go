@@ -61,7 +61,7 @@ type Peak struct {
 //	curve-opens.left, curve-works.left, jammed-up.left   1 when the entry binds that side
 type Quantities map[string]Peak
 
-func (q Quantities) raise(name string, v float64, phase string) {
+func (q Quantities) Raise(name string, v float64, phase string) {
 	if v <= 1e-9 {
 		return
 	}
@@ -86,7 +86,7 @@ func (q Quantities) Merge(o Quantities) Quantities {
 		out[k] = v
 	}
 	for k, v := range o {
-		out.raise(k, v.Value, v.Phase)
+		out.Raise(k, v.Value, v.Phase)
 	}
 	return out
 }
@@ -125,12 +125,12 @@ func (q Quantities) limbEnds(v *Version, s *Solved) {
 			for j, into := range ends {
 				least[j] = math.Min(least[j], into)
 				if v.Phases[k].Held && hold > longHold {
-					q.raise("end-range-limb."+string(side), into, s.Phases[k].Name)
+					q.Raise("end-range-limb."+string(side), into, s.Phases[k].Name)
 				}
 			}
 		}
 		if least != nil {
-			q.raise("end-range-limb."+string(side), slices.Max(least), "the whole exercise")
+			q.Raise("end-range-limb."+string(side), slices.Max(least), "the whole exercise")
 		}
 	}
 }
@@ -140,57 +140,57 @@ func (q Quantities) with(v *Version, s *Solved) Quantities {
 	out := q.Merge(nil)
 	out.limbEnds(v, s)
 	if p := out["speed"]; p.Value > quickJoint {
-		out.raise("quick", 1, p.Phase)
+		out.Raise("quick", 1, p.Phase)
 	}
 	if p := out["head-speed"]; p.Value > quickHead {
-		out.raise("quick", 1, p.Phase)
+		out.Raise("quick", 1, p.Phase)
 	}
 	for _, d := range v.Declared {
 		if d == "quick" { // measured, too
-			out.raise(d, 1, "declared")
+			out.Raise(d, 1, "declared")
 			continue
 		}
-		out.raise("declared."+d, 1, "declared")
+		out.Raise("declared."+d, 1, "declared")
 	}
 	if v.Walking { // a step follows the other: no one-leg or narrow stand
 		delete(out, "standing.one-foot")
 		delete(out, "standing.narrow")
 	}
-	out.raise("effort", float64(v.Effort), "the whole exercise")
+	out.Raise("effort", float64(v.Effort), "the whole exercise")
 	if out["rising"].Value == 0 || out["rise.free"].Value > 0 { // everybody must get up from a chair
-		out.raise("effort-but-rising", float64(v.Effort), "the whole exercise")
+		out.Raise("effort-but-rising", float64(v.Effort), "the whole exercise")
 	}
 	if v.Binds != "" {
-		out.raise(v.Binds+"."+[2]string{"left", "right"}[v.Authored], 1, "the whole exercise")
+		out.Raise(v.Binds+"."+[2]string{"left", "right"}[v.Authored], 1, "the whole exercise")
 	}
 	return out
 }
 
-// held adds what hangs on props and on the row of phases.
-func (q Quantities) held(s *Solved) {
+// Held adds what hangs on props and on the row of phases.
+func (q Quantities) Held(s *Solved) {
 	sat, stood, hands := "", false, false
 	for i := range s.Phases {
 		p := &s.Phases[i]
 		for _, h := range p.Props {
 			if h.Kind == "dumbbell" {
-				q.raise("weight", h.Kg, p.Name)
+				q.Raise("weight", h.Kg, p.Name)
 			}
 			if h.Kind == "ring" && p.Measures.Standing && slices.ContainsFunc(h.At, func(at string) bool { return strings.HasPrefix(at, "ankle.") }) {
-				q.raise("standing.squeeze", 1, p.Name)
+				q.Raise("standing.squeeze", 1, p.Name)
 			}
-			q.raise("pulled", h.Newtons, p.Name)
+			q.Raise("pulled", h.Newtons, p.Name)
 			for _, at := range h.At {
 				side, ok := strings.CutPrefix(at, "palm.")
 				if !ok {
 					continue
 				}
 				if h.Kind == "strap" {
-					q.raise("strap."+side, 1, p.Name)
+					q.Raise("strap."+side, 1, p.Name)
 				}
-				q.raise("hand-weight."+side, h.Kg, p.Name)
-				q.raise("pull."+side, h.Newtons, p.Name)
+				q.Raise("hand-weight."+side, h.Kg, p.Name)
+				q.Raise("pull."+side, h.Newtons, p.Name)
 				if i := slices.Index(trade.BothSides[:], trade.Side(side)); h.Kg > 0 && p.Measures.Side[i].ShoulderElevation > 90 {
-					q.raise("overhead-weight", h.Kg, p.Name)
+					q.Raise("overhead-weight", h.Kg, p.Name)
 				}
 			}
 		}
@@ -203,9 +203,9 @@ func (q Quantities) held(s *Solved) {
 		hands = hands || m.Share["hand.left"]+m.Share["hand.right"]+m.Share["forearm.left"]+m.Share["forearm.right"] > 0.03
 	}
 	if sat != "" && stood {
-		q.raise("rising", 1, sat)
+		q.Raise("rising", 1, sat)
 		if !hands {
-			q.raise("rise.free", 1, sat)
+			q.Raise("rise.free", 1, sat)
 		}
 	}
 }

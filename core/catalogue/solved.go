@@ -56,7 +56,7 @@ type SolvedPhase struct {
 // in 0.01 degree.
 type Packed []int32
 
-func pack(st body.State) Packed {
+func Pack(st body.State) Packed {
 	p := make(Packed, 0, 7+body.NDof)
 	for _, v := range st.Root {
 		p = append(p, int32(math.Round(v*1e4)))
@@ -89,8 +89,8 @@ func (p Packed) State() body.State {
 // varints. It is unpacked only when an animation is asked for.
 type Path []byte
 
-// pathOf packs states.
-func pathOf(states []Packed) Path {
+// PathOf packs states.
+func PathOf(states []Packed) Path {
 	var out Path
 	last := make(Packed, 7+body.NDof)
 	for _, st := range states {
@@ -161,5 +161,5 @@ func (c *Cache) find(name, key string) (*Solved, error) {
 	return s, nil
 }
 
-// pathFrames is about how many frames an exercise shows in one round of its phases.
-const pathFrames = 30
+// PathFrames is about how many frames an exercise shows in one round of its phases.
+const PathFrames = 30

@@ -12,6 +12,7 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/intake"
+	"restbend/core/measure"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -331,7 +332,7 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 	base, _ := cat.Version("pelvic-curl")
 	mine := base.Copy("own-pelvic-curl-1", "Pelvic curl, mine")
 	require.NoError(t, cat.CheckOwn(mine))
-	s, found, err := catalogue.NewSolver().Solve(mine, nil, false)
+	s, found, err := measure.NewSolver().Solve(mine, nil, false)
 	require.NoError(t, err)
 	require.Empty(t, found)
 	mine.Attach(s)

@@ -21,6 +21,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/measure"
 	"restbend/core/trade"
 	"restbend/figure"
 	"restbend/tools/chrome"
@@ -91,9 +92,9 @@ func run(dir, only string, every, eases, fresh bool) error {
 			wanted = append(wanted, v)
 		}
 	}
-	variants := []catalogue.Variant{}
+	variants := []measure.Variant{}
 	if fresh {
-		if variants, err = catalogue.SolveAll(wanted, false); err != nil {
+		if variants, err = measure.SolveAll(wanted, false); err != nil {
 			return err
 		}
 	} else {
@@ -103,12 +104,12 @@ func run(dir, only string, every, eases, fresh bool) error {
 		}
 		for _, w := range wanted {
 			v, _ := whole.Version(w.Slug)
-			variants = append(variants, catalogue.Variant{Version: v, Solved: v.Solved})
+			variants = append(variants, measure.Variant{Version: v, Solved: v.Solved})
 			for place, on := range v.On {
-				variants = append(variants, catalogue.Variant{Version: v, Ease: &catalogue.Ease{Slug: string(place)}, Solved: on.Solved})
+				variants = append(variants, measure.Variant{Version: v, Ease: &catalogue.Ease{Slug: string(place)}, Solved: on.Solved})
 			}
 			for i := range v.Eases {
-				variants = append(variants, catalogue.Variant{Version: v, Ease: &v.Eases[i], Solved: v.Eases[i].Solved})
+				variants = append(variants, measure.Variant{Version: v, Ease: &v.Eases[i], Solved: v.Eases[i].Solved})
 			}
 		}
 	}
@@ -127,7 +128,7 @@ func run(dir, only string, every, eases, fresh bool) error {
 }
 
 // pictures draws the wanted phases of a variant.
-func pictures(v *catalogue.Variant, every bool) []group {
+func pictures(v *measure.Variant, every bool) []group {
 	b := body.NewBody(body.Female, 0)
 	d := figure.NewDrawer(b)
 	var poses []*body.Pose

@@ -21,6 +21,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/measure"
 	"restbend/figure"
 )
 
@@ -56,7 +57,7 @@ func main() {
 			wanted = append(wanted, v)
 		}
 	}
-	all, err := catalogue.SolveAll(wanted, *deep)
+	all, err := measure.SolveAll(wanted, *deep)
 	if err != nil {
 		log.Fatal(err)
 	}
@@ -100,7 +101,7 @@ func main() {
 }
 
 // printAngles shows an author what the solver made of the statements.
-func printAngles(v *catalogue.Variant) {
+func printAngles(v *measure.Variant) {
 	for i := range v.Solved.Phases {
 		p := &v.Solved.Phases[i]
 		st := p.State.State()

@@ -1,10 +1,11 @@
-package catalogue
+package measure
 
 import (
 	"math"
 	"slices"
 
 	"restbend/core/body"
+	"restbend/core/catalogue"
 	"restbend/core/trade"
 )
 
@@ -39,7 +40,7 @@ const (
 
 // taker raises quantities by one posture.
 type taker struct {
-	q     Quantities
+	q     catalogue.Quantities
 	m     *body.Measures
 	phase string
 	rest  bool // it is held
@@ -54,7 +55,7 @@ type region struct {
 }
 
 // take raises every quantity by one measured posture; rest tells that it is held.
-func take(q Quantities, m *body.Measures, phase string, rest bool) {
+func take(q catalogue.Quantities, m *body.Measures, phase string, rest bool) {
 	t := taker{q, m, phase, rest, arms(m), trade.Lying(m.LyingOn)}
 	spine := []region{{"lumbar", m.Lumbar}, {"thoracic", m.Thoracic}, {"neck", m.Neck}}
 	whole := region{"trunk", trunk(m)}
@@ -75,7 +76,7 @@ func take(q Quantities, m *body.Measures, phase string, rest bool) {
 	t.places()
 }
 
-func (t *taker) raise(name string, v float64) { t.q.raise(name, v, t.phase) }
+func (t *taker) raise(name string, v float64) { t.q.Raise(name, v, t.phase) }
 
 func (t *taker) flag(name string, on bool) {
 	if on {
@@ -165,7 +166,7 @@ func (t *taker) hip(l body.Limbs, i int, s string) {
 	if l.HipFlexion >= bentHip {
 		t.raise("hip.rotation-in-bent."+s, -l.HipRotation)
 	}
-	if l.HipFlexion < -PostureNoise {
+	if l.HipFlexion < -catalogue.PostureNoise {
 		t.raise("hip.rotation-out-behind."+s, l.HipRotation)
 	}
 }

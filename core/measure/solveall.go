@@ -1,4 +1,4 @@
-package catalogue
+package measure
 
 import (
 	"fmt"
@@ -6,13 +6,15 @@ import (
 	"runtime"
 	"slices"
 	"sync"
+
+	"restbend/core/catalogue"
 )
 
 // Variant is a version, or one of its eases, solved and checked.
 type Variant struct {
-	Version  *Version
-	Ease     *Ease // nil for the version itself
-	Solved   *Solved
+	Version  *catalogue.Version
+	Ease     *catalogue.Ease // nil for the version itself
+	Solved   *catalogue.Solved
 	Findings []Finding
 }
 
@@ -26,12 +28,12 @@ func (v *Variant) Name() string {
 
 // SolveAll solves and checks versions and all their eases on every processor, deep with
 // mirrored and disturbed solves too. The order is that of the versions.
-func SolveAll(versions []*Version, deep bool) ([]Variant, error) {
+func SolveAll(versions []*catalogue.Version, deep bool) ([]Variant, error) {
 	var all []Variant
 	for _, v := range versions {
 		all = append(all, Variant{Version: v})
 		for _, place := range slices.Sorted(maps.Keys(v.On)) {
-			all = append(all, Variant{Version: v, Ease: v.On[place].variant(place)})
+			all = append(all, Variant{Version: v, Ease: v.On[place].Variant(place)})
 		}
 		for i := range v.Eases {
 			all = append(all, Variant{Version: v, Ease: &v.Eases[i]})

@@ -1,11 +1,15 @@
-package catalogue
+// Package measure solves the poses of a version of the catalogue on both reference bodies, checks
+// that they do what the words promise, and measures what they ask of a body.
+package measure
 
 import (
 	"fmt"
 	"maps"
 	"math"
-	"restbend/core/body"
 	"slices"
+
+	"restbend/core/body"
+	"restbend/core/catalogue"
 )
 
 // Finding is one complaint of the pose validator.
@@ -22,8 +26,8 @@ func NewSolver() *Solver {
 // Solve solves a version, or one of its eases, measures every phase and the paths
 // between them, and returns what the validator finds. Deep adds mirrored and jittered
 // solves.
-func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, error) {
-	names, specs, err := v.specs(e)
+func (s *Solver) Solve(v *catalogue.Version, e *catalogue.Ease, deep bool) (*catalogue.Solved, []Finding, error) {
+	names, specs, err := v.Specs(e)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -31,7 +35,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 	if e != nil {
 		label += "/" + e.Slug
 	}
-	out := &Solved{Key: v.PoseKey(e), Quantities: Quantities{}}
+	out := &catalogue.Solved{Key: v.PoseKey(e), Quantities: catalogue.Quantities{}}
 	var found []Finding
 	for b, solver := range s.bodies {
 		say := func(phase string, lines []string) {
@@ -55,7 +59,7 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			asked := withAsked(me, p)
 			take(out.Quantities, &asked, names[i], v.Phases[i].Held)
 			if b == 0 {
-				out.Phases = append(out.Phases, SolvedPhase{Name: names[i], State: pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me})
+				out.Phases = append(out.Phases, catalogue.SolvedPhase{Name: names[i], State: catalogue.Pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me})
 			}
 		}
 		for _, f := range append(promises(v, e, solver.Body, names, specs, poses), mirrors(v, e, names, specs, measured, poses)...) {
@@ -66,14 +70,14 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 		}
 		travel := travel(v, e, specs)
 		steps := slices.Contains(slices.Collect(maps.Values(travel)), body.Steps)
-		n := max(6, pathFrames/len(poses))
+		n := max(6, catalogue.PathFrames/len(poses))
 		for i, p := range poses {
 			next, after := poses[v.Next(i)], names[v.Next(i)]
 			path := solver.Path(p, next, travel, n)
 			way := names[i] + " to " + after
 			say(way, solver.Strays(p, next, travel))
 			say(way, solver.Skates(append(append([]*body.Pose{p}, path...), next), travel))
-			var frames []Packed
+			var frames []catalogue.Packed
 			row := []body.State{p.State}
 			for k, q := range path {
 				row = append(row, q.State)
@@ -83,13 +87,13 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 					say(way, solver.ValidatePath(q))
 					say(way, solver.Collisions(q, scene, 2))
 				}
-				frames = append(frames, pack(q.State))
+				frames = append(frames, catalogue.Pack(q.State))
 			}
 			joint, head := solver.Speeds(append(row, next.State), v.Phases[v.Next(i)].Seconds)
-			out.Quantities.raise("speed", joint, way)
-			out.Quantities.raise("head-speed", head, way)
+			out.Quantities.Raise("speed", joint, way)
+			out.Quantities.Raise("head-speed", head, way)
 			if b == 0 {
-				out.Paths = append(out.Paths, pathOf(frames))
+				out.Paths = append(out.Paths, catalogue.PathOf(frames))
 			}
 		}
 		if deep {
@@ -105,14 +109,14 @@ func (s *Solver) Solve(v *Version, e *Ease, deep bool) (*Solved, []Finding, erro
 			say("jitter", jitter)
 		}
 	}
-	out.Quantities.held(out)
+	out.Quantities.Held(out)
 	return out, found, nil
 }
 
 // Settle solves the phases of a version on both bodies and nothing more: what a cold
 // start without the generated file would need.
-func (s *Solver) Settle(v *Version) error {
-	names, specs, err := v.specs(nil)
+func (s *Solver) Settle(v *catalogue.Version) error {
+	names, specs, err := v.Specs(nil)
 	if err != nil {
 		return err
 	}

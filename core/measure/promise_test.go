@@ -1,4 +1,4 @@
-package catalogue_test
+package measure_test
 
 import (
 	"math"
@@ -12,6 +12,7 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/measure"
 	"restbend/core/trade"
 )
 
@@ -27,7 +28,7 @@ func copyOf(t *testing.T, slug string) *catalogue.Version {
 
 func findings(t *testing.T, v *catalogue.Version) string {
 	t.Helper()
-	_, found, err := catalogue.NewSolver().Solve(v, nil, false)
+	_, found, err := measure.NewSolver().Solve(v, nil, false)
 	require.NoError(t, err)
 	var lines []string
 	for _, f := range found {

@@ -1,4 +1,4 @@
-package catalogue
+package measure
 
 import (
 	"fmt"
@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/catalogue"
 	"restbend/core/trade"
 )
 
@@ -17,7 +18,7 @@ import (
 // unsaid is wrong.
 
 // sentences are the lines of an entry an instructor speaks or reads before a movement.
-func sentences(v *Version, e *Ease) []string {
+func sentences(v *catalogue.Version, e *catalogue.Ease) []string {
 	out := append(slices.Clone(v.Setup), v.Cues.In, v.Cues.Out, v.Changes, v.Name)
 	if e != nil {
 		out = append(out, e.Name)
@@ -40,7 +41,7 @@ var (
 	saysWeight = regexp.MustCompile(`(?i)\b(weight (on|pours?|over)|(all|most of) the weight (on|stays)|shift the weight|spread the weight|weight changes over|one (leg|foot) carries|even under both)\b|\bweight pour`)
 )
 
-func says(v *Version, e *Ease, re *regexp.Regexp) bool {
+func says(v *catalogue.Version, e *catalogue.Ease, re *regexp.Regexp) bool {
 	return slices.ContainsFunc(sentences(v, e), func(s string) bool {
 		return re.MatchString(steady.ReplaceAllString(s, ""))
 	})
@@ -48,7 +49,7 @@ func says(v *Version, e *Ease, re *regexp.Regexp) bool {
 
 // travel is what the poses let slide or step, as far as the words say so: a slide that is
 // not in the words stays.
-func travel(v *Version, e *Ease, specs []*body.Spec) body.Travel {
+func travel(v *catalogue.Version, e *catalogue.Ease, specs []*body.Spec) body.Travel {
 	out := body.TravelOf(specs)
 	slides, steps := says(v, e, saysSlide), says(v, e, saysStep)
 	for sphere, how := range out {
@@ -66,7 +67,7 @@ var upright = []trade.Position{trade.Sitting, trade.LongSitting, trade.Standing,
 const maxOffWords = 4.0
 
 // promises lists what the sentences say and the poses do not do.
-func promises(v *Version, e *Ease, b *body.Body, names []string, specs []*body.Spec, poses []*body.Pose) []Finding {
+func promises(v *catalogue.Version, e *catalogue.Ease, b *body.Body, names []string, specs []*body.Spec, poses []*body.Pose) []Finding {
 	var out []Finding
 	say := func(phase, format string, a ...any) {
 		out = append(out, Finding{v.Slug, phase, fmt.Sprintf(format, a...)})
@@ -87,7 +88,7 @@ func promises(v *Version, e *Ease, b *body.Body, names []string, specs []*body.S
 		say("words", "a sentence says where the weight is and no pose states it (carries CONTACT at least SHARE)")
 	}
 	out = append(out, unseen(v, b, poses)...)
-	tall := Has(upright, v.Position) && says(v, e, saysTall)
+	tall := catalogue.Has(upright, v.Position) && says(v, e, saysTall)
 	for i, p := range poses {
 		plumb, roll := b.TrunkTilt(p)
 		if tall && (i == v.Round() || says(v, e, staysTall)) && plumb > maxOffWords {
@@ -120,7 +121,7 @@ var things = []struct {
 }
 
 // unseen lists what the words name and no pose shows.
-func unseen(v *Version, b *body.Body, poses []*body.Pose) []Finding {
+func unseen(v *catalogue.Version, b *body.Body, poses []*body.Pose) []Finding {
 	drawn := map[string]bool{}
 	for _, q := range b.Furnish(poses).Blocks {
 		drawn[q.Kind] = true
@@ -145,7 +146,7 @@ func unseen(v *Version, b *body.Body, poses []*body.Pose) []Finding {
 }
 
 // mirrors lists phases that say the same of the other side and do not measure so.
-func mirrors(v *Version, e *Ease, names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
+func mirrors(v *catalogue.Version, e *catalogue.Ease, names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
 	var out []Finding
 	if e != nil && putsHands.MatchString(e.Name) {
 		return nil // a hold at one side is the same side throughout
@@ -180,7 +181,7 @@ func swapSides(name string) string {
 }
 
 // together lists what of an entry cannot be in one place: a chair does not stand on a bed.
-func together(v *Version, poses []*body.Pose) []Finding {
+func together(v *catalogue.Version, poses []*body.Pose) []Finding {
 	var out []Finding
 	furniture := map[string]string{} // what stands on the ground, by kind
 	lies := false
@@ -203,10 +204,10 @@ func together(v *Version, poses []*body.Pose) []Finding {
 		if furniture[kind] == "" {
 			continue
 		}
-		if Has(v.Surfaces, trade.Bed) && v.On[trade.Bed] == nil && lies {
+		if catalogue.Has(v.Surfaces, trade.Bed) && v.On[trade.Bed] == nil && lies {
 			out = append(out, Finding{v.Slug, "surfaces", fmt.Sprintf("a %s cannot stand on a bed", kind)})
 		}
-		if carriage := kind == "box" || kind == "footplate"; Has(v.Surfaces, trade.Carriage) && !carriage {
+		if carriage := kind == "box" || kind == "footplate"; catalogue.Has(v.Surfaces, trade.Carriage) && !carriage {
 			out = append(out, Finding{v.Slug, "surfaces", fmt.Sprintf("a %s cannot stand on a spring carriage", kind)})
 		}
 	}
