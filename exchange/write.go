@@ -5,11 +5,11 @@ import (
 	"io"
 	"math"
 
-	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/statics"
 	"restbend/core/trade"
 )
 
@@ -295,7 +295,7 @@ func phase(p *catalogue.SolvedPhase, breath string) Phase {
 		Loaded: map[string]bool{"lumbar": m.Lumbar.Loaded, "thoracic": m.Thoracic.Loaded, "neck": m.Neck.Loaded},
 		Moment: r3(m.Moment), MomentParts: map[string]float64{"sagittal": r3(m.Sagittal), "frontal": r3(m.Frontal), "axial": r3(m.Axial)},
 		Margin: r1(m.Margin), Indeterminate: m.Indeterminate}
-	for name, r := range map[string]body.Region{"lumbar": m.Lumbar, "thoracic": m.Thoracic, "neck": m.Neck} {
+	for name, r := range map[string]statics.Region{"lumbar": m.Lumbar, "thoracic": m.Thoracic, "neck": m.Neck} {
 		pos := func(v float64) float64 { return r1(math.Max(0, v)) }
 		out.Spine[name] = map[string]float64{"flexion": pos(r.Flexion), "extension": pos(-r.Flexion), "side_bend_left": pos(r.SideBend), "side_bend_right": pos(-r.SideBend),
 			"rotation_left": pos(r.Rotation), "rotation_right": pos(-r.Rotation)}

@@ -8,13 +8,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/body"
+	"restbend/core/pose"
 	"restbend/figure"
 )
 
 // Every base pose is drawn, and nothing else.
 func TestBasePosesAreDrawn(t *testing.T) {
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
-	for _, name := range append(body.BaseNames(), "side-lying-right", "half-kneeling-right", figure.BeforeChair) {
+	for _, name := range append(pose.BaseNames(), "side-lying-right", "half-kneeling-right", figure.BeforeChair) {
 		svg, err := d.Base(name, figure.Options{Title: name})
 		require.NoError(t, err, name)
 		assert.True(t, strings.HasPrefix(svg, "<svg "), name)

@@ -5,14 +5,16 @@ import (
 	"slices"
 
 	"restbend/core/body"
+	"restbend/core/furniture"
+	"restbend/core/pose"
 )
 
 // carriage is a bed on rails that rides with the pelvis: its ends as seen from there, and the
 // rails that stay. Sizes are product defaults, metres.
 type carriage struct {
 	back, front float64
-	rails       body.Block
-	seats       []body.Block // on it, placed for a pelvis at 0
+	rails       furniture.Block
+	seats       []furniture.Block // on it, placed for a pelvis at 0
 }
 
 const (
@@ -24,8 +26,8 @@ const (
 
 // carriageOf is the carriage of an exercise done on one, and the furniture that stays where
 // it is.
-func (d *Drawer) carriageOf(poses []*body.Pose, room body.Scene) (*carriage, body.Scene) {
-	pelvis := func(p *body.Pose) float64 { return p.Root[0] }
+func (d *Drawer) carriageOf(poses []*pose.Pose, room furniture.Scene) (*carriage, furniture.Scene) {
+	pelvis := func(p *pose.Pose) float64 { return p.Root[0] }
 	first := poses[0]
 	var f body.Frames
 	d.body.Place(&first.State, &f)
@@ -46,7 +48,7 @@ func (d *Drawer) carriageOf(poses []*body.Pose, room body.Scene) (*carriage, bod
 		q.X0, q.X1 = q.X0-pelvis(first), q.X1-pelvis(first)
 		c.seats = append(c.seats, q)
 	}
-	c.rails = body.Block{Kind: "footplate", X0: lo - 0.06, X1: hi + 0.06, Y0: -carriageHalf + 0.06, Y1: carriageHalf - 0.06, Z0: railsUnder, Z1: carriageUnder}
+	c.rails = furniture.Block{Kind: "footplate", X0: lo - 0.06, X1: hi + 0.06, Y0: -carriageHalf + 0.06, Y1: carriageHalf - 0.06, Z0: railsUnder, Z1: carriageUnder}
 	return c, stays
 }
 
@@ -54,7 +56,7 @@ func (d *Drawer) carriageOf(poses []*body.Pose, room body.Scene) (*carriage, bod
 func (c *carriage) corners() []body.Vec {
 	wide := c.rails
 	wide.Y0, wide.Y1, wide.Z1 = -carriageHalf, carriageHalf, carriageTop
-	return corners(body.Scene{Blocks: []body.Block{wide}})
+	return corners(furniture.Scene{Blocks: []furniture.Block{wide}})
 }
 
 // carriage adds the carriage where it is now; asked for another surface it is not there.
@@ -64,7 +66,7 @@ func (s *scene) carriage() {
 		return
 	}
 	x := s.p.Root[0]
-	blocks := append([]body.Block{{Kind: "carriage", X0: c.back, X1: c.front, Y0: -carriageHalf, Y1: carriageHalf, Z0: carriageUnder, Z1: carriageTop}}, slices.Clone(c.seats)...)
+	blocks := append([]furniture.Block{{Kind: "carriage", X0: c.back, X1: c.front, Y0: -carriageHalf, Y1: carriageHalf, Z0: carriageUnder, Z1: carriageTop}}, slices.Clone(c.seats)...)
 	for i, q := range blocks {
 		q.X0, q.X1 = q.X0+x, q.X1+x
 		for k, face := range s.cam.faces(q) {

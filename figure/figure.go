@@ -11,6 +11,8 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/furniture"
+	"restbend/core/pose"
 	"restbend/core/trade"
 )
 
@@ -47,7 +49,7 @@ type Options struct {
 	held     []holding       // all that is held at some time of the exercise; what the pose holds when nil
 	carriage *carriage       // rides with the pelvis
 	touches  []touch         // what carries at this moment of a film; the pose's contacts when nil
-	From     *body.Pose      // regions of the spine that have moved since then are coloured
+	From     *pose.Pose      // regions of the spine that have moved since then are coloured
 }
 
 // px per metre of the drawing's own units.
@@ -101,7 +103,7 @@ type scene struct {
 	cam    camera
 	b      *body.Body
 	f      body.Frames
-	p      *body.Pose
+	p      *pose.Pose
 	build  Build
 	shapes []shape
 	opt    Options
@@ -110,7 +112,7 @@ type scene struct {
 
 // Extent is the box that holds all poses of an exercise, so that pictures do not jump: the
 // body, what is held, and the furniture within reach of it.
-func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool, view string) Box {
+func (d *Drawer) Extent(poses []*pose.Pose, room furniture.Scene, flip bool, view string) Box {
 	box := Box{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
 	opt := Options{Flip: flip, camera: view}
 	var cam camera
@@ -124,7 +126,7 @@ func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool, view str
 		}
 		x, y, _ := cam.see(d.body.TrunkPoint(&f, body.SegHead, bunAt))
 		box.add(x, y, (bunRadius+0.005)*px)
-		for _, v := range d.body.ContactPoints(p, &f) { // with its shadow
+		for _, v := range p.ContactPoints(d.body, &f) { // with its shadow
 			x, y, _ := cam.see(v)
 			box.add(x-shadowX+3, y, 5)
 			box.add(x+shadowX-3, y, 5)
@@ -154,7 +156,7 @@ func (d *Drawer) Extent(poses []*body.Pose, room body.Scene, flip bool, view str
 }
 
 // SVG draws one pose inside a box.
-func (d *Drawer) SVG(p *body.Pose, room body.Scene, box Box, opt Options) string {
+func (d *Drawer) SVG(p *pose.Pose, room furniture.Scene, box Box, opt Options) string {
 	if opt.Mark != nil {
 		box = box.roomFor(opt.Mark)
 	}
@@ -182,7 +184,7 @@ func (d *Drawer) SVG(p *body.Pose, room body.Scene, box Box, opt Options) string
 }
 
 // Inner draws the content of the svg element.
-func (d *Drawer) Inner(p *body.Pose, room body.Scene, opt Options) string {
+func (d *Drawer) Inner(p *pose.Pose, room furniture.Scene, opt Options) string {
 	s := d.scene(p, room, opt)
 	var sb strings.Builder
 	sb.WriteString(s.floor(room))
@@ -193,7 +195,7 @@ func (d *Drawer) Inner(p *body.Pose, room body.Scene, opt Options) string {
 	furnished := false
 	for _, i := range order {
 		if s.shapes[i].layer > layerGround && !furnished {
-			sb.WriteString(furniture(room, s.cam))
+			sb.WriteString(blocksOf(room, s.cam))
 			furnished = true
 		}
 		s.shapes[i].write(&sb)
@@ -202,7 +204,7 @@ func (d *Drawer) Inner(p *body.Pose, room body.Scene, opt Options) string {
 }
 
 // scene works out every part of a picture.
-func (d *Drawer) scene(p *body.Pose, room body.Scene, opt Options) *scene {
+func (d *Drawer) scene(p *pose.Pose, room furniture.Scene, opt Options) *scene {
 	build, ok := Builds[opt.Build]
 	if !ok {
 		build = Builds[DefaultBuild]
@@ -211,12 +213,12 @@ func (d *Drawer) scene(p *body.Pose, room body.Scene, opt Options) *scene {
 	d.body.Place(&p.State, &s.f)
 	touches := opt.touches
 	if touches == nil {
-		for _, v := range d.body.ContactPoints(p, &s.f) {
+		for _, v := range p.ContactPoints(d.body, &s.f) {
 			touches = append(touches, touch{v, 1})
 		}
 	}
 	if s.opt.held == nil {
-		s.opt.held = holdings([]*body.Pose{p})
+		s.opt.held = holdings([]*pose.Pose{p})
 	}
 	s.carriage()
 	s.ground(touches, !opt.Compact)
@@ -228,7 +230,7 @@ func (d *Drawer) scene(p *body.Pose, room body.Scene, opt Options) *scene {
 }
 
 // cam is the camera of a picture.
-func (opt *Options) cam(p *body.Pose) camera {
+func (opt *Options) cam(p *pose.Pose) camera {
 	view := p.View
 	if opt.camera != "" {
 		view = opt.camera

@@ -5,7 +5,7 @@ import (
 	"math"
 	"strings"
 
-	"restbend/core/body"
+	"restbend/core/pose"
 )
 
 // Film is an exercise as parts that move: fixed parts with a fixed number of points each, one
@@ -50,8 +50,8 @@ const filmScale = 10
 
 // moment is a solved posture on the way from one phase to the next.
 type moment struct {
-	pose     *body.Pose
-	from, to *body.Pose
+	pose     *pose.Pose
+	from, to *pose.Pose
 	t        float64
 }
 
@@ -66,9 +66,9 @@ func (q *Sequence) way(i int) (out []moment) {
 	for k, st := range states {
 		state := st.State()
 		if q.flip {
-			state = (&body.Pose{State: state}).Mirror().State
+			state = (&pose.Pose{State: state}).Mirror().State
 		}
-		out = append(out, moment{body.OnTheWay(q.poses[i], q.poses[next], state), q.poses[i], q.poses[next], float64(k+1) / float64(len(states)+1)})
+		out = append(out, moment{pose.OnTheWay(q.poses[i], q.poses[next], state), q.poses[i], q.poses[next], float64(k+1) / float64(len(states)+1)})
 	}
 	return out
 }
@@ -98,7 +98,7 @@ func (q *Sequence) Film(opt Options) Film {
 		m := &moments[k]
 		o := q.options(opt, m.from, m.to, m.t)
 		if m.t > 0 {
-			o.touches = q.touches(&body.Pose{State: m.pose.State, Contacts: m.from.Contacts}, m.to, m.t)
+			o.touches = q.touches(&pose.Pose{State: m.pose.State, Contacts: m.from.Contacts}, m.to, m.t)
 		}
 		s := q.drawer.scene(m.pose, q.room, o)
 		if k == 0 {
@@ -108,7 +108,7 @@ func (q *Sequence) Film(opt Options) Film {
 					f.Ground++
 				}
 			}
-			f.Floor, f.Behind = s.floor(q.room), furniture(q.room, s.cam)
+			f.Floor, f.Behind = s.floor(q.room), blocksOf(q.room, s.cam)
 		}
 		for i := range s.shapes {
 			for _, outline := range s.shapes[i].subs {

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"restbend/core/body"
+	"restbend/core/pose"
 )
 
 // An unattended film shows this many pictures a second, and between two of them no joint moves
@@ -19,7 +20,7 @@ var joints = []string{"pelvis", "waist", "neck", "crown", "hip.left", "hip.right
 	"shoulder.left", "shoulder.right", "elbow.left", "elbow.right", "wrist.left", "wrist.right"}
 
 // places are where the joints are in a posture.
-func (q *Sequence) places(p *body.Pose) []body.Vec {
+func (q *Sequence) places(p *pose.Pose) []body.Vec {
 	var f body.Frames
 	q.drawer.body.Place(&p.State, &f)
 	out := make([]body.Vec, len(joints))
@@ -30,8 +31,8 @@ func (q *Sequence) places(p *body.Pose) []body.Vec {
 }
 
 // row is the moments from phase i to the next, both ends with them.
-func (q *Sequence) row(i int) []*body.Pose {
-	out := []*body.Pose{q.poses[i]}
+func (q *Sequence) row(i int) []*pose.Pose {
+	out := []*pose.Pose{q.poses[i]}
 	for _, m := range q.way(i) {
 		out = append(out, m.pose)
 	}
@@ -98,7 +99,7 @@ const still = 0.02 // m
 func (q *Sequence) LargestDrift() (metres float64, where string) {
 	for i, from := range q.poses {
 		to := q.poses[q.v.Next(i)]
-		var kept []body.Contact
+		var kept []pose.Contact
 		for _, c := range from.Contacts {
 			if touching(to.Contacts, c) {
 				kept = append(kept, c)
@@ -106,11 +107,11 @@ func (q *Sequence) LargestDrift() (metres float64, where string) {
 		}
 		var first []body.Vec
 		row := q.row(i)
-		places := func(p *body.Pose) []body.Vec {
+		places := func(p *pose.Pose) []body.Vec {
 			var f body.Frames
-			at := &body.Pose{State: p.State, Contacts: kept}
+			at := &pose.Pose{State: p.State, Contacts: kept}
 			q.drawer.body.Place(&at.State, &f)
-			return q.drawer.body.ContactPoints(at, &f)
+			return at.ContactPoints(q.drawer.body, &f)
 		}
 		first, last := places(row[0]), places(row[len(row)-1])
 		for _, p := range row {

@@ -398,7 +398,7 @@ func (s *scene) spine() {
 	dofs := []int{body.LumbarFlex, body.ThoracicFlex, body.NeckFlex}
 	from := []int{body.SegPelvis, body.SegL1 + 3, body.SegT1 + 3}
 	to := []int{body.SegL1 + 3, body.SegT1 + 3, body.SegN1 + 1}
-	chest, inside := s.point("chest"), s.f.P[body.SegChest]
+	chest, inside := s.point("chest"), s.f.P[body.SegT3]
 	shown := 0.0
 	if s.depth(chest)-s.depth(inside) > -0.07*s.scale() { // the front of the chest does not face the camera
 		shown = 1

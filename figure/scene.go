@@ -9,11 +9,13 @@ import (
 	"strings"
 
 	"restbend/core/body"
+	"restbend/core/furniture"
+	"restbend/core/pose"
 	"restbend/core/trade"
 )
 
 // corners of the furniture; the mat is clipped to the frame.
-func corners(s body.Scene) []body.Vec {
+func corners(s furniture.Scene) []body.Vec {
 	var out []body.Vec
 	for _, q := range s.Blocks {
 		for _, z := range []float64{q.Z0, q.Z1} {
@@ -27,7 +29,7 @@ var fills = map[string]string{"wood": "#c9ad86", "arm": "#c9ad86", "sofa": "#a9b
 	"table": "#c9ad86", "bolster": "#b7a2b0", "pad": "#b7a2b0", "block": "#c7b79a", "box": "#c7b79a", "ball": "#9db8b4", "wall": "#ece5d8", "footplate": "#8d8a84", "cushion": "#b7a2b0", "cushions": "#b7a2b0", "wedge": "#c5b3be", "carriage": "#cdbfa9", "floor cushion": "#d9c9d2"}
 
 // onFeet tells that nobody lies or kneels on the floor in any pose.
-func onFeet(poses []*body.Pose) bool {
+func onFeet(poses []*pose.Pose) bool {
 	for _, p := range poses {
 		for _, c := range p.Contacts {
 			if body.Surfaces[c.Surface].Kind != "floor" {
@@ -44,7 +46,7 @@ func onFeet(poses []*body.Pose) bool {
 }
 
 // floor draws what everything stands on: the rails of a carriage, else the mat, bed or floor.
-func (s *scene) floor(room body.Scene) string {
+func (s *scene) floor(room furniture.Scene) string {
 	if c := s.opt.carriage; c != nil && s.opt.Surface == springs {
 		return drawBox(s.cam, c.rails)
 	}
@@ -53,7 +55,7 @@ func (s *scene) floor(room body.Scene) string {
 
 // ground draws the mat, or the top of a bed, in perspective; under who only stands or sits
 // a patch of floor.
-func ground(s body.Scene, cam camera, surface trade.Surface, floor bool) string {
+func ground(s furniture.Scene, cam camera, surface trade.Surface, floor bool) string {
 	if floor && surface != trade.Bed {
 		m := s.Mat
 		mid := body.Vec{(m[0] + m[2]) / 2, (m[1] + m[3]) / 2, 0}
@@ -74,15 +76,15 @@ func ground(s body.Scene, cam camera, surface trade.Surface, floor bool) string 
 		return d.String() + "Z"
 	}
 	if surface == trade.Bed {
-		return drawBox(cam, body.Block{Kind: "bed", X0: m[0], Y0: m[1], X1: m[2], Y1: m[3], Z0: -0.14})
+		return drawBox(cam, furniture.Block{Kind: "bed", X0: m[0], Y0: m[1], X1: m[2], Y1: m[3], Z0: -0.14})
 	}
 	return fmt.Sprintf(`<path d="%s" fill="#d9d2c4"/><path d="%s" fill="#e6e0d3"/>`, quad(-0.012), quad(0))
 }
 
-// furniture draws the blocks, far ones first.
-func furniture(s body.Scene, cam camera) string {
-	order := append([]body.Block{}, s.Blocks...)
-	depth := func(q body.Block) float64 {
+// blocksOf draws the blocks, far ones first.
+func blocksOf(s furniture.Scene, cam camera) string {
+	order := append([]furniture.Block{}, s.Blocks...)
+	depth := func(q furniture.Block) float64 {
 		_, _, d := cam.see(body.Vec{(q.X0 + q.X1) / 2, (q.Y0 + q.Y1) / 2, (q.Z0 + q.Z1) / 2})
 		return d
 	}
@@ -101,7 +103,7 @@ type face struct {
 }
 
 // faces are the three sides of a box that a camera above and to one side can see.
-func (c camera) faces(q body.Block) []face {
+func (c camera) faces(q furniture.Block) []face {
 	fill := fills[q.Kind]
 	dark, mid := mix(fill, "#40362c", 0.22), mix(fill, "#40362c", 0.10)
 	ySide, xSide := q.Y0, q.X0
@@ -130,7 +132,7 @@ func (c camera) faces(q body.Block) []face {
 }
 
 // drawBox draws a piece of furniture.
-func drawBox(cam camera, q body.Block) string {
+func drawBox(cam camera, q furniture.Block) string {
 	fill := fills[q.Kind]
 	var sb strings.Builder
 	if p, ok := round(cam, q); ok {
@@ -147,7 +149,7 @@ func drawBox(cam camera, q body.Block) string {
 
 // round is the outline of furniture that is not a box: a rolled bolster, a domed pad, a
 // ball.
-func round(cam camera, q body.Block) ([]p2, bool) {
+func round(cam camera, q furniture.Block) ([]p2, bool) {
 	x, h := (q.X0+q.X1)/2, q.Z1-q.Z0
 	switch q.Kind {
 	case "pillow", "towel", "floor cushion":
@@ -191,7 +193,7 @@ func round(cam camera, q body.Block) ([]p2, bool) {
 
 // near adds furniture that lies before the person: the near end of a bolster, of which the
 // whole is drawn before anyone lies on it, and armrests, each at its own depth.
-func (s *scene) near(room body.Scene) {
+func (s *scene) near(room furniture.Scene) {
 	for i, q := range room.Blocks {
 		id := "near" + itoa(i)
 		switch q.Kind {
@@ -220,18 +222,18 @@ type holding struct {
 }
 
 // holdings are all things held in any of the poses.
-func holdings(poses []*body.Pose) (out []holding) {
+func holdings(poses []*pose.Pose) (out []holding) {
 	for _, p := range poses {
 		for _, h := range p.Props {
 			if !slices.ContainsFunc(out, func(o holding) bool { return reflect.DeepEqual(o.Prop, h) }) {
-				out = append(out, holding{h, !slices.ContainsFunc(poses, func(q *body.Pose) bool { return !holds(q, h) })})
+				out = append(out, holding{h, !slices.ContainsFunc(poses, func(q *pose.Pose) bool { return !holds(q, h) })})
 			}
 		}
 	}
 	return out
 }
 
-func holds(p *body.Pose, h body.Prop) bool {
+func holds(p *pose.Pose, h body.Prop) bool {
 	return slices.ContainsFunc(p.Props, func(o body.Prop) bool { return reflect.DeepEqual(o, h) })
 }
 

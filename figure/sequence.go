@@ -8,6 +8,8 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/furniture"
+	"restbend/core/pose"
 	"restbend/core/trade"
 )
 
@@ -16,8 +18,8 @@ import (
 type Sequence struct {
 	drawer *Drawer
 	v      *catalogue.Version
-	poses  []*body.Pose
-	room   body.Scene
+	poses  []*pose.Pose
+	room   furniture.Scene
 	box    Box
 	flip   bool
 	base   Options // what all pictures of it share
@@ -32,7 +34,7 @@ func (d *Drawer) Sequence(v *catalogue.Version, side trade.Side) *Sequence {
 	for i := range v.Solved.Phases {
 		q.poses = append(q.poses, q.turn(v.Solved.Phases[i].Pose()))
 	}
-	q.room = d.body.Furnish(q.poses)
+	q.room = furniture.Place(d.body, q.poses)
 	q.base = Options{Flip: q.flip, camera: v.View(), floor: onFeet(q.poses), held: holdings(q.poses), From: q.poses[v.Round()]}
 	q.box = d.Extent(q.poses, q.room, q.flip, q.base.camera)
 	if v.Surfaces[0] == springs {
@@ -47,7 +49,7 @@ func (d *Drawer) Sequence(v *catalogue.Version, side trade.Side) *Sequence {
 	return q
 }
 
-func (q *Sequence) turn(p *body.Pose) *body.Pose {
+func (q *Sequence) turn(p *pose.Pose) *pose.Pose {
 	if q.flip {
 		return p.Mirror()
 	}
@@ -79,8 +81,8 @@ func (q *Sequence) paleLimbs() map[string]bool {
 }
 
 // rests tells that a leg touches something.
-func rests(p *body.Pose, side string) bool {
-	return slices.ContainsFunc(p.Contacts, func(c body.Contact) bool { return body.LimbOfSphere(c.Sphere) == "leg."+side })
+func rests(p *pose.Pose, side string) bool {
+	return slices.ContainsFunc(p.Contacts, func(c pose.Contact) bool { return pose.LimbOfSphere(c.Sphere) == "leg."+side })
 }
 
 // works tells that the limb of a joint carries, bends, holds something or, a leg, is held in
@@ -140,21 +142,21 @@ func (q *Sequence) paintOrder() []int {
 
 // whole is the options of a picture with every contact of the exercise, there or not, so that
 // all pictures have the same parts.
-func (q *Sequence) whole(p *body.Pose) Options {
+func (q *Sequence) whole(p *pose.Pose) Options {
 	opt := q.base
 	opt.touches = q.touches(p, p, 0)
 	return opt
 }
 
 // touching tells that a part touches a surface, whatever the contact is called.
-func touching(all []body.Contact, c body.Contact) bool {
-	return slices.ContainsFunc(all, func(o body.Contact) bool { return o.Sphere == c.Sphere && o.Surface == c.Surface })
+func touching(all []pose.Contact, c pose.Contact) bool {
+	return slices.ContainsFunc(all, func(o pose.Contact) bool { return o.Sphere == c.Sphere && o.Surface == c.Surface })
 }
 
 // touches are all contacts of the exercise at a moment between two phases: firm where both
 // have them, going in the first quarter or coming in the last.
-func (q *Sequence) touches(from, to *body.Pose, t float64) []touch {
-	var all []body.Contact
+func (q *Sequence) touches(from, to *pose.Pose, t float64) []touch {
+	var all []pose.Contact
 	for _, p := range q.poses {
 		for _, c := range p.Contacts {
 			if !touching(all, c) {
@@ -162,11 +164,11 @@ func (q *Sequence) touches(from, to *body.Pose, t float64) []touch {
 			}
 		}
 	}
-	at := &body.Pose{State: from.State, Contacts: all}
+	at := &pose.Pose{State: from.State, Contacts: all}
 	var f body.Frames
 	q.drawer.body.Place(&at.State, &f)
 	out := make([]touch, len(all))
-	for i, v := range q.drawer.body.ContactPoints(at, &f) {
+	for i, v := range at.ContactPoints(q.drawer.body, &f) {
 		a, b := touching(from.Contacts, all[i]), touching(to.Contacts, all[i])
 		out[i].at = v
 		switch {
@@ -190,7 +192,7 @@ func (q *Sequence) Effort() int { return q.v.EffortPhase() }
 
 // options completes what a picture of this sequence needs: its side, camera and order, and
 // where nobody says otherwise the surface the entry names first.
-func (q *Sequence) options(opt Options, from, to *body.Pose, t float64) Options {
+func (q *Sequence) options(opt Options, from, to *pose.Pose, t float64) Options {
 	if q.base.order == nil && !opt.Compact {
 		q.base.order = q.paintOrder()
 	}

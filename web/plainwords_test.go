@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
-	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/statics"
 	"restbend/core/trade"
 )
 
@@ -20,14 +20,14 @@ func TestSharesAreSaidInFractions(t *testing.T) {
 
 func TestLoadsNameEachContact(t *testing.T) {
 	phase := func(share map[string]float64, resting bool) catalogue.SolvedPhase {
-		return catalogue.SolvedPhase{Measures: body.Measures{Share: share, Indeterminate: resting}}
+		return catalogue.SolvedPhase{Measures: statics.Measures{Share: share, Indeterminate: resting}}
 	}
 	assert.Equal(t, []string{"about a third of body weight on each hand", "about a sixth of body weight on each forefoot"},
 		loads(phase(map[string]float64{"hand.left": 0.33, "hand.right": 0.32, "toes.left": 0.17, "toes.right": 0.18}, false)))
 	assert.Equal(t, []string{"about a third of body weight on the left hand"}, loads(phase(map[string]float64{"hand.left": 0.33}, false)))
 	assert.Equal(t, []string{"the trunk rests and shares the remainder"}, loads(phase(map[string]float64{"hand.left": 0.01}, true)))
 	for v, want := range map[float64]string{0.1: "little (0.10 Nm per kg)", 0.4: "some (0.40 Nm per kg)", 0.8: "a fair amount (0.80 Nm per kg)", 1.5: "a lot (1.50 Nm per kg)"} {
-		assert.Equal(t, want, demand(catalogue.SolvedPhase{Measures: body.Measures{Moment: v}}))
+		assert.Equal(t, want, demand(catalogue.SolvedPhase{Measures: statics.Measures{Moment: v}}))
 	}
 }
 

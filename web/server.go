@@ -34,6 +34,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/record"
 	"restbend/core/safety"
+	"restbend/core/statics"
 	"restbend/core/trade"
 	"restbend/figure"
 	"restbend/store"
@@ -349,7 +350,7 @@ func degrees(p catalogue.SolvedPhase) string {
 	m := p.Measures
 	for _, r := range []struct {
 		name string
-		r    body.Region
+		r    statics.Region
 	}{{"low back", m.Lumbar}, {"upper back", m.Thoracic}, {"neck", m.Neck}} {
 		for _, d := range []struct {
 			v           float64

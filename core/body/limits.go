@@ -2,13 +2,13 @@ package body
 
 import "math"
 
-// jointLimits are the ends of normal range in degrees, low then high.
+// JointLimits are the ends of normal range in degrees, low then high.
 //
 // Neck, hip, knee, shoulder and ankle: AAOS normal ranges; the lumbar and thoracic
 // split: kinesiology texts, approximate (values from memory). Elbow, forearm, wrist,
 // toes (70 free, more under body weight) and shoulder blade: common practice. Shoulder adduction past the midline and
 // the rotation of a raised arm need more than the anatomical-position figures allow.
-var jointLimits = func() [NDof][2]float64 {
+var JointLimits = func() [NDof][2]float64 {
 	var l [NDof][2]float64
 	l[LumbarFlex] = [2]float64{-15, 50}
 	l[LumbarSide] = [2]float64{-20, 20}
@@ -54,7 +54,7 @@ var limbEnds = []struct {
 func (st *State) LimbEnds(s Side, last float64) []float64 {
 	out := make([]float64, len(limbEnds))
 	for i, e := range limbEnds {
-		r, q := jointLimits[Limb(s, e.joint)], st.Q[Limb(s, e.joint)]/deg
+		r, q := JointLimits[Limb(s, e.joint)], st.Q[Limb(s, e.joint)]/Deg
 		into := q - (r[1] - last)
 		if e.low {
 			into = r[0] + last - q

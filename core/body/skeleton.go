@@ -1,10 +1,9 @@
-// Package body is the articulated human figure: one description of a pose is drawn,
-// mirrored and measured. It knows no exercises and reads no files.
+// Package body is the articulated human figure: its segments, joints, mass, skin and landmarks, and
+// the surfaces and props it meets. It knows no poses but where it is put, and reads no files.
 //
-// A pose is 37 joint angles and the place and orientation of the pelvis. The spine
-// bends in three regions (lumbar 4, thoracic 4 and neck 2 joints); a region's angle is
-// the sum over its joints. Poses are written as statements (see Parse), solved by
-// damped least squares (see Solver), checked (see Validate) and measured (see Measure).
+// A body is put by 37 joint angles and the place and orientation of the pelvis. The spine bends in
+// three regions (lumbar 4, thoracic 4 and neck 2 joints); a region's angle is the sum over its
+// joints.
 package body
 
 import "math"
@@ -31,7 +30,7 @@ const (
 	NeckFlex
 	NeckSide
 	NeckTurn
-	limbs // first limb angle: left limbs, then right
+	Limbs // first limb angle: left limbs, then right
 )
 
 // Limb angles, as offsets from the first angle of a side.
@@ -50,11 +49,11 @@ const (
 	KneeFlex
 	AnkleUp
 	ToesUp
-	limbCount
+	LimbCount
 )
 
 // NDof is the number of joint angles.
-const NDof = limbs + 2*limbCount
+const NDof = Limbs + 2*LimbCount
 
 // Side is the client's left or right.
 type Side int
@@ -66,7 +65,7 @@ const (
 )
 
 // Limb returns the index of a limb angle on a side.
-func Limb(s Side, joint int) int { return limbs + int(s)*limbCount + joint }
+func Limb(s Side, joint int) int { return Limbs + int(s)*LimbCount + joint }
 
 // State is a posed body: pelvis place (m), orientation and joint angles (rad).
 type State struct {
@@ -77,53 +76,57 @@ type State struct {
 
 // Segments that carry mass, skin and drawing.
 const (
-	segPelvis = iota
-	segL1
-	segL2
-	segL3
-	segL4
-	segT1
-	segT2
-	segT3
-	segT4
-	segN1
-	segHead
-	segLimbs
+	SegPelvis = iota
+	SegL1
+	SegL2
+	SegL3
+	SegL4
+	SegT1
+	SegT2
+	SegT3
+	SegT4
+	SegN1
+	SegHead
+	SegLimbs
 )
 
+// Segments of a limb (see LimbSeg).
 const (
-	segGirdle = iota
-	segUpperArm
-	segForearm
-	segHand
-	segThigh
-	segShank
-	segFoot
-	segToe
-	segLimbCount
+	SegGirdle = iota
+	SegUpperArm
+	SegForearm
+	SegHand
+	SegThigh
+	SegShank
+	SegFoot
+	SegToe
+	SegLimbCount
 )
 
-const nSeg = segLimbs + 2*segLimbCount
+// NSeg is the number of segments.
+const NSeg = SegLimbs + 2*SegLimbCount
 
-func limbSeg(s Side, seg int) int { return segLimbs + int(s)*segLimbCount + seg }
+// LimbSeg returns the index of a limb segment on a side.
+func LimbSeg(s Side, seg int) int { return SegLimbs + int(s)*SegLimbCount + seg }
 
 // Body is one build: lengths and masses. Lengths are metres.
 type Body struct {
 	Sex     Sex
 	Stature float64
-	scale   float64 // stature over the reference stature
+	Scale   float64 // stature over the reference stature
 	tz      float64 // trunk length relative to the female reference
 	wide    float64 // shoulder breadth relative to the female reference
 	upperArm, forearm, palm, hand,
 	thigh, shank, foot float64
-	spheres []sphere
-	masses  []massPoint
+	Spheres []Sphere
+	Masses  []MassPoint
 }
 
-type massPoint struct {
-	seg   int
-	at    Vec
-	share float64
+// MassPoint is a share of body weight fixed to a segment.
+type MassPoint struct {
+	Seg   int
+	At    Vec
+	Share float64
 }
 
 // Segment lengths (mm), mass shares (%) and centres of mass (% of length from the
@@ -154,7 +157,7 @@ func NewBody(sex Sex, stature float64) *Body {
 		stature = [2]float64{DefaultStature, 1.741}[sex]
 	}
 	s := stature / (r.stature / 1000)
-	b := &Body{Sex: sex, Stature: stature, scale: s}
+	b := &Body{Sex: sex, Stature: stature, Scale: s}
 	m := s / 1000
 	trunk := r.upper + r.mid + r.lower
 	b.tz = trunk / 614.8
@@ -168,29 +171,29 @@ func NewBody(sex Sex, stature float64) *Body {
 
 func (b *Body) layMass() {
 	r := reference[b.Sex]
-	s := b.scale
+	s := b.Scale
 	m, c := r.mass, r.com
 	top := (r.upper + r.mid + r.lower) / 1000
 	mid := (r.mid + r.lower) / 1000
 	low := r.lower / 1000
 	add := func(seg int, at Vec, pct float64) {
-		b.masses = append(b.masses, massPoint{seg, at.Sub(b.segRest(seg)), pct / 100})
+		b.Masses = append(b.Masses, MassPoint{seg, at.Sub(b.segRest(seg)), pct / 100})
 	}
 	// Trunk and head points are given in the standing pelvis frame.
-	add(segHead, Vec{0.005, 0, top + r.head/1000*(1-c[0]/100)}.Scale(s), m[0])
-	add(segT3, Vec{-0.005, 0, top - r.upper/1000*c[1]/100}.Scale(s), m[1])
-	add(segL4, Vec{0.0, 0, mid - r.mid/1000*c[2]/100}.Scale(s), m[2])
-	add(segPelvis, Vec{-0.005, 0, low * (1 - c[3]/100)}.Scale(s), m[3])
+	add(SegHead, Vec{0.005, 0, top + r.head/1000*(1-c[0]/100)}.Scale(s), m[0])
+	add(SegT3, Vec{-0.005, 0, top - r.upper/1000*c[1]/100}.Scale(s), m[1])
+	add(SegL4, Vec{0.0, 0, mid - r.mid/1000*c[2]/100}.Scale(s), m[2])
+	add(SegPelvis, Vec{-0.005, 0, low * (1 - c[3]/100)}.Scale(s), m[3])
 	for _, side := range []Side{Left, Right} {
 		limb := func(seg int, at Vec, pct float64) {
-			b.masses = append(b.masses, massPoint{limbSeg(side, seg), at, pct / 100})
+			b.Masses = append(b.Masses, MassPoint{LimbSeg(side, seg), at, pct / 100})
 		}
-		limb(segUpperArm, Vec{0, 0, -b.upperArm * c[4] / 100}, m[4])
-		limb(segForearm, Vec{0, 0, -b.forearm * c[5] / 100}, m[5])
-		limb(segHand, Vec{0, 0, -b.palm * c[6] / 100}, m[6])
-		limb(segThigh, Vec{0, 0, -b.thigh * c[7] / 100}, m[7])
-		limb(segShank, Vec{0, 0, -b.shank * c[8] / 100}, m[8])
-		limb(segFoot, Vec{-0.07*s + b.foot*c[9]/100, 0, -0.045 * s}, m[9])
+		limb(SegUpperArm, Vec{0, 0, -b.upperArm * c[4] / 100}, m[4])
+		limb(SegForearm, Vec{0, 0, -b.forearm * c[5] / 100}, m[5])
+		limb(SegHand, Vec{0, 0, -b.palm * c[6] / 100}, m[6])
+		limb(SegThigh, Vec{0, 0, -b.thigh * c[7] / 100}, m[7])
+		limb(SegShank, Vec{0, 0, -b.shank * c[8] / 100}, m[8])
+		limb(SegFoot, Vec{-0.07*s + b.foot*c[9]/100, 0, -0.045 * s}, m[9])
 	}
 }
 
@@ -203,12 +206,12 @@ var spineJoint = [10]Vec{
 
 // trunkPoint scales a point of the female reference trunk to this body.
 func (b *Body) trunkPoint(v Vec) Vec {
-	return Vec{v[0] * b.scale, v[1] * b.scale, v[2] * b.tz * b.scale}
+	return Vec{v[0] * b.Scale, v[1] * b.Scale, v[2] * b.tz * b.Scale}
 }
 
 // segRest is the origin of a trunk segment in the standing pelvis frame.
 func (b *Body) segRest(seg int) Vec {
-	if seg == segPelvis {
+	if seg == SegPelvis {
 		return Vec{}
 	}
 	return b.trunkPoint(spineJoint[seg-1])
@@ -220,13 +223,14 @@ const (
 )
 
 func (b *Body) clavicle(side Side) (root, out Vec) {
-	y := side.sign()
+	y := side.Sign()
 	root = b.trunkPoint(Vec{0.0, 0, 0.535})
-	root[1] = y * clavicleIn * b.scale
-	return root, Vec{-0.015 * b.scale, y * 0.145 * b.scale * b.wide, 0.012 * b.scale}
+	root[1] = y * clavicleIn * b.Scale
+	return root, Vec{-0.015 * b.Scale, y * 0.145 * b.Scale * b.wide, 0.012 * b.Scale}
 }
 
-func (s Side) sign() float64 {
+// Sign is 1 for the left, which is where y points, and -1 for the right.
+func (s Side) Sign() float64 {
 	if s == Left {
 		return 1
 	}
@@ -235,18 +239,18 @@ func (s Side) sign() float64 {
 
 // Frames holds where every segment is: its origin and orientation in the world.
 type Frames struct {
-	P [nSeg]Vec
-	R [nSeg]Mat
+	P [NSeg]Vec
+	R [NSeg]Mat
 }
 
-// girdleRise is how far the shoulder girdle rises with a fully raised arm (radians);
+// GirdleRise is how far the shoulder girdle rises with a fully raised arm (radians);
 // about a third of the scapulohumeral rhythm, value from memory.
-const girdleRise = 22 * deg
+const GirdleRise = 22 * Deg
 
 // Place computes all frames of a state.
 func (b *Body) Place(st *State, f *Frames) {
-	f.P[segPelvis], f.R[segPelvis] = st.Root, st.Turn.mat()
-	regions := [3]struct{ first, n, dof int }{{segL1, 4, LumbarFlex}, {segT1, 4, ThoracicFlex}, {segN1, 2, NeckFlex}}
+	f.P[SegPelvis], f.R[SegPelvis] = st.Root, st.Turn.Mat()
+	regions := [3]struct{ first, n, dof int }{{SegL1, 4, LumbarFlex}, {SegT1, 4, ThoracicFlex}, {SegN1, 2, NeckFlex}}
 	rest := Vec{}
 	for _, g := range regions {
 		n := float64(g.n)
@@ -255,53 +259,53 @@ func (b *Body) Place(st *State, f *Frames) {
 			seg := g.first + k
 			at := b.segRest(seg)
 			f.P[seg] = f.P[seg-1].Add(f.R[seg-1].Mul(at.Sub(rest)))
-			f.R[seg] = f.R[seg-1].turn(1, fl).turn(0, sb).turn(2, tu)
+			f.R[seg] = f.R[seg-1].Turn(1, fl).Turn(0, sb).Turn(2, tu)
 			rest = at
 		}
 	}
-	chestRest := b.segRest(segT4)
+	chestRest := b.segRest(SegT4)
 	for _, side := range []Side{Left, Right} {
-		y := side.sign()
-		q := st.Q[Limb(side, 0) : Limb(side, 0)+limbCount]
-		seg := func(i int) int { return limbSeg(side, i) }
+		y := side.Sign()
+		q := st.Q[Limb(side, 0) : Limb(side, 0)+LimbCount]
+		seg := func(i int) int { return LimbSeg(side, i) }
 
 		root, out := b.clavicle(side)
-		gi := seg(segGirdle)
-		f.P[gi] = f.P[segT4].Add(f.R[segT4].Mul(root.Sub(chestRest)))
-		rise := q[BladeUp] + girdleRise*(1-math.Cos(q[ShoulderFlex])*math.Cos(q[ShoulderAbd]))/2
-		f.R[gi] = f.R[segT4].turn(2, -y*q[BladeForward]).turn(0, y*rise)
-		ua := seg(segUpperArm)
+		gi := seg(SegGirdle)
+		f.P[gi] = f.P[SegT4].Add(f.R[SegT4].Mul(root.Sub(chestRest)))
+		rise := q[BladeUp] + GirdleRise*(1-math.Cos(q[ShoulderFlex])*math.Cos(q[ShoulderAbd]))/2
+		f.R[gi] = f.R[SegT4].Turn(2, -y*q[BladeForward]).Turn(0, y*rise)
+		ua := seg(SegUpperArm)
 		f.P[ua] = f.P[gi].Add(f.R[gi].Mul(out))
 		// The arm turns against the chest, not the girdle: its angles are what is seen.
-		f.R[ua] = f.R[segT4].turn(1, -q[ShoulderFlex]).turn(0, y*q[ShoulderAbd]).turn(2, y*q[ShoulderRot])
-		fa := seg(segForearm)
+		f.R[ua] = f.R[SegT4].Turn(1, -q[ShoulderFlex]).Turn(0, y*q[ShoulderAbd]).Turn(2, y*q[ShoulderRot])
+		fa := seg(SegForearm)
 		f.P[fa] = f.P[ua].Add(f.R[ua].Mul(Vec{0, 0, -b.upperArm}))
-		f.R[fa] = f.R[ua].turn(1, -q[ElbowFlex])
-		ha := seg(segHand)
+		f.R[fa] = f.R[ua].Turn(1, -q[ElbowFlex])
+		ha := seg(SegHand)
 		f.P[ha] = f.P[fa].Add(f.R[fa].Mul(Vec{0, 0, -b.forearm}))
 		// Hand frame: x towards the thumb, y away from the palm (left hand), -z fingers.
-		f.R[ha] = f.R[fa].turn(2, -y*q[Pronation]).turn(0, y*q[WristExt])
+		f.R[ha] = f.R[fa].Turn(2, -y*q[Pronation]).Turn(0, y*q[WristExt])
 
-		th := seg(segThigh)
-		f.P[th] = f.P[segPelvis].Add(f.R[segPelvis].Mul(Vec{0, y * halfHips * b.scale, 0}))
-		f.R[th] = f.R[segPelvis].turn(1, -q[HipFlex]).turn(0, y*q[HipAbd]).turn(2, y*q[HipRot])
-		sh := seg(segShank)
+		th := seg(SegThigh)
+		f.P[th] = f.P[SegPelvis].Add(f.R[SegPelvis].Mul(Vec{0, y * halfHips * b.Scale, 0}))
+		f.R[th] = f.R[SegPelvis].Turn(1, -q[HipFlex]).Turn(0, y*q[HipAbd]).Turn(2, y*q[HipRot])
+		sh := seg(SegShank)
 		f.P[sh] = f.P[th].Add(f.R[th].Mul(Vec{0, 0, -b.thigh}))
-		f.R[sh] = f.R[th].turn(1, q[KneeFlex])
-		fo := seg(segFoot)
+		f.R[sh] = f.R[th].Turn(1, q[KneeFlex])
+		fo := seg(SegFoot)
 		f.P[fo] = f.P[sh].Add(f.R[sh].Mul(Vec{0, 0, -b.shank}))
-		f.R[fo] = f.R[sh].turn(1, -q[AnkleUp])
-		to := seg(segToe)
-		f.P[to] = f.P[fo].Add(f.R[fo].Mul(Vec{0.52 * b.foot, 0, -0.057 * b.scale}))
-		f.R[to] = f.R[fo].turn(1, -q[ToesUp])
+		f.R[fo] = f.R[sh].Turn(1, -q[AnkleUp])
+		to := seg(SegToe)
+		f.P[to] = f.P[fo].Add(f.R[fo].Mul(Vec{0.52 * b.foot, 0, -0.057 * b.Scale}))
+		f.R[to] = f.R[fo].Turn(1, -q[ToesUp])
 	}
 }
 
 // COM is the whole-body centre of mass.
 func (b *Body) COM(f *Frames) Vec {
 	var c Vec
-	for _, m := range b.masses {
-		c = c.Add(f.P[m.seg].Add(f.R[m.seg].Mul(m.at)).Scale(m.share))
+	for _, m := range b.Masses {
+		c = c.Add(f.P[m.Seg].Add(f.R[m.Seg].Mul(m.At)).Scale(m.Share))
 	}
 	return c
 }
@@ -314,8 +318,14 @@ func (st State) Mirror() State {
 	for _, i := range []int{LumbarSide, LumbarTurn, ThoracicSide, ThoracicTurn, NeckSide, NeckTurn} {
 		out.Q[i] = -st.Q[i]
 	}
-	for j := 0; j < limbCount; j++ {
+	for j := 0; j < LimbCount; j++ {
 		out.Q[Limb(Left, j)], out.Q[Limb(Right, j)] = st.Q[Limb(Right, j)], st.Q[Limb(Left, j)]
 	}
 	return out
 }
+
+// Gravity is standard gravity, m/s^2.
+const Gravity = 9.80665
+
+// SideName is a side as the names of points end in it.
+func SideName(s Side) string { return [2]string{".left", ".right"}[s] }

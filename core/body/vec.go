@@ -30,6 +30,7 @@ func (a Vec) Unit() Vec {
 type Mat [9]float64
 
 // Mul applies the rotation to a vector.
+// Mul turns a vector from the segment into the world.
 func (m *Mat) Mul(v Vec) Vec {
 	return Vec{m[0]*v[0] + m[1]*v[1] + m[2]*v[2], m[3]*v[0] + m[4]*v[1] + m[5]*v[2], m[6]*v[0] + m[7]*v[1] + m[8]*v[2]}
 }
@@ -42,8 +43,8 @@ func (m *Mat) Inv(v Vec) Vec {
 // Col returns the world direction of local axis i.
 func (m *Mat) Col(i int) Vec { return Vec{m[i], m[3+i], m[6+i]} }
 
-// turn post-multiplies by a rotation of a radians about local axis 0, 1 or 2.
-func (m Mat) turn(axis int, a float64) Mat {
+// Turn post-multiplies by a rotation of a radians about local axis 0, 1 or 2.
+func (m Mat) Turn(axis int, a float64) Mat {
 	if a == 0 {
 		return m
 	}
@@ -59,7 +60,7 @@ func (m Mat) turn(axis int, a float64) Mat {
 // Quat is a unit quaternion w, x, y, z: the orientation of the pelvis.
 type Quat [4]float64
 
-func (q Quat) mul(p Quat) Quat {
+func (q Quat) Mul(p Quat) Quat {
 	return Quat{
 		q[0]*p[0] - q[1]*p[1] - q[2]*p[2] - q[3]*p[3],
 		q[0]*p[1] + q[1]*p[0] + q[2]*p[3] - q[3]*p[2],
@@ -73,24 +74,25 @@ func (q Quat) unit() Quat {
 	return Quat{q[0] / l, q[1] / l, q[2] / l, q[3] / l}
 }
 
-// axisTurn is the rotation of a radians about world axis 0, 1 or 2.
-func axisTurn(axis int, a float64) Quat {
+// AxisTurn is the rotation of a radians about world axis 0, 1 or 2.
+func AxisTurn(axis int, a float64) Quat {
 	q := Quat{math.Cos(a / 2)}
 	q[axis+1] = math.Sin(a / 2)
 	return q
 }
 
-// small turns q by a small rotation vector in the pelvis frame.
-func (q Quat) small(r Vec) Quat {
+// Small turns q by a small rotation vector in the pelvis frame.
+func (q Quat) Small(r Vec) Quat {
 	a := r.Len()
 	if a < 1e-14 {
 		return q
 	}
 	s := math.Sin(a/2) / a
-	return q.mul(Quat{math.Cos(a / 2), r[0] * s, r[1] * s, r[2] * s})
+	return q.Mul(Quat{math.Cos(a / 2), r[0] * s, r[1] * s, r[2] * s})
 }
 
-func (q Quat) mat() Mat {
+// Mat is the same turn as a matrix.
+func (q Quat) Mat() Mat {
 	w, x, y, z := q[0], q[1], q[2], q[3]
 	return Mat{
 		1 - 2*(y*y+z*z), 2 * (x*y - w*z), 2 * (x*z + w*y),
@@ -99,7 +101,8 @@ func (q Quat) mat() Mat {
 	}
 }
 
-func (q Quat) slerp(p Quat, t float64) Quat {
+// Slerp goes a share t of the way to another orientation.
+func (q Quat) Slerp(p Quat, t float64) Quat {
 	d := q[0]*p[0] + q[1]*p[1] + q[2]*p[2] + q[3]*p[3]
 	if d < 0 {
 		p, d = Quat{-p[0], -p[1], -p[2], -p[3]}, -d
@@ -112,6 +115,8 @@ func (q Quat) slerp(p Quat, t float64) Quat {
 	return Quat{a*q[0] + b*p[0], a*q[1] + b*p[1], a*q[2] + b*p[2], a*q[3] + b*p[3]}.unit()
 }
 
-const deg = math.Pi / 180
+// Deg is a degree in radians.
+const Deg = math.Pi / 180
 
-func clamp(v, lo, hi float64) float64 { return math.Max(lo, math.Min(hi, v)) }
+// Clamp keeps a value within bounds.
+func Clamp(v, lo, hi float64) float64 { return math.Max(lo, math.Min(hi, v)) }

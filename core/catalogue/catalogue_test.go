@@ -11,6 +11,8 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/pose"
+	"restbend/core/statics"
 )
 
 // Every slug of the ladders file is written: 223 versions in 57 families.
@@ -85,7 +87,7 @@ func TestMeasuredFacts(t *testing.T) {
 			if v.Phases[0].Name == p.Name && levelGround(p) { // walls push sideways, weights and bands add to the body's own
 				assert.InDelta(t, 1, sum, 0.01, v.Slug)
 			}
-			for r, reg := range map[string]body.Region{"lumbar": p.Measures.Lumbar, "thoracic": p.Measures.Thoracic, "neck": p.Measures.Neck} {
+			for r, reg := range map[string]statics.Region{"lumbar": p.Measures.Lumbar, "thoracic": p.Measures.Thoracic, "neck": p.Measures.Neck} {
 				assert.LessOrEqual(t, reg.Flexion, body.Ranges[r][0]+0.5, v.Slug)
 				assert.LessOrEqual(t, math.Abs(reg.Rotation), body.Ranges[r][3]+0.5, v.Slug)
 			}
@@ -138,7 +140,7 @@ func TestMistakesNameFileAndLine(t *testing.T) {
 func TestStaleSolvedPosesAreRefused(t *testing.T) {
 	src, err := restbend.CatalogueSource()
 	require.NoError(t, err)
-	src.Solved = &catalogue.Cache{Solver: body.SolverVersion, Entries: map[string]*catalogue.Solved{}}
+	src.Solved = &catalogue.Cache{Solver: pose.SolverVersion, Entries: map[string]*catalogue.Solved{}}
 	cat, err := catalogue.Read(src)
 	require.NoError(t, err)
 	assert.ErrorContains(t, cat.Join(src.Solved), "run: make solve")

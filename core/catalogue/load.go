@@ -16,6 +16,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/dose"
+	"restbend/core/pose"
 	"restbend/core/trade"
 )
 
@@ -423,7 +424,7 @@ func (e *phaseError) Error() string { return e.err.Error() }
 func (e *phaseError) Unwrap() error { return e.err }
 
 // Specs parses the phases, with an ease's extra statements when one is given.
-func (v *Version) Specs(e *Ease) (names []string, specs []*body.Spec, err error) {
+func (v *Version) Specs(e *Ease) (names []string, specs []*pose.Spec, err error) {
 	if len(v.Phases) < 2 || len(v.Phases)-v.Round() < 2 {
 		return nil, nil, errors.New("an exercise has at least two phases that are repeated")
 	}
@@ -433,11 +434,11 @@ func (v *Version) Specs(e *Ease) (names []string, specs []*body.Spec, err error)
 		if e != nil {
 			text = e.pose(p)
 		}
-		s, err := body.Parse(text)
+		s, err := pose.Parse(text)
 		if err != nil {
 			return nil, nil, &phaseError{i, err}
 		}
-		if !known[s.From] && !Has(body.BaseNames(), s.From) {
+		if !known[s.From] && !Has(pose.BaseNames(), s.From) {
 			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: from %q is neither a base nor an earlier phase", p.Name, s.From)}
 		}
 		if p.Once && (i > 0 || p.Held) {

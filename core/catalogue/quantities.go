@@ -61,6 +61,7 @@ type Peak struct {
 //	curve-opens.left, curve-works.left, jammed-up.left   1 when the entry binds that side
 type Quantities map[string]Peak
 
+// Raise keeps a value and its phase if nothing higher was there.
 func (q Quantities) Raise(name string, v float64, phase string) {
 	if v <= 1e-9 {
 		return

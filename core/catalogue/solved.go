@@ -8,6 +8,8 @@ import (
 	"math"
 
 	"restbend/core/body"
+	"restbend/core/pose"
+	"restbend/core/statics"
 )
 
 // Cache is the generated file of solved poses, keyed by version (or version/ease).
@@ -44,18 +46,19 @@ func (s *Solved) Frames() []Path {
 
 // SolvedPhase is one solved pose and what it asks of the body.
 type SolvedPhase struct {
-	Name     string         `json:"name"`
-	State    Packed         `json:"state"`
-	Contacts []body.Contact `json:"contacts"`
-	View     string         `json:"view"`
-	Props    []body.Prop    `json:"props,omitempty"`
-	Measures body.Measures  `json:"measures"`
+	Name     string           `json:"name"`
+	State    Packed           `json:"state"`
+	Contacts []pose.Contact   `json:"contacts"`
+	View     string           `json:"view"`
+	Props    []body.Prop      `json:"props,omitempty"`
+	Measures statics.Measures `json:"measures"`
 }
 
 // Packed is a body state as whole numbers: place in 0.1 mm, quaternion in 1e-5, angles
 // in 0.01 degree.
 type Packed []int32
 
+// Pack writes a state in whole numbers.
 func Pack(st body.State) Packed {
 	p := make(Packed, 0, 7+body.NDof)
 	for _, v := range st.Root {
@@ -122,14 +125,14 @@ func (p Path) States() []Packed {
 }
 
 // Pose rebuilds a solved phase as a pose that can be drawn.
-func (s *SolvedPhase) Pose() *body.Pose {
-	return &body.Pose{State: s.State.State(), Contacts: s.Contacts, View: s.View, Props: s.Props}
+func (s *SolvedPhase) Pose() *pose.Pose {
+	return &pose.Pose{State: s.State.State(), Contacts: s.Contacts, View: s.View, Props: s.Props}
 }
 
 // PoseKey identifies the pose text together with the solver's version.
 func (v *Version) PoseKey(e *Ease) string {
 	h := sha256.New()
-	fmt.Fprintln(h, body.Fingerprint)
+	fmt.Fprintln(h, pose.Fingerprint)
 	for _, p := range v.Phases {
 		if p.Once {
 			fmt.Fprintln(h, "once")
@@ -147,7 +150,7 @@ func (c *Cache) find(name, key string) (*Solved, error) {
 		return nil, fmt.Errorf("no solved poses; run: make solve")
 	}
 	s, ok := c.Entries[name]
-	if !ok || s.Key != key || c.Solver != body.SolverVersion {
+	if !ok || s.Key != key || c.Solver != pose.SolverVersion {
 		return nil, fmt.Errorf("solved poses of %s are missing or stale; run: make solve", name)
 	}
 	if s.ways == nil && c.Ways != nil {

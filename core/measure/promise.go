@@ -9,6 +9,9 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/furniture"
+	"restbend/core/pose"
+	"restbend/core/statics"
 	"restbend/core/trade"
 )
 
@@ -49,11 +52,11 @@ func says(v *catalogue.Version, e *catalogue.Ease, re *regexp.Regexp) bool {
 
 // travel is what the poses let slide or step, as far as the words say so: a slide that is
 // not in the words stays.
-func travel(v *catalogue.Version, e *catalogue.Ease, specs []*body.Spec) body.Travel {
-	out := body.TravelOf(specs)
+func travel(v *catalogue.Version, e *catalogue.Ease, specs []*pose.Spec) pose.Travel {
+	out := pose.TravelOf(specs)
 	slides, steps := says(v, e, saysSlide), says(v, e, saysStep)
 	for sphere, how := range out {
-		if how == body.Slides && !slides || how == body.Steps && !steps {
+		if how == pose.Slides && !slides || how == pose.Steps && !steps {
 			delete(out, sphere)
 		}
 	}
@@ -67,13 +70,13 @@ var upright = []trade.Position{trade.Sitting, trade.LongSitting, trade.Standing,
 const maxOffWords = 4.0
 
 // promises lists what the sentences say and the poses do not do.
-func promises(v *catalogue.Version, e *catalogue.Ease, b *body.Body, names []string, specs []*body.Spec, poses []*body.Pose) []Finding {
+func promises(v *catalogue.Version, e *catalogue.Ease, b *body.Body, names []string, specs []*pose.Spec, poses []*pose.Pose) []Finding {
 	var out []Finding
 	say := func(phase, format string, a ...any) {
 		out = append(out, Finding{v.Slug, phase, fmt.Sprintf(format, a...)})
 	}
 	states := func(kind string) bool {
-		return slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.States(kind) })
+		return slices.ContainsFunc(specs, func(s *pose.Spec) bool { return s.States(kind) })
 	}
 	if (states("apart") || states("out")) && !says(v, e, saysWide) {
 		say("words", "a pose states how wide hands or feet are and no sentence says so")
@@ -81,7 +84,7 @@ func promises(v *catalogue.Version, e *catalogue.Ease, b *body.Body, names []str
 	if states("cross") && !says(v, e, saysCross) {
 		say("words", "a pose crosses the ankles and no sentence says so")
 	}
-	if says(v, e, saysLaid) && (e == nil || !putsHands.MatchString(e.Name)) && !slices.ContainsFunc(specs, func(s *body.Spec) bool { return s.Relates("lay") }) {
+	if says(v, e, saysLaid) && (e == nil || !putsHands.MatchString(e.Name)) && !slices.ContainsFunc(specs, func(s *pose.Spec) bool { return s.Relates("lay") }) {
 		say("words", "a sentence lays a hand on the body and no pose does (lay HAND REGION)")
 	}
 	if says(v, e, saysWeight) && !states("carries") {
@@ -90,7 +93,7 @@ func promises(v *catalogue.Version, e *catalogue.Ease, b *body.Body, names []str
 	out = append(out, unseen(v, b, poses)...)
 	tall := catalogue.Has(upright, v.Position) && says(v, e, saysTall)
 	for i, p := range poses {
-		plumb, roll := b.TrunkTilt(p)
+		plumb, roll := p.TrunkTilt(b)
 		if tall && (i == v.Round() || says(v, e, staysTall)) && plumb > maxOffWords {
 			say(names[i], "the words say tall and the trunk leans %.0f degrees", plumb)
 		}
@@ -121,9 +124,9 @@ var things = []struct {
 }
 
 // unseen lists what the words name and no pose shows.
-func unseen(v *catalogue.Version, b *body.Body, poses []*body.Pose) []Finding {
+func unseen(v *catalogue.Version, b *body.Body, poses []*pose.Pose) []Finding {
 	drawn := map[string]bool{}
-	for _, q := range b.Furnish(poses).Blocks {
+	for _, q := range furniture.Place(b, poses).Blocks {
 		drawn[q.Kind] = true
 	}
 	for _, p := range poses {
@@ -146,7 +149,7 @@ func unseen(v *catalogue.Version, b *body.Body, poses []*body.Pose) []Finding {
 }
 
 // mirrors lists phases that say the same of the other side and do not measure so.
-func mirrors(v *catalogue.Version, e *catalogue.Ease, names []string, specs []*body.Spec, measured []body.Measures, poses []*body.Pose) []Finding {
+func mirrors(v *catalogue.Version, e *catalogue.Ease, names []string, specs []*pose.Spec, measured []statics.Measures, poses []*pose.Pose) []Finding {
 	var out []Finding
 	if e != nil && putsHands.MatchString(e.Name) {
 		return nil // a hold at one side is the same side throughout
@@ -155,14 +158,14 @@ func mirrors(v *catalogue.Version, e *catalogue.Ease, names []string, specs []*b
 		for k := i + 1; k < len(specs); k++ {
 			// Done to each side a phase may be called after where one part goes.
 			named := v.SideMode != trade.Each && swapSides(names[i]) == names[k] && names[i] != names[k]
-			if !named && !body.Mirrors(specs[i], specs[k]) {
+			if !named && !pose.Mirrors(specs[i], specs[k]) {
 				continue
 			}
 			say := func(format string, a ...any) {
 				out = append(out, Finding{Phase: names[i] + " and " + names[k], Text: fmt.Sprintf(format, a...)})
 			}
-			if d := body.MirrorDifference(poses[i], poses[k]); d > 0.1 {
-				say("mirror each other and differ by %.1f degrees in %s", d, body.WidestAngle(poses[i].Mirror(), poses[k]))
+			if d := pose.MirrorDifference(poses[i], poses[k]); d > 0.1 {
+				say("mirror each other and differ by %.1f degrees in %s", d, pose.WidestAngle(poses[i].Mirror(), poses[k]))
 			}
 			m := measured[i].Mirror()
 			for name, share := range m.Share {
@@ -181,7 +184,7 @@ func swapSides(name string) string {
 }
 
 // together lists what of an entry cannot be in one place: a chair does not stand on a bed.
-func together(v *catalogue.Version, poses []*body.Pose) []Finding {
+func together(v *catalogue.Version, poses []*pose.Pose) []Finding {
 	var out []Finding
 	furniture := map[string]string{} // what stands on the ground, by kind
 	lies := false

@@ -10,17 +10,21 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/furniture"
+	"restbend/core/pose"
+	"restbend/core/statics"
+	"restbend/core/validate"
 )
 
 // Finding is one complaint of the pose validator.
 type Finding struct{ Version, Phase, Text string }
 
 // Solver solves and validates the poses of versions on both reference bodies.
-type Solver struct{ bodies [2]*body.Solver }
+type Solver struct{ bodies [2]*pose.Solver }
 
 // NewSolver returns a solver for the female and the male reference body.
 func NewSolver() *Solver {
-	return &Solver{[2]*body.Solver{body.NewSolver(body.NewBody(body.Female, 0)), body.NewSolver(body.NewBody(body.Male, 0))}}
+	return &Solver{[2]*pose.Solver{pose.NewSolver(body.NewBody(body.Female, 0)), pose.NewSolver(body.NewBody(body.Male, 0))}}
 }
 
 // Solve solves a version, or one of its eases, measures every phase and the paths
@@ -47,12 +51,12 @@ func (s *Solver) Solve(v *catalogue.Version, e *catalogue.Ease, deep bool) (*cat
 		if err != nil {
 			return nil, nil, err
 		}
-		m := body.NewMeasurer(solver)
-		var measured []body.Measures
-		scene := solver.Body.Furnish(poses)
+		m := statics.NewMeasurer(solver)
+		var measured []statics.Measures
+		scene := furniture.Place(solver.Body, poses)
 		for i, p := range poses {
-			say(names[i], solver.Validate(p, v.Phases[i].Held || i == 0))
-			say(names[i], solver.Collisions(p, scene, 1))
+			say(names[i], validate.Pose(solver, p, v.Phases[i].Held || i == 0))
+			say(names[i], validate.Collisions(solver, p, scene, 1))
 			me := m.Measure(p)
 			measured = append(measured, me)
 			take(out.Quantities, &me, names[i], v.Phases[i].Held)
@@ -69,14 +73,14 @@ func (s *Solver) Solve(v *catalogue.Version, e *catalogue.Ease, deep bool) (*cat
 			found = append(found, together(v, poses)...)
 		}
 		travel := travel(v, e, specs)
-		steps := slices.Contains(slices.Collect(maps.Values(travel)), body.Steps)
+		steps := slices.Contains(slices.Collect(maps.Values(travel)), pose.Steps)
 		n := max(6, catalogue.PathFrames/len(poses))
 		for i, p := range poses {
 			next, after := poses[v.Next(i)], names[v.Next(i)]
 			path := solver.Path(p, next, travel, n)
 			way := names[i] + " to " + after
-			say(way, solver.Strays(p, next, travel))
-			say(way, solver.Skates(append(append([]*body.Pose{p}, path...), next), travel))
+			say(way, validate.Strays(solver, p, next, travel))
+			say(way, validate.Skates(solver, append(append([]*pose.Pose{p}, path...), next), travel))
 			var frames []catalogue.Packed
 			row := []body.State{p.State}
 			for k, q := range path {
@@ -84,8 +88,8 @@ func (s *Solver) Solve(v *catalogue.Version, e *catalogue.Ease, deep bool) (*cat
 				if k%3 == 1 {
 					me := m.Measure(q)
 					take(out.Quantities, moving(&me, steps), way, false)
-					say(way, solver.ValidatePath(q))
-					say(way, solver.Collisions(q, scene, 2))
+					say(way, validate.Path(solver, q))
+					say(way, validate.Collisions(solver, q, scene, 2))
 				}
 				frames = append(frames, catalogue.Pack(q.State))
 			}
@@ -129,13 +133,13 @@ func (s *Solver) Settle(v *catalogue.Version) error {
 }
 
 // withAsked takes the stricter of requested and solved spine angles (shared ruling 1).
-func withAsked(m body.Measures, p *body.Pose) body.Measures {
+func withAsked(m statics.Measures, p *pose.Pose) statics.Measures {
 	set := func(v *float64, dof int) {
 		if a, ok := p.Asked[dof]; ok {
 			*v = a * 180 / math.Pi
 		}
 	}
-	for i, r := range []*body.Region{&m.Lumbar, &m.Thoracic, &m.Neck} {
+	for i, r := range []*statics.Region{&m.Lumbar, &m.Thoracic, &m.Neck} {
 		set(&r.Flexion, body.LumbarFlex+3*i)
 		set(&r.SideBend, body.LumbarSide+3*i)
 		set(&r.Rotation, body.LumbarTurn+3*i)
@@ -146,7 +150,7 @@ func withAsked(m body.Measures, p *body.Pose) body.Measures {
 // moving drops what only counts where a posture is kept: the support of a passing frame
 // is shared by contacts that are just arriving or leaving. How a limb that steps passes the other
 // is the solver's way, not the client's.
-func moving(m *body.Measures, steps bool) *body.Measures {
+func moving(m *statics.Measures, steps bool) *statics.Measures {
 	c := *m
 	c.Share, c.Moment = nil, 0
 	c.StandingFree, c.Standing, c.OnFloor, c.FloorSit, c.OneLegBridge, c.LegsLoaded = false, false, false, false, false, false
@@ -160,8 +164,8 @@ func moving(m *body.Measures, steps bool) *body.Measures {
 	return &c
 }
 
-func (s *Solver) jitter(solver *body.Solver, names []string, specs []*body.Spec, poses []*body.Pose) ([]string, error) {
-	byName := map[string]*body.Pose{}
+func (s *Solver) jitter(solver *pose.Solver, names []string, specs []*pose.Spec, poses []*pose.Pose) ([]string, error) {
+	byName := map[string]*pose.Pose{}
 	var out []string
 	for i, spec := range specs {
 		from, anchored := byName[spec.From], true

@@ -6,6 +6,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/statics"
 	"restbend/core/trade"
 )
 
@@ -41,7 +42,7 @@ const (
 // taker raises quantities by one posture.
 type taker struct {
 	q     catalogue.Quantities
-	m     *body.Measures
+	m     *statics.Measures
 	phase string
 	rest  bool // it is held
 	hands float64
@@ -51,11 +52,11 @@ type taker struct {
 // region is a part of the spine with its name.
 type region struct {
 	name string
-	body.Region
+	statics.Region
 }
 
 // take raises every quantity by one measured posture; rest tells that it is held.
-func take(q catalogue.Quantities, m *body.Measures, phase string, rest bool) {
+func take(q catalogue.Quantities, m *statics.Measures, phase string, rest bool) {
 	t := taker{q, m, phase, rest, arms(m), trade.Lying(m.LyingOn)}
 	spine := []region{{"lumbar", m.Lumbar}, {"thoracic", m.Thoracic}, {"neck", m.Neck}}
 	whole := region{"trunk", trunk(m)}
@@ -130,7 +131,7 @@ func (t *taker) load(whole region) {
 	}
 }
 
-func (t *taker) arm(l body.Limbs, i int, s string) {
+func (t *taker) arm(l statics.Limbs, i int, s string) {
 	t.raise("arm-load."+s, t.share("hand."+s, "forearm."+s, "elbow."+s))
 	if l.WristExtension > bentWrist {
 		t.raise("wrist-load."+s, t.m.Share["hand."+s])
@@ -146,7 +147,7 @@ func (t *taker) arm(l body.Limbs, i int, s string) {
 	t.flag("behind."+s, t.m.Behind[i])
 }
 
-func (t *taker) hip(l body.Limbs, i int, s string) {
+func (t *taker) hip(l statics.Limbs, i int, s string) {
 	t.raise("hip.flexion."+s, l.HipFlexion)
 	t.raise("hip.extension."+s, -l.HipFlexion)
 	t.raise("hip.adduction."+s, -l.HipAbduction)
@@ -171,7 +172,7 @@ func (t *taker) hip(l body.Limbs, i int, s string) {
 	}
 }
 
-func (t *taker) knee(l body.Limbs, i int, s string) {
+func (t *taker) knee(l statics.Limbs, i int, s string) {
 	m, carries := t.m, t.m.Share["knee."+s]
 	if feet(m, s) > anything && feet(m, "left")+feet(m, "right") > feetBear { // the leg that bears
 		t.raise("knee.loaded-flexion."+s, l.KneeFlexion)
@@ -273,29 +274,29 @@ func (t *taker) places() {
 }
 
 // sideways tells whether an arm is raised more to the side than to the front or back.
-func sideways(l body.Limbs) bool {
+func sideways(l statics.Limbs) bool {
 	forward := math.Abs(math.Cos(l.ShoulderFlexion * math.Pi / 180))
 	return forward > 1e-3 && math.Acos(math.Max(-1, math.Min(1, math.Cos(l.ShoulderElevation*math.Pi/180)/forward)))*180/math.Pi >= math.Abs(l.ShoulderFlexion)
 }
 
 // arms, feet and legs are the shares of body weight on them.
-func arms(m *body.Measures) (sum float64) {
+func arms(m *statics.Measures) (sum float64) {
 	for _, s := range trade.BothSides {
 		sum += m.Share["hand."+string(s)] + m.Share["forearm."+string(s)] + m.Share["elbow."+string(s)]
 	}
 	return sum
 }
 
-func feet(m *body.Measures, s string) float64 {
+func feet(m *statics.Measures, s string) float64 {
 	return m.Share["foot."+s] + m.Share["toes."+s] + m.Share["heel."+s]
 }
 
-func legs(m *body.Measures, s string) float64 {
+func legs(m *statics.Measures, s string) float64 {
 	return feet(m, s) + m.Share["knee."+s] + m.Share["shank."+s] + m.Share["thigh."+s]
 }
 
 // trunk adds the parts of the lumbar and thoracic regions that point the same way.
-func trunk(m *body.Measures) body.Region {
+func trunk(m *statics.Measures) statics.Region {
 	add := func(a, b float64) float64 {
 		if a*b < 0 {
 			if math.Abs(a) > math.Abs(b) {
@@ -306,5 +307,5 @@ func trunk(m *body.Measures) body.Region {
 		return a + b
 	}
 	l, t := m.Lumbar, m.Thoracic
-	return body.Region{Flexion: add(l.Flexion, t.Flexion), SideBend: add(l.SideBend, t.SideBend), Rotation: add(l.Rotation, t.Rotation), Loaded: l.Loaded || t.Loaded}
+	return statics.Region{Flexion: add(l.Flexion, t.Flexion), SideBend: add(l.SideBend, t.SideBend), Rotation: add(l.Rotation, t.Rotation), Loaded: l.Loaded || t.Loaded}
 }

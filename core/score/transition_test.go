@@ -12,6 +12,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/plan"
+	"restbend/core/pose"
 	"restbend/core/score"
 	"restbend/core/trade"
 )
@@ -34,7 +35,7 @@ func ways(t testing.TB) *score.Ways {
 // by poses that exist.
 func TestWaysAddUpToTheTable(t *testing.T) {
 	w := ways(t)
-	solver := body.NewSolver(body.NewBody(body.Female, 0))
+	solver := pose.NewSolver(body.NewBody(body.Female, 0))
 	var places []score.Place
 	for _, p := range trade.Positions {
 		surfaces := []trade.Surface{trade.Mat, trade.Bed, trade.Carriage}
@@ -72,7 +73,7 @@ func TestWaysAddUpToTheTable(t *testing.T) {
 		_, err := solver.Base(strings.TrimSuffix(pose, "-before-chair")) // a picture of its own, of a base pose
 		assert.NoError(t, err, pose)
 	}
-	assert.True(t, slices.Contains(body.BaseNames(), "hook-lying"))
+	assert.True(t, slices.Contains(pose.BaseNames(), "hook-lying"))
 }
 
 func TestMistakesInTheWaysAreNamed(t *testing.T) {

@@ -21,7 +21,9 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/furniture"
 	"restbend/core/measure"
+	"restbend/core/pose"
 	"restbend/core/trade"
 	"restbend/figure"
 	"restbend/tools/chrome"
@@ -131,11 +133,11 @@ func run(dir, only string, every, eases, fresh bool) error {
 func pictures(v *measure.Variant, every bool) []group {
 	b := body.NewBody(body.Female, 0)
 	d := figure.NewDrawer(b)
-	var poses []*body.Pose
+	var poses []*pose.Pose
 	for i := range v.Solved.Phases {
 		poses = append(poses, v.Solved.Phases[i].Pose())
 	}
-	room := b.Furnish(poses)
+	room := furniture.Place(b, poses)
 	var out []group
 	for i, p := range poses {
 		if !every && i != v.Version.EffortPhase() {
@@ -149,7 +151,7 @@ func pictures(v *measure.Variant, every bool) []group {
 		for _, view := range []string{"plain", ahead, "top"} {
 			q := *p
 			q.View = view
-			box := d.Extent([]*body.Pose{&q}, body.Scene{}, false, "")
+			box := d.Extent([]*pose.Pose{&q}, furniture.Scene{}, false, "")
 			w, h := box.X1-box.X0, box.Y1-box.Y0
 			s := edge / math.Max(w, h)
 			g.pictures = append(g.pictures, picture{d.SVG(&q, room, box, figure.Options{}), w * s, h * s})

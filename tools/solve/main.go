@@ -21,7 +21,9 @@ import (
 	"restbend"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/furniture"
 	"restbend/core/measure"
+	"restbend/core/pose"
 	"restbend/figure"
 )
 
@@ -61,7 +63,7 @@ func main() {
 	if err != nil {
 		log.Fatal(err)
 	}
-	cache := catalogue.Cache{Solver: body.SolverVersion, Entries: map[string]*catalogue.Solved{}}
+	cache := catalogue.Cache{Solver: pose.SolverVersion, Entries: map[string]*catalogue.Solved{}}
 	findings := 0
 	d := figure.NewDrawer(female)
 	var html strings.Builder
@@ -108,7 +110,7 @@ func printAngles(v *measure.Variant) {
 		fmt.Printf("%s %s:", v.Name(), p.Name)
 		for d, q := range st.Q {
 			if deg := q * 180 / math.Pi; math.Abs(deg) >= 0.5 {
-				fmt.Printf(" %s %.0f;", body.DofName(d), deg)
+				fmt.Printf(" %s %.0f;", pose.DofName(d), deg)
 			}
 		}
 		fmt.Printf("\n   moment %.2f, margin %.1f cm, shares", p.Measures.Moment, p.Measures.Margin)
@@ -120,11 +122,11 @@ func printAngles(v *measure.Variant) {
 }
 
 func contactSheet(html *strings.Builder, d *figure.Drawer, name string, s *catalogue.Solved) {
-	var poses []*body.Pose
+	var poses []*pose.Pose
 	for i := range s.Phases {
 		poses = append(poses, s.Phases[i].Pose())
 	}
-	scene := female.Furnish(poses)
+	scene := furniture.Place(female, poses)
 	box := d.Extent(poses, scene, false, "")
 	for i, p := range poses {
 		fmt.Fprintf(html, "<div>%s %s<br>%s</div>", name, s.Phases[i].Name, d.SVG(p, scene, box, figure.Options{}))

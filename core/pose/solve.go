@@ -1,4 +1,6 @@
-package body
+// Package pose reads what an author says of a posture (see Parse), solves it on a body by damped
+// least squares (see Solver), and goes from one pose to the next (see Solver.Path).
+package pose
 
 import (
 	"errors"
@@ -6,6 +8,8 @@ import (
 	"math"
 	"slices"
 	"strings"
+
+	"restbend/core/body"
 )
 
 // SolverVersion changes whenever the same pose text may solve differently.
@@ -16,22 +20,22 @@ const RulesVersion = 2
 
 // Pose is a solved pose.
 type Pose struct {
-	State
+	body.State
 	Spec      *Spec
 	Contacts  []Contact
 	Position  string // of the base: supine, side, prone, all-fours, sitting, standing
 	Symmetric bool
-	Props     []Prop
+	Props     []body.Prop
 	View      string
-	Asked     map[int]float64 // angles the author stated here, radians
-	Pulls     bool            // arms or straps draw a region into range
-	relations []Relation      // of the base only
-	fists     [2]bool         // hands closed on the way between two poses
-	said      []Said          // what this pose or one it comes from states about width, edges and crossing
-	from      *State          // the pose it comes from; nil for a base
-	home      [NDof]float64   // of hip and shoulder: where abduction and turning were last stated, else their base's
-	heading   Vec             // where the pelvis' left points in the base
-	lies      [2]string       // where hands lie on skin, laid here or in the pose it comes from
+	Asked     map[int]float64    // angles the author stated here, radians
+	Pulls     bool               // arms or straps draw a region into range
+	relations []Relation         // of the base only
+	fists     [2]bool            // hands closed on the way between two poses
+	said      []Said             // what this pose or one it comes from states about width, edges and crossing
+	from      *body.State        // the pose it comes from; nil for a base
+	home      [body.NDof]float64 // of hip and shoulder: where abduction and turning were last stated, else their base's
+	heading   body.Vec           // where the pelvis' left points in the base
+	lies      [2]string          // where hands lie on skin, laid here or in the pose it comes from
 }
 
 // How far an angle may give, in degrees, by who said it.
@@ -47,16 +51,16 @@ const (
 
 // Solver solves poses for one body and remembers its bases.
 type Solver struct {
-	Body  *Body
+	Body  *body.Body
 	bases map[string]*Pose
-	index map[string]int // sphere by name
+	Index map[string]int // sphere by name
 }
 
 // NewSolver returns a solver for a body.
-func NewSolver(b *Body) *Solver {
-	s := &Solver{Body: b, bases: map[string]*Pose{}, index: map[string]int{}}
-	for i, sp := range b.spheres {
-		s.index[sp.name] = i
+func NewSolver(b *body.Body) *Solver {
+	s := &Solver{Body: b, bases: map[string]*Pose{}, Index: map[string]int{}}
+	for i, sp := range b.Spheres {
+		s.Index[sp.Name] = i
 	}
 	return s
 }
@@ -108,7 +112,7 @@ func (s *Solver) Base(name string) (*Pose, error) {
 	if err != nil {
 		return nil, err
 	}
-	start := &Pose{State: State{Root: Vec{0, 0, b.height * s.Body.scale}, Turn: b.turn}, Position: b.position, Symmetric: true}
+	start := &Pose{State: body.State{Root: body.Vec{0, 0, b.height * s.Body.Scale}, Turn: b.turn}, Position: b.position, Symmetric: true}
 	// Poses inherit where hands rest, not how upright the base is.
 	start.relations = slices.DeleteFunc(slices.Clone(spec.Relations), Relation.posture)
 	spec.Relations = slices.DeleteFunc(spec.Relations, func(r Relation) bool { return !r.posture() })
@@ -121,7 +125,7 @@ func (s *Solver) Base(name string) (*Pose, error) {
 			start.relations[i] = start.relations[i].mirror()
 		}
 	}
-	tm := start.Turn.mat()
+	tm := start.Turn.Mat()
 	start.heading = tm.Col(1)
 	if math.Abs(start.heading[2]) > 0.5 { // lying on the side: where the head points
 		start.heading = tm.Col(2)
@@ -137,26 +141,26 @@ func (s *Solver) Base(name string) (*Pose, error) {
 
 // problem is one least-squares problem: priors on the angles and residuals on points.
 type problem struct {
-	b         *Body
-	target    State
-	sigma     [NDof]float64
+	b         *body.Body
+	target    body.State
+	sigma     [body.NDof]float64
 	rootSigma float64
 	turnSigma [3]float64 // rotation vector in the pelvis frame
 	touching  []contactAt
-	others    []int     // spheres that must stay above the floor
-	walls     []Surface // and out of these
+	others    []int          // spheres that must stay above the floor
+	walls     []body.Surface // and out of these
 	relations []Relation
 	contacts  []Contact
 	symmetric bool
-	heading   Vec
-	props     []Prop
+	heading   body.Vec
+	props     []body.Prop
 	wristFree [2]bool // hands that bear nothing
 }
 
 type contactAt struct {
 	sphere  int
-	surface Surface
-	anchor  *Vec // where on the surface it must stay
+	surface body.Surface
+	anchor  *body.Vec // where on the surface it must stay
 }
 
 // prepare builds the problem of a spec and the pose to return.
@@ -170,33 +174,33 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		p.Props = from.Props
 	}
 	pr := &problem{b: s.Body, target: from.State, symmetric: p.Symmetric, heading: from.heading, rootSigma: 0.4}
-	pr.turnSigma = [3]float64{20 * deg, 60 * deg, 20 * deg}
+	pr.turnSigma = [3]float64{20 * body.Deg, 60 * body.Deg, 20 * body.Deg}
 
 	if from.Position == "side" { // a stacked pelvis: lying on the side does not roll freely
-		pr.turnSigma = [3]float64{8 * deg, 20 * deg, 8 * deg}
+		pr.turnSigma = [3]float64{8 * body.Deg, 20 * body.Deg, 8 * body.Deg}
 	}
 	for _, t := range spec.Tilt {
-		r := Vec{}
+		r := body.Vec{}
 		r[t.axis] = t.angle
-		pr.target.Turn = pr.target.Turn.small(r)
-		pr.turnSigma = [3]float64{8 * deg, 8 * deg, 8 * deg}
+		pr.target.Turn = pr.target.Turn.Small(r)
+		pr.turnSigma = [3]float64{8 * body.Deg, 8 * body.Deg, 8 * body.Deg}
 	}
 	touched := map[string]bool{}
 	for i := range pr.sigma {
-		pr.sigma[i] = keptSigma(i) * deg
+		pr.sigma[i] = keptSigma(i) * body.Deg
 	}
 	for _, a := range spec.Angles {
 		pr.target.Q[a.Dof], p.Asked[a.Dof] = a.Value, a.Value
-		pr.sigma[a.Dof] = sigmaAuthor * deg
-		if a.Dof < limbs {
-			pr.sigma[a.Dof] = sigmaSpine * deg
+		pr.sigma[a.Dof] = sigmaAuthor * body.Deg
+		if a.Dof < body.Limbs {
+			pr.sigma[a.Dof] = sigmaSpine * body.Deg
 		}
 		touched[limbOf(a.Dof)] = true
 	}
 	for _, d := range spec.Loose {
 		// In a base the angle says where a loose joint begins.
-		if _, said := p.Asked[d]; (!said || spec.From == "base") && !opens(d) { // a loose hip or shoulder bends; it does not splay
-			pr.sigma[d] = sigmaLoose * deg
+		if _, said := p.Asked[d]; (!said || spec.From == "base") && !Opens(d) { // a loose hip or shoulder bends; it does not splay
+			pr.sigma[d] = sigmaLoose * body.Deg
 		}
 	}
 	p.keepHome(from)
@@ -215,13 +219,13 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 	for _, c := range append(append([]string{}, spec.Slide...), spec.Step...) {
 		slide[c] = true
 	}
-	var fr Frames
+	var fr body.Frames
 	s.Body.Place(&from.State, &fr)
 	down := func(c Contact, stays bool) {
 		p.Contacts = append(p.Contacts, c)
-		at := contactAt{sphere: s.index[c.Sphere], surface: Surfaces[c.Surface]}
+		at := contactAt{sphere: s.Index[c.Sphere], surface: body.Surfaces[c.Surface]}
 		if anchored && stays && !slide[c.Sphere] {
-			v := s.Body.touchPoint(&fr, at.sphere, at.surface)
+			v := s.Body.TouchPoint(&fr, at.sphere, at.surface)
 			at.anchor = &v
 		}
 		pr.touching = append(pr.touching, at)
@@ -232,22 +236,22 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		}
 	}
 	for _, c := range spec.On { // skin that stays down keeps its place, whatever the contact is called now
-		down(c, from.touches(c.Sphere, c.Surface))
+		down(c, from.Touches(c.Sphere, c.Surface))
 	}
-	pr.walls, pr.props = p.walls(), p.Props
+	pr.walls, pr.props = p.Walls(), p.Props
 	is := map[int]bool{}
 	for _, c := range pr.touching {
 		is[c.sphere] = true
 	}
-	for i := range s.Body.spheres {
-		if !is[i] && !p.folded(s.Body.spheres[i].name) {
+	for i := range s.Body.Spheres {
+		if !is[i] && !p.Folded(s.Body.Spheres[i].Name) {
 			pr.others = append(pr.others, i)
 		}
 	}
 	for _, r := range from.relations {
 		keep := true
 		for _, a := range r.Args {
-			if _, far, ok := segmentEnds(a); r.Kind == "aim" && ok {
+			if _, far, ok := body.SegmentEnds(a); r.Kind == "aim" && ok {
 				a = far
 			}
 			if spec.From != "base" && touched[limbOfPoint(a)] {
@@ -269,14 +273,14 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 				p.lies[side] = r.Args[1]
 			}
 		}
-		wrist := Limb(Side(side), WristExt)
+		wrist := body.Limb(body.Side(side), body.WristExt)
 		if _, asked := p.Asked[wrist]; from.lies[side] != "" && p.lies[side] == "" && !asked {
 			pr.target.Q[wrist] = 0 // a hand that leaves what it lay on goes on straight from its wrist
 		}
 	}
 	pr.contacts = p.Contacts
-	for _, side := range []Side{Left, Right} {
-		pr.wristFree[side] = !p.onHand(side)
+	for _, side := range []body.Side{body.Left, body.Right} {
+		pr.wristFree[side] = !p.OnHand(side)
 	}
 	for _, r := range spec.Relations {
 		p.Pulls = p.Pulls || r.pulls()
@@ -284,12 +288,12 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 	return pr, p
 }
 
-// walls are the upright surfaces a pose touches.
-func (p *Pose) walls() []Surface {
-	var out []Surface
+// Walls are the upright surfaces a pose touches.
+func (p *Pose) Walls() []body.Surface {
+	var out []body.Surface
 	seen := map[string]bool{}
 	for _, c := range p.Contacts {
-		if s := Surfaces[c.Surface]; s.upright() && !seen[c.Surface] {
+		if s := body.Surfaces[c.Surface]; s.Upright() && !seen[c.Surface] {
 			seen[c.Surface] = true
 			out = append(out, s)
 		}
@@ -312,13 +316,13 @@ func (s *Solver) solve(spec *Spec, from *Pose, anchored bool) (*Pose, error) {
 	return p, nil
 }
 
-// opens tells whether an angle opens a hip or shoulder sideways or turns it.
-func opens(dof int) bool {
-	if dof < limbs {
+// Opens tells whether an angle opens a hip or shoulder sideways or turns it.
+func Opens(dof int) bool {
+	if dof < body.Limbs {
 		return false
 	}
-	switch (dof - limbs) % limbCount {
-	case ShoulderAbd, ShoulderRot, HipAbd, HipRot:
+	switch (dof - body.Limbs) % body.LimbCount {
+	case body.ShoulderAbd, body.ShoulderRot, body.HipAbd, body.HipRot:
 		return true
 	}
 	return false
@@ -337,8 +341,8 @@ func (p *Pose) keepHome(from *Pose) {
 	}
 }
 
-// touches tells whether a ball of skin is on a surface.
-func (p *Pose) touches(sphere, surface string) bool {
+// Touches tells whether a ball of skin is on a surface.
+func (p *Pose) Touches(sphere, surface string) bool {
 	for _, c := range p.Contacts {
 		if c.Sphere == sphere && c.Surface == surface {
 			return true
@@ -349,27 +353,27 @@ func (p *Pose) touches(sphere, surface string) bool {
 
 // keptSigma is how far an angle that nobody mentioned may give, in degrees.
 func keptSigma(dof int) float64 {
-	if dof < limbs {
+	if dof < body.Limbs {
 		return sigmaSpineKept
 	}
-	switch (dof - limbs) % limbCount {
-	case ShoulderAbd, ShoulderRot, HipAbd, HipRot, BladeForward, BladeUp:
+	switch (dof - body.Limbs) % body.LimbCount {
+	case body.ShoulderAbd, body.ShoulderRot, body.HipAbd, body.HipRot, body.BladeForward, body.BladeUp:
 		return sigmaTurnKept
-	case WristExt, AnkleUp, ToesUp:
+	case body.WristExt, body.AnkleUp, body.ToesUp:
 		return sigmaEnd
 	}
 	return sigmaKept
 }
 
 func limbOf(dof int) string {
-	if dof < limbs {
+	if dof < body.Limbs {
 		return "spine"
 	}
 	side := "left"
-	if dof >= limbs+limbCount {
+	if dof >= body.Limbs+body.LimbCount {
 		side = "right"
 	}
-	if (dof-limbs)%limbCount >= HipFlex {
+	if (dof-body.Limbs)%body.LimbCount >= body.HipFlex {
 		return "leg." + side
 	}
 	return "arm." + side
@@ -390,7 +394,7 @@ func LimbOfSphere(name string) string {
 
 // pulls tells whether an arm draws on a leg: a hand on its own thigh only rests.
 func (r *Relation) pulls() bool {
-	if r.Kind != "touch" && r.Kind != "lay" || armPoint(r.Args[0]) == armPoint(r.Args[1]) || !legPoint(r.Args[0]) && !legPoint(r.Args[1]) {
+	if r.Kind != "touch" && r.Kind != "lay" || ArmPoint(r.Args[0]) == ArmPoint(r.Args[1]) || !LegPoint(r.Args[0]) && !LegPoint(r.Args[1]) {
 		return false
 	}
 	_, hand, _ := strings.Cut(r.Args[0], ".")
@@ -401,15 +405,16 @@ func (r *Relation) pulls() bool {
 
 func limbOfPoint(name string) string {
 	switch base, side, _ := strings.Cut(name, "."); {
-	case armPoint(name):
+	case ArmPoint(name):
 		return "arm." + side
-	case legPoint(name) && base != "hip":
+	case LegPoint(name) && base != "hip":
 		return "leg." + side
 	}
 	return ""
 }
 
-func armPoint(name string) bool {
+// ArmPoint tells whether a landmark is on an arm.
+func ArmPoint(name string) bool {
 	switch base, _, _ := strings.Cut(name, "."); base {
 	case "elbow", "wrist", "palm", "fingertip", "hand":
 		return true
@@ -417,7 +422,8 @@ func armPoint(name string) bool {
 	return false
 }
 
-func legPoint(name string) bool {
+// LegPoint tells whether a landmark is on a leg.
+func LegPoint(name string) bool {
 	switch base, _, _ := strings.Cut(name, "."); base {
 	case "hip", "knee", "kneecap", "shin", "thigh", "ankle", "heel", "ball", "toe", "outer-knee", "outer-thigh", "back-of-thigh", "inner-shin":
 		return true
@@ -440,7 +446,7 @@ var held = []string{"dowel", "band", "strap", "dumbbell", "ring"}
 
 // grips tells whether a hand holds something.
 func (p *Pose) grips(side string) bool {
-	return slices.ContainsFunc(p.Props, func(h Prop) bool {
+	return slices.ContainsFunc(p.Props, func(h body.Prop) bool {
 		return slices.Contains(held, h.Kind) && (len(h.At) == 0 || slices.Contains(h.At, "palm"+side))
 	})
 }
@@ -452,38 +458,20 @@ func b2i(b bool) int {
 	return 0
 }
 
-// folded tells whether a sphere is a fingertip closed into a fist.
-func (p *Pose) folded(sphere string) bool {
+// Folded tells whether a sphere is a fingertip closed into a fist.
+func (p *Pose) Folded(sphere string) bool {
 	base, side, ok := strings.Cut(sphere, ".")
 	return ok && base == "fingertip" && p.Fist("."+side)
 }
 
-// sphereCenter is where a ball of skin is.
-func (b *Body) sphereCenter(f *Frames, i int) Vec {
-	sp := &b.spheres[i]
-	return f.P[sp.seg].Add(f.R[sp.seg].Mul(sp.at))
-}
+const nState = 6 + body.NDof
 
-// spherePoint is the lowest point of a sphere.
-func (b *Body) spherePoint(f *Frames, i int) Vec {
-	v := b.sphereCenter(f, i)
-	v[2] -= b.spheres[i].r
-	return v
-}
-
-// touchPoint is the point of a sphere nearest a surface.
-func (b *Body) touchPoint(f *Frames, i int, s Surface) Vec {
-	return b.sphereCenter(f, i).Sub(s.N.Scale(b.spheres[i].r))
-}
-
-const nState = 6 + NDof
-
-func (st *State) moved(d *[nState]float64) State {
+func moved(st *body.State, d *[nState]float64) body.State {
 	out := *st
 	for i := 0; i < 3; i++ {
 		out.Root[i] += d[i]
 	}
-	out.Turn = st.Turn.small(Vec{d[3], d[4], d[5]})
+	out.Turn = st.Turn.Small(body.Vec{d[3], d[4], d[5]})
 	for i := range out.Q {
 		out.Q[i] += d[6+i]
 	}
@@ -494,17 +482,17 @@ func (st *State) moved(d *[nState]float64) State {
 const (
 	tolContact  = 0.0006
 	tolAnchor   = 0.002
-	tolAim      = 1.0 * deg
+	tolAim      = 1.0 * body.Deg
 	tolPoint    = 0.006
 	tolBalance  = 0.008
-	tolSame     = 0.1 * deg
+	tolSame     = 0.1 * body.Deg
 	tolHeading  = 0.03
 	tolStraight = 0.002
-	tolFlat     = 2.0 * deg
+	tolFlat     = 2.0 * body.Deg
 )
 
 // priors adds the pull of every angle to its target; it returns the cost.
-func (pr *problem) priors(st *State, jtj *[nState][nState]float64, g *[nState]float64) float64 {
+func (pr *problem) priors(st *body.State, jtj *[nState][nState]float64, g *[nState]float64) float64 {
 	cost := 0.0
 	add := func(i int, res, sigma float64) {
 		w := 1 / (sigma * sigma)
@@ -524,9 +512,9 @@ func (pr *problem) priors(st *State, jtj *[nState][nState]float64, g *[nState]fl
 	for i := range st.Q {
 		add(6+i, st.Q[i]-pr.target.Q[i], pr.sigma[i])
 		l := pr.limit(i)
-		over := math.Max(st.Q[i]-l[1]*deg, 0) + math.Min(st.Q[i]-l[0]*deg, 0)
+		over := math.Max(st.Q[i]-l[1]*body.Deg, 0) + math.Min(st.Q[i]-l[0]*body.Deg, 0)
 		if over != 0 {
-			add(6+i, over, 0.05*deg)
+			add(6+i, over, 0.05*body.Deg)
 		}
 	}
 	return cost
@@ -534,25 +522,71 @@ func (pr *problem) priors(st *State, jtj *[nState][nState]float64, g *[nState]fl
 
 // limit is the range of an angle here: a wrist bends far only under weight.
 func (pr *problem) limit(dof int) [2]float64 {
-	l := jointLimits[dof]
-	for _, s := range []Side{Left, Right} {
-		if dof == Limb(s, WristExt) && pr.wristFree[s] {
-			return [2]float64{-maxFreeWrist + 1, maxFreeWrist - 1}
+	l := body.JointLimits[dof]
+	for _, s := range []body.Side{body.Left, body.Right} {
+		if dof == body.Limb(s, body.WristExt) && pr.wristFree[s] {
+			return [2]float64{-MaxFreeWrist + 1, MaxFreeWrist - 1}
 		}
 	}
 	return l
 }
 
 // rotationTo is the rotation vector that turns a into b, in a's frame.
-func rotationTo(a, b Quat) Vec {
-	d := Quat{a[0], -a[1], -a[2], -a[3]}.mul(b)
+func rotationTo(a, b body.Quat) body.Vec {
+	d := body.Quat{a[0], -a[1], -a[2], -a[3]}.Mul(b)
 	if d[0] < 0 {
-		d = Quat{-d[0], -d[1], -d[2], -d[3]}
+		d = body.Quat{-d[0], -d[1], -d[2], -d[3]}
 	}
-	v := Vec{d[1], d[2], d[3]}
+	v := body.Vec{d[1], d[2], d[3]}
 	l := v.Len()
 	if l < 1e-12 {
-		return Vec{}
+		return body.Vec{}
 	}
 	return v.Scale(2 * math.Atan2(l, d[0]) / l)
 }
+
+// Opened is how far an angle is from the pose it comes from or from where it was last
+// stated, whichever is farther, degrees; 0 for a base.
+func (p *Pose) Opened(dof int) float64 {
+	if p.from == nil {
+		return 0
+	}
+	a, h := (p.Q[dof]-p.from.Q[dof])/body.Deg, (p.Q[dof]-p.home[dof])/body.Deg
+	if math.Abs(h) > math.Abs(a) {
+		return h
+	}
+	return a
+}
+
+// OnHand tells whether a hand is down on a surface.
+func (p *Pose) OnHand(side body.Side) bool {
+	name := body.SideName(side)
+	for _, c := range p.Contacts {
+		switch c.Sphere {
+		case "palm" + name, "knuckle" + name, "fingertip" + name:
+			return true
+		}
+	}
+	return false
+}
+
+// Strapped tells whether a strap holds the body.
+func (p *Pose) Strapped() bool {
+	return slices.ContainsFunc(p.Props, func(h body.Prop) bool { return h.Kind == "strap" })
+}
+
+// ContactPoints are the places where a pose's contacts touch, in their order.
+func (p *Pose) ContactPoints(b *body.Body, f *body.Frames) []body.Vec {
+	out := make([]body.Vec, len(p.Contacts))
+	for i, c := range p.Contacts {
+		for k := range b.Spheres {
+			if b.Spheres[k].Name == c.Sphere {
+				out[i] = b.TouchPoint(f, k, body.Surfaces[c.Surface])
+			}
+		}
+	}
+	return out
+}
+
+// MaxFreeWrist is how far a wrist without weight may bend, degrees.
+const MaxFreeWrist = 60.0

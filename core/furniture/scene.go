@@ -1,8 +1,14 @@
-package body
+// Package furniture puts chairs, beds, walls and counters where the poses of an exercise need them.
+package furniture
 
 import (
+	"maps"
 	"math"
+	"slices"
 	"strings"
+
+	"restbend/core/body"
+	"restbend/core/pose"
 )
 
 // Block is a solid part of a piece of furniture, metres.
@@ -19,8 +25,8 @@ type Scene struct {
 	Mat    [4]float64 // x0, y0, x1, y1
 }
 
-// Furnish places the furniture an exercise's poses stand on or lean on.
-func (b *Body) Furnish(poses []*Pose) Scene {
+// Place puts the furniture an exercise's poses stand on or lean on.
+func Place(b *body.Body, poses []*pose.Pose) Scene {
 	var s Scene
 	s.Mat = [4]float64{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
 	grow := func(x0, y0, x1, y1 float64) {
@@ -30,21 +36,21 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 	placed := map[string]bool{}
 	legs, highBack := false, false
 	for _, p := range poses {
-		var f Frames
+		var f body.Frames
 		b.Place(&p.State, &f)
 		for _, v := range b.Outline(&f) {
 			grow(v[0], v[1], v[0], v[1])
 		}
-		by := map[string][]Vec{}
+		by := map[string][]body.Vec{}
 		seat := false
-		pts := b.ContactPoints(p, &f)
+		pts := p.ContactPoints(b, &f)
 		for i, c := range p.Contacts {
 			by[c.Surface] = append(by[c.Surface], pts[i])
 			highBack = highBack || c.Surface == "chair-back"
-			legs = legs || Surfaces[c.Surface].Kind == "chair" && strings.HasPrefix(LimbOfSphere(c.Sphere), "leg")
-			seat = seat || strings.HasPrefix(c.Sphere, "sit-bone") && Surfaces[c.Surface].Kind == "chair"
+			legs = legs || body.Surfaces[c.Surface].Kind == "chair" && strings.HasPrefix(pose.LimbOfSphere(c.Sphere), "leg")
+			seat = seat || strings.HasPrefix(c.Sphere, "sit-bone") && body.Surfaces[c.Surface].Kind == "chair"
 		}
-		for _, surface := range sortedKeys(by) {
+		for _, surface := range slices.Sorted(maps.Keys(by)) {
 			if surface == "floor" || surface == "chair-back" || placed[surface] {
 				continue
 			}
@@ -58,7 +64,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 			case legs, surface == "chair-side":
 				use = lainOn
 			}
-			s.place(surface, use, by[surface], f.P[segPelvis])
+			s.place(surface, use, by[surface], f.P[body.SegPelvis])
 		}
 		for i := range p.Props {
 			if h := &p.Props[i]; h.Kind == "cushion" && len(h.At) == 1 && !placed["cushion "+h.At[0]] {
@@ -78,7 +84,7 @@ func (b *Body) Furnish(poses []*Pose) Scene {
 const floorCushion = "floor cushion"
 
 // underneath places a cushion on the floor that reaches up to what rests on it.
-func (s *Scene) underneath(at Vec) {
+func (s *Scene) underneath(at body.Vec) {
 	const half = 0.12 // product default
 	s.Blocks = append(s.Blocks, Block{Kind: floorCushion, X0: at[0] - half, X1: at[0] + half, Y0: at[1] - half, Y1: at[1] + half, Z1: math.Max(0.06, at[2]-0.05)})
 }
@@ -92,10 +98,10 @@ const (
 	lainOn
 )
 
-func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
+func (s *Scene) place(surface string, use int, pts []body.Vec, person body.Vec) {
 	m := mean(pts)
 	dir := m.Sub(person)
-	kind, h := Surfaces[surface].Kind, Surfaces[surface].D
+	kind, h := body.Surfaces[surface].Kind, body.Surfaces[surface].D
 	around := func(x, y, z0 float64) {
 		s.Blocks = append(s.Blocks, Block{kind, m[0] - x, m[1] - y, m[0] + x, m[1] + y, z0, h})
 	}
@@ -113,10 +119,10 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 	case "box":
 		around(0.14, 0.24, 0)
 	case "wedge": // cushions that rise towards the head
-		n := Surfaces[surface].N
+		n := body.Surfaces[surface].N
 		for k := range 5 {
 			x0 := person[0] - 0.12 - 0.12*float64(k)
-			top := (Surfaces[surface].D - n[0]*(x0-0.06)) / n[2]
+			top := (body.Surfaces[surface].D - n[0]*(x0-0.06)) / n[2]
 			s.Blocks = append(s.Blocks, Block{"wedge", x0 - 0.12, m[1] - 0.24, x0, m[1] + 0.24, 0, top})
 		}
 	case "cushions":
@@ -127,7 +133,7 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 		}
 	case "armrest":
 		for _, side := range []float64{1, -1} {
-			var own []Vec
+			var own []body.Vec
 			for _, p := range pts {
 				if p[1]*side > 0 {
 					own = append(own, p)
@@ -142,14 +148,14 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 		}
 	case "ball":
 		around(0.27, 0.27, 0)
-		s.wall("wall", Surface{N: Vec{-1, 0, 0}, D: -m[0] - 0.31}, pts, m) // it cannot roll away
+		s.wall("wall", body.Surface{N: body.Vec{-1, 0, 0}, D: -m[0] - 0.31}, pts, m) // it cannot roll away
 	case "wall", "footplate":
-		s.wall(kind, Surfaces[surface], pts, m)
+		s.wall(kind, body.Surfaces[surface], pts, m)
 	case "chair":
 		back := m[0] + 0.34
 		switch {
 		case use == leanedOn:
-			back = Surfaces["chair-back"].D
+			back = body.Surfaces["chair-back"].D
 		case use == satOn && surface == "tall-seat": // sat on at the front
 			back = m[0] - 0.36
 		case use == satOn && surface != "chair":
@@ -205,7 +211,7 @@ func (s *Scene) place(surface string, use int, pts []Vec, person Vec) {
 }
 
 // wall is a slab behind its plane, wide enough to be read as a wall.
-func (s *Scene) wall(kind string, w Surface, pts []Vec, m Vec) {
+func (s *Scene) wall(kind string, w body.Surface, pts []body.Vec, m body.Vec) {
 	q := Block{Kind: kind, Z1: 1.9}
 	thick, half := 0.06, 0.42
 	if kind == "footplate" {
@@ -230,7 +236,7 @@ func (s *Scene) wall(kind string, w Surface, pts []Vec, m Vec) {
 
 // chair stands with the back of its seat at x: facing forward when sat on, towards the
 // person when reached for, its back to the client's left when legs lie on it.
-func (s *Scene) chair(x float64, m Vec, use int) {
+func (s *Scene) chair(x float64, m body.Vec, use int) {
 	add := func(a0, a1, b0, b1, z0, z1 float64) {
 		q := Block{"wood", x + a0, m[1] + b0, x + a1, m[1] + b1, z0, z1}
 		switch use {
@@ -257,9 +263,9 @@ func (s *Scene) chair(x float64, m Vec, use int) {
 	add(-0.03, -0.01, -0.2, 0.2, 0.66, top-0.02)
 }
 
-// soft kinds give way under the body.
-func soft(kind string) bool {
-	for _, s := range Surfaces {
+// Soft kinds give way under the body.
+func Soft(kind string) bool {
+	for _, s := range body.Surfaces {
 		if s.Kind == kind && s.Soft {
 			return true
 		}
@@ -267,35 +273,10 @@ func soft(kind string) bool {
 	return kind == floorCushion
 }
 
-func mean(p []Vec) Vec {
-	var m Vec
+func mean(p []body.Vec) body.Vec {
+	var m body.Vec
 	for _, v := range p {
 		m = m.Add(v.Scale(1 / float64(len(p))))
 	}
 	return m
-}
-
-// Collisions lists skin that is inside the furniture by more than the tolerance.
-func (s *Solver) Collisions(p *Pose, scene Scene, slack float64) []string {
-	var f Frames
-	s.Body.Place(&p.State, &f)
-	worst := map[string]float64{}
-	for i := range s.Body.spheres {
-		sp := &s.Body.spheres[i]
-		if p.folded(sp.name) {
-			continue
-		}
-		c := f.P[sp.seg].Add(f.R[sp.seg].Mul(sp.at))
-		for _, q := range scene.Blocks {
-			if soft(q.Kind) {
-				continue
-			}
-			dx, dy, dz := c[0]-clamp(c[0], q.X0, q.X1), c[1]-clamp(c[1], q.Y0, q.Y1), c[2]-clamp(c[2], q.Z0, q.Z1)
-			depth := sp.r - math.Sqrt(dx*dx+dy*dy+dz*dz)
-			if depth > maxPenetration*slack+0.015 { // flesh and clothes give a little at an edge
-				worst[sp.name+" is inside the "+q.Kind] = math.Max(depth, worst[sp.name+" is inside the "+q.Kind])
-			}
-		}
-	}
-	return sortedKeys(worst)
 }

@@ -1,9 +1,13 @@
-package body
+// Package statics finds what carries a solved pose, and measures what the pose asks of a body:
+// angles, shares of weight, moments and what it needs (see Measures).
+package statics
 
 import (
 	"math"
-	"slices"
 	"strings"
+
+	"restbend/core/body"
+	"restbend/core/pose"
 )
 
 // Region is the angles of one spine region in degrees from neutral: flexion negative in
@@ -74,14 +78,14 @@ type Measures struct {
 
 // Measurer measures poses of one body.
 type Measurer struct {
-	body  *Body
+	body  *body.Body
 	index map[string]int
 	rest  float64 // hip height lying on the back, for the bridge rise
 }
 
 // NewMeasurer returns a measurer for a solver's body.
-func NewMeasurer(s *Solver) *Measurer {
-	return &Measurer{body: s.Body, index: s.index, rest: 0.105 * s.Body.scale}
+func NewMeasurer(s *pose.Solver) *Measurer {
+	return &Measurer{body: s.Body, index: s.Index, rest: 0.105 * s.Body.Scale}
 }
 
 // A neck this near to upright carries the head plumb, degrees; a palm this far behind the
@@ -97,68 +101,59 @@ const (
 const nearSupport = 0.025
 
 // Measure measures a pose.
-func (m *Measurer) Measure(p *Pose) Measures {
-	var f Frames
+func (m *Measurer) Measure(p *pose.Pose) Measures {
+	var f body.Frames
 	b := m.body
 	b.Place(&p.State, &f)
-	q := func(i int) float64 { return p.Q[i] / deg }
+	q := func(i int) float64 { return p.Q[i] / body.Deg }
 	out := Measures{
-		Lumbar:   Region{Flexion: q(LumbarFlex), SideBend: q(LumbarSide), Rotation: q(LumbarTurn)},
-		Thoracic: Region{Flexion: q(ThoracicFlex), SideBend: q(ThoracicSide), Rotation: q(ThoracicTurn)},
-		Neck:     Region{Flexion: q(NeckFlex), SideBend: q(NeckSide), Rotation: q(NeckTurn)},
+		Lumbar:   Region{Flexion: q(body.LumbarFlex), SideBend: q(body.LumbarSide), Rotation: q(body.LumbarTurn)},
+		Thoracic: Region{Flexion: q(body.ThoracicFlex), SideBend: q(body.ThoracicSide), Rotation: q(body.ThoracicTurn)},
+		Neck:     Region{Flexion: q(body.NeckFlex), SideBend: q(body.NeckSide), Rotation: q(body.NeckTurn)},
 		Share:    map[string]float64{},
 	}
-	for _, s := range []Side{Left, Right} {
-		l := func(j int) float64 { return q(Limb(s, j)) }
-		elev := math.Acos(clamp(math.Cos(p.Q[Limb(s, ShoulderFlex)])*math.Cos(p.Q[Limb(s, ShoulderAbd)]), -1, 1)) / deg
-		out.Side[s] = Limbs{l(HipFlex), l(HipAbd), l(HipRot), l(KneeFlex), l(ShoulderFlex), elev, l(ShoulderRot), l(ElbowFlex), l(Pronation), l(WristExt)}
+	for _, s := range []body.Side{body.Left, body.Right} {
+		l := func(j int) float64 { return q(body.Limb(s, j)) }
+		elev := math.Acos(body.Clamp(math.Cos(p.Q[body.Limb(s, body.ShoulderFlex)])*math.Cos(p.Q[body.Limb(s, body.ShoulderAbd)]), -1, 1)) / body.Deg
+		out.Side[s] = Limbs{l(body.HipFlex), l(body.HipAbd), l(body.HipRot), l(body.KneeFlex), l(body.ShoulderFlex), elev, l(body.ShoulderRot), l(body.ElbowFlex), l(body.Pronation), l(body.WristExt)}
 	}
-	sup := b.supports(p, &f, m.index)
-	pulls := b.pulls(p, &f)
-	out.forceError, out.momentError = b.share(&f, sup, pulls, p.leans())
+	sup := supports(b, p, &f, m.index)
+	pulls := b.Pulls(p.Props, &f)
+	out.forceError, out.momentError = share(b, &f, sup, pulls, leans(p))
 	for i := range sup {
 		if n := sup[i].normal(); n > 1e-6 {
 			out.Share[sup[i].report] += n
 		}
 	}
 	out.moments(b, &f, sup, pulls)
-	out.Margin = 100 * margin(effectiveCentre(b.COM(&f), pulls), b.basePoints(p, &f, sup))
+	out.Margin = 100 * body.Margin(body.EffectiveCentre(b.COM(&f), pulls), basePoints(b, p, &f, sup))
 	m.positions(p, &f, sup, &out)
 	return out
 }
 
 // moments turns the lumbar moment into the frame of the low lumbar spine. Force below
 // the joint and above it balance, so the upper side is used.
-func (out *Measures) moments(b *Body, f *Frames, sup []support, pulls []pull) {
-	j := segL2
-	local := f.R[segL1].Inv(b.moment(j, f, sup, pulls)).Scale(Gravity)
+func (out *Measures) moments(b *body.Body, f *body.Frames, sup []support, pulls []body.Pull) {
+	j := body.SegL2
+	local := f.R[body.SegL1].Inv(moment(b, j, f, sup, pulls)).Scale(body.Gravity)
 	out.Frontal, out.Sagittal, out.Axial = math.Abs(local[0]), math.Abs(local[1]), math.Abs(local[2])
 	out.Moment = local.Len()
 }
 
 // basePoints are the outline points of everything that can hold the body up.
-func (b *Body) basePoints(p *Pose, f *Frames, sup []support) []Vec {
-	var pts []Vec
+func basePoints(b *body.Body, p *pose.Pose, f *body.Frames, sup []support) []body.Vec {
+	var pts []body.Vec
 	for _, s := range sup {
 		if s.pad > 0 {
-			pts = ring(pts, s.at, s.pad)
+			pts = body.Ring(pts, s.at, s.pad)
 		}
 	}
-	for i := range b.spheres {
-		if b.spheres[i].seg < segLimbs && b.spheres[i].seg != segHead {
-			if v := b.spherePoint(f, i); v[2] < nearSupport {
-				pts = ring(pts, v, b.spheres[i].pad)
+	for i := range b.Spheres {
+		if b.Spheres[i].Seg < body.SegLimbs && b.Spheres[i].Seg != body.SegHead {
+			if v := b.SpherePoint(f, i); v[2] < nearSupport {
+				pts = body.Ring(pts, v, b.Spheres[i].Pad)
 			}
 		}
-	}
-	return pts
-}
-
-// ring adds eight points around a contact.
-func ring(pts []Vec, c Vec, r float64) []Vec {
-	for k := 0; k < 8; k++ {
-		s, co := math.Sincos(float64(k) * math.Pi / 4)
-		pts = append(pts, c.Add(Vec{r * co, r * s, 0}))
 	}
 	return pts
 }
@@ -169,7 +164,7 @@ func reportBase(name string) string {
 }
 
 // positions derives everything that depends on where the body is and what holds it.
-func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
+func (m *Measurer) positions(p *pose.Pose, f *body.Frames, sup []support, out *Measures) {
 	b := m.body
 	has := map[string]bool{}
 	side := map[string]bool{}
@@ -183,8 +178,8 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 		lowest = math.Min(lowest, sup[i].at[2])
 		out.BackRaised = out.BackRaised || c.Surface == "wedge"
 	}
-	up := f.R[segPelvis].Col(2)
-	chest := f.R[segT3]
+	up := f.R[body.SegPelvis].Col(2)
+	chest := f.R[body.SegT3]
 	front, left := chest.Col(0), chest.Col(1)
 	lying := (math.Abs(up[2]) < 0.6 || has["mid-back"]) && out.OnFloor
 	trunkDown := has["pelvis"] || has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || has["hip-side"] || has["shoulder-side"] || has["thigh"]
@@ -201,24 +196,24 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	}
 	out.Indeterminate = trunkDown
 	out.FloorSit = out.OnFloor && has["pelvis"] && out.LyingOn == ""
-	if ahead := f.R[segPelvis].Col(0); has["pelvis"] && out.LyingOn == "" {
+	if ahead := f.R[body.SegPelvis].Col(0); has["pelvis"] && out.LyingOn == "" {
 		ahead[2] = 0
-		out.PelvisBack = math.Max(0, math.Atan2(-up.Dot(ahead.Unit()), up[2])/deg)
+		out.PelvisBack = math.Max(0, math.Atan2(-up.Dot(ahead.Unit()), up[2])/body.Deg)
 	}
 	head := b.Point(f, "crown").Add(b.Point(f, "ear")).Scale(0.5)
-	heart := f.P[segT3].Add(b.Point(f, "chest")).Scale(0.5) // between spine and breastbone
+	heart := f.P[body.SegT3].Add(b.Point(f, "chest")).Scale(0.5) // between spine and breastbone
 	out.HeadLow = math.Max(0, 100*(heart[2]-head[2]))
-	out.PelvisAboveChest = math.Max(0, 100*(f.P[segPelvis][2]-heart[2]))
+	out.PelvisAboveChest = math.Max(0, 100*(f.P[body.SegPelvis][2]-heart[2]))
 	if out.LyingOn == "back" && !has["head"] {
 		out.HeadLift = true
 	}
 	held := func(s string) bool { return b.Point(f, "palm."+s).Sub(b.Point(f, "occiput")).Len() < 0.12 }
-	neck := b.Point(f, "crown").Sub(f.P[segN1]).Unit()
-	out.HeadUp = out.LyingOn != "" && trunkDown && !has["head"] && neck[2] < math.Cos(plumbNeck*deg)
+	neck := b.Point(f, "crown").Sub(f.P[body.SegN1]).Unit()
+	out.HeadUp = out.LyingOn != "" && trunkDown && !has["head"] && neck[2] < math.Cos(plumbNeck*body.Deg)
 	for i, s := range []string{"left", "right"} {
 		palm, ear := b.Point(f, "palm."+s), b.Point(f, "ear")
-		trunk := palm.Sub(f.P[segT3]).Dot(front) < -behindTrunk
-		out.Behind[i] = trunk && out.Side[i].ElbowFlexion > 60 || out.Side[i].ShoulderElevation > 90 && palm.Sub(ear).Dot(f.R[segHead].Col(0)) < -behindEar
+		trunk := palm.Sub(f.P[body.SegT3]).Dot(front) < -behindTrunk
+		out.Behind[i] = trunk && out.Side[i].ElbowFlexion > 60 || out.Side[i].ShoulderElevation > 90 && palm.Sub(ear).Dot(f.R[body.SegHead].Col(0)) < -behindEar
 	}
 	out.HeadHeld = out.HeadLift && (held("left") || held("right"))
 	feet := 0
@@ -227,20 +222,20 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 			feet++
 		}
 	}
-	if out.LyingOn == "back" && has["upper-back"] && !has["pelvis"] && !p.propped() {
-		out.BridgeRise = math.Max(0, 100*(f.P[segPelvis][2]-m.rest))
+	if out.LyingOn == "back" && has["upper-back"] && !has["pelvis"] && !propped(p) {
+		out.BridgeRise = math.Max(0, 100*(f.P[body.SegPelvis][2]-m.rest))
 		out.OneLegBridge = feet == 1
 	}
-	out.Drawn = p.Pulls || p.strapped()
-	pelvisLeft := f.R[segPelvis].Col(1)
+	out.Drawn = p.Pulls || p.Strapped()
+	pelvisLeft := f.R[body.SegPelvis].Col(1)
 	for i, s := range []string{"left", "right"} {
-		across := b.Point(f, "knee."+s).Sub(f.P[segPelvis]).Dot(pelvisLeft)
+		across := b.Point(f, "knee."+s).Sub(f.P[body.SegPelvis]).Dot(pelvisLeft)
 		if s == "left" {
 			across = -across
 		}
 		out.HipAcross[i] = math.Max(0, 100*across)
 		for _, c := range p.Contacts {
-			switch soft := Surfaces[c.Surface].Soft; {
+			switch soft := body.Surfaces[c.Surface].Soft; {
 			case soft && c.Report == "knee."+s:
 				out.KneePad[i] = true
 			case soft && c.Sphere == "rib-side."+s:
@@ -250,25 +245,25 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 			}
 		}
 	}
-	thigh := func(s string) Vec { return b.Point(f, "knee."+s).Sub(b.Point(f, "hip."+s)).Unit() }
-	out.ThighsApart = math.Acos(clamp(thigh("left").Dot(thigh("right")), -1, 1)) / deg
+	thigh := func(s string) body.Vec { return b.Point(f, "knee."+s).Sub(b.Point(f, "hip."+s)).Unit() }
+	out.ThighsApart = math.Acos(body.Clamp(thigh("left").Dot(thigh("right")), -1, 1)) / body.Deg
 	out.LegsLoaded = !trunkDown && legShare(out.Share, "left") > 0.05 && legShare(out.Share, "right") > 0.05
-	out.Standing = feet > 0 && !p.trunkCarried() && !out.OnFloor && !has["knee"]
+	out.Standing = feet > 0 && !trunkCarried(p) && !out.OnFloor && !has["knee"]
 	out.StandingFree = out.Standing && !has["hand"] && !has["forearm"]
 
 	// Loaded (shared ruling 2): unloaded only when supports hold both ends, the trunk is
 	// within 30 degrees of level and no lifted limb or pull bends it.
-	axis := f.P[segN1].Sub(f.P[segPelvis]).Unit()
-	slope := math.Abs(math.Asin(clamp(axis[2], -1, 1))) / deg
+	axis := f.P[body.SegN1].Sub(f.P[body.SegPelvis]).Unit()
+	slope := math.Abs(math.Asin(body.Clamp(axis[2], -1, 1))) / body.Deg
 	level := slope <= 30
 	arms := has["hand"] || has["forearm"] || has["elbow"] || has["shoulder-side"]
 	legs := feet > 0 || has["knee"] || has["shank"] || has["thigh"]
 	legUp := !legDown(side, "left") || !legDown(side, "right")
 	armUp := !has["upper-back"] && !has["shoulder-side"] && !has["ribs"] && (!armDown(side, "left") || !armDown(side, "right"))
-	out.OnFeet = out.LyingOn == "" && !p.trunkCarried() && (side["foot.left"] || side["foot.right"])
-	reaches := func(i Side, s string) bool { return !armDown(side, s) && out.Side[i].ShoulderElevation > 60 }
+	out.OnFeet = out.LyingOn == "" && !trunkCarried(p) && (side["foot.left"] || side["foot.right"])
+	reaches := func(i body.Side, s string) bool { return !armDown(side, s) && out.Side[i].ShoulderElevation > 60 }
 	chestUp := b.Point(f, "chest")[2] > 0.03
-	out.ProneLimb = out.LyingOn == "front" && (legUp || reaches(Left, "left") || reaches(Right, "right"))
+	out.ProneLimb = out.LyingOn == "front" && (legUp || reaches(body.Left, "left") || reaches(body.Right, "right"))
 	out.ProneLift = out.ProneLimb || out.LyingOn == "front" && chestUp
 	out.ToePlank = !trunkDown && has["toes"] && !has["knee"] && arms && front[2] < -0.5 && slope <= 40
 	low := has["pelvis"] || has["hip-side"] || legs
@@ -276,8 +271,8 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 	thoracicLow := has["mid-back"] || has["belly"] || low
 	thoracicTop := has["upper-back"] || arms || has["ribs"]
 	// In a bridge nothing holds the pelvis itself: the low back carries it.
-	carried := out.LyingOn == "back" && !has["pelvis"] && f.P[segPelvis][2] > m.rest+nearSupport
-	pulled := p.Pulls || p.forced()
+	carried := out.LyingOn == "back" && !has["pelvis"] && f.P[body.SegPelvis][2] > m.rest+nearSupport
+	pulled := p.Pulls || forced(p)
 	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !pulled && !carried)
 	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !pulled)
 	out.Neck.Loaded = !has["head"]
@@ -286,8 +281,8 @@ func (m *Measurer) positions(p *Pose, f *Frames, sup []support, out *Measures) {
 // onGround tells whether a surface is something low that lies on the floor: who sits on a
 // cushion or a pad has got down to the floor all the same.
 func onGround(surface string) bool {
-	s := Surfaces[surface]
-	return s.N == Vec{0, 0, 1} && s.D < lowSurface
+	s := body.Surfaces[surface]
+	return s.N == body.Vec{0, 0, 1} && s.D < lowSurface
 }
 
 // lowSurface is the height of a surface that is got down to like the floor, metres (product
@@ -296,9 +291,9 @@ const lowSurface = 0.2
 
 // trunkCarried tells whether something level carries the trunk or the thighs: a seat, the
 // floor. A wall at the back steadies and does not carry.
-func (p *Pose) trunkCarried() bool {
+func trunkCarried(p *pose.Pose) bool {
 	for _, c := range p.Contacts {
-		if Surfaces[c.Surface].upright() {
+		if body.Surfaces[c.Surface].Upright() {
 			continue
 		}
 		switch reportBase(c.Report) {
@@ -310,7 +305,7 @@ func (p *Pose) trunkCarried() bool {
 }
 
 // forced tells whether a band, weight, spring or strap acts on the body.
-func (p *Pose) forced() bool {
+func forced(p *pose.Pose) bool {
 	for i := range p.Props {
 		if h := &p.Props[i]; h.Kg+h.Newtons > 0 || h.Kind == "strap" {
 			return true
@@ -319,12 +314,8 @@ func (p *Pose) forced() bool {
 	return false
 }
 
-func (p *Pose) strapped() bool {
-	return slices.ContainsFunc(p.Props, func(h Prop) bool { return h.Kind == "strap" })
-}
-
 // propped tells whether the upper back rests on something raised.
-func (p *Pose) propped() bool {
+func propped(p *pose.Pose) bool {
 	for _, c := range p.Contacts {
 		if c.Report == "upper-back" && c.Surface != "floor" {
 			return true
@@ -358,25 +349,19 @@ func (out Measures) Mirror() Measures {
 	m.Side[0], m.Side[1] = out.Side[1], out.Side[0]
 	m.Share = map[string]float64{}
 	for k, v := range out.Share {
-		m.Share[MirrorName(k)] = v
+		m.Share[body.MirrorName(k)] = v
 	}
 	m.HipAcross[0], m.HipAcross[1] = out.HipAcross[1], out.HipAcross[0]
 	m.KneePad[0], m.KneePad[1] = out.KneePad[1], out.KneePad[0]
 	m.RibPad[0], m.RibPad[1] = out.RibPad[1], out.RibPad[0]
 	m.Behind[0], m.Behind[1] = out.Behind[1], out.Behind[0]
-	m.LyingOn = strings.TrimPrefix(MirrorName("."+out.LyingOn), ".")
+	m.LyingOn = strings.TrimPrefix(body.MirrorName("."+out.LyingOn), ".")
 	return m
 }
 
-// Mirror exchanges the client's left and right in a solved pose.
-func (p *Pose) Mirror() *Pose {
-	m := *p
-	m.State = p.State.Mirror()
-	m.Contacts = nil
-	for _, c := range p.Contacts {
-		m.Contacts = append(m.Contacts, c.mirror())
-	}
-	m.Props = mirrorProps(p.Props)
-	m.heading = Vec{-p.heading[0], p.heading[1], -p.heading[2]}
-	return &m
-}
+// How far the reactions found for a held pose may be from balancing it: share of body weight, body
+// weight x metre (product defaults).
+const (
+	MaxForceError  = 0.005
+	MaxMomentError = 0.02
+)

@@ -1,16 +1,19 @@
-package body
+package pose
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"restbend/core/body"
 )
 
 // The gradient of every residual agrees with a small finite step, at poses away from
 // their solution and with every kind of relation, contact and outside force.
 func TestGradientsAgreeWithSmallSteps(t *testing.T) {
-	s := NewSolver(NewBody(Female, 0))
+	s := NewSolver(body.NewBody(body.Female, 0))
 	for _, text := range []string{
 		"from all-fours\noff hand.right\nshoulder.right flexion 160\naim arm.right 5\nline shoulder hip knee\nbalance",
 		"from standing\non wall hand\ntilt forward 20\nstack shoulder ankle\ntouch knee.left knee.right 9\nheight wrist 120",
@@ -28,12 +31,12 @@ func TestGradientsAgreeWithSmallSteps(t *testing.T) {
 		for i := range st.Q { // away from the solution, where everything has a slope
 			st.Q[i] += 0.03 * float64(i%5-2)
 		}
-		st.Turn = st.Turn.small(Vec{0.1, -0.2, 0.05})
+		st.Turn = st.Turn.Small(body.Vec{0.1, -0.2, 0.05})
 		st.Root[2] -= 0.02
-		var f Frames
-		var tw [nState][nSeg]twist
+		var f body.Frames
+		var tw [nState][body.NSeg]twist
 		s.Body.Place(&st, &f)
-		s.Body.twists(&st, &f, &tw)
+		twists(s.Body, &st, &f, &tw)
 		full := rows{tw: &tw}
 		pr.residuals(&st, &f, &full)
 		const h = 1e-5
@@ -41,7 +44,7 @@ func TestGradientsAgreeWithSmallSteps(t *testing.T) {
 			var d [nState]float64
 			value := func(step float64) []float64 {
 				d[k] = step
-				moved := st.moved(&d)
+				moved := moved(&st, &d)
 				s.Body.Place(&moved, &f)
 				var o rows
 				pr.residuals(&moved, &f, &o)
@@ -53,7 +56,7 @@ func TestGradientsAgreeWithSmallSteps(t *testing.T) {
 			}
 			for i := range full.r {
 				slope := (up[i] - down[i]) / (2 * h)
-				assert.InDelta(t, slope, full.j[i][k], 0.02+0.002*abs(slope), "%s: residual %d, freedom %d", text, i, k)
+				assert.InDelta(t, slope, full.j[i][k], 0.02+0.002*math.Abs(slope), "%s: residual %d, freedom %d", text, i, k)
 			}
 		}
 	}

@@ -1,24 +1,28 @@
-package body
+package pose
 
 import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"maps"
+	"slices"
+
+	"restbend/core/body"
 )
 
 // base is a starting posture: statements plus the orientation the solver begins from.
 type base struct {
 	text     string
-	turn     Quat
+	turn     body.Quat
 	height   float64 // of the hips, m at reference scale
 	position string
 }
 
 var (
-	upright  = Quat{1, 0, 0, 0}
-	faceUp   = axisTurn(1, -90*deg)
-	faceDown = axisTurn(1, 90*deg)
-	onLeft   = axisTurn(2, -90*deg).mul(axisTurn(0, -90*deg))
+	upright  = body.Quat{1, 0, 0, 0}
+	faceUp   = body.AxisTurn(1, -90*body.Deg)
+	faceDown = body.AxisTurn(1, 90*body.Deg)
+	onLeft   = body.AxisTurn(2, -90*body.Deg).Mul(body.AxisTurn(0, -90*body.Deg))
 )
 
 // bases are the postures poses start from. Their angles are inherited: a pose that says
@@ -280,7 +284,7 @@ var bases = map[string]base{
 		toes up 55
 		neck extension 4
 		line shoulder hip ankle
-	`, axisTurn(1, 72*deg), 0.4, "all-fours"},
+	`, body.AxisTurn(1, 72*body.Deg), 0.4, "all-fours"},
 }
 
 // Fingerprint identifies everything beside a pose's own text that decides how it solves:
@@ -295,4 +299,4 @@ var Fingerprint = func() string {
 }()
 
 // BaseNames lists the base poses.
-func BaseNames() []string { return sortedKeys(bases) }
+func BaseNames() []string { return slices.Sorted(maps.Keys(bases)) }

@@ -1,4 +1,4 @@
-package body
+package pose
 
 import (
 	"fmt"
@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"restbend/core/body"
 )
 
 // Said is something the words of an exercise promise of a pose and its author therefore
@@ -28,7 +30,7 @@ type Said struct {
 // posture tells whether a relation is about how a whole pose stands.
 func (r Relation) posture() bool { return r.Kind == "plumb" || r.Kind == "level" || r.Kind == "flat" }
 
-func (q Said) mirror() Said { return Said{q.Kind, MirrorName(q.What), q.Value} }
+func (q Said) mirror() Said { return Said{q.Kind, body.MirrorName(q.What), q.Value} }
 
 // say reads one of the statements that promise something.
 func (s *Spec) say(f []string) error {
@@ -87,7 +89,7 @@ func (s *Spec) say(f []string) error {
 			return err
 		}
 		s.sided = true
-		add("roll", args[0], v*deg)
+		add("roll", args[0], v*body.Deg)
 	case "carries":
 		if len(args) != 4 || args[1] != "at" || args[2] != "least" {
 			return fmt.Errorf("carries reads: carries CONTACT at least SHARE")
@@ -123,8 +125,8 @@ func stillSaid(before, now []Said) []Said {
 	return append(out, now...)
 }
 
-// stated finds the latest statement of a kind about something, nil when there is none.
-func (p *Pose) stated(kind, what string) *Said {
+// Stated finds the latest statement of a kind about something, nil when there is none.
+func (p *Pose) Stated(kind, what string) *Said {
 	for i := len(p.said) - 1; i >= 0; i-- {
 		if p.said[i].Kind == kind && p.said[i].What == what {
 			return &p.said[i]
@@ -133,38 +135,9 @@ func (p *Pose) stated(kind, what string) *Said {
 	return nil
 }
 
-// promises tells whether a pose states a share of weight.
-func (s *Spec) promises() bool {
+// Promises tells whether a pose states a share of weight.
+func (s *Spec) Promises() bool {
 	return s != nil && s.States("carries")
-}
-
-// trunkLine is where the trunk points, from the hips to the neck, so that an upright
-// neutral trunk points straight up.
-func (b *Body) trunkLine(f *Frames) Vec {
-	foot := f.P[segPelvis].Add(f.R[segPelvis].Mul(b.trunkFoot()))
-	return f.P[segN1].Sub(foot).Unit()
-}
-
-// trunkFoot is the point under the neck at the height of the hips of a standing body.
-func (b *Body) trunkFoot() Vec {
-	v := b.segRest(segN1)
-	v[2] = 0
-	return v
-}
-
-// TrunkLean is how far the trunk is from plumb and from level, degrees.
-func (b *Body) TrunkLean(f *Frames) (plumb, level float64) {
-	z := b.trunkLine(f)[2]
-	return math.Acos(clamp(z, -1, 1)) / deg, math.Abs(math.Asin(clamp(z, -1, 1))) / deg
-}
-
-// TrunkTilt is how far the trunk of a pose is from plumb and how far its pelvis tips to
-// the client's right, degrees.
-func (b *Body) TrunkTilt(p *Pose) (plumb, right float64) {
-	var f Frames
-	b.Place(&p.State, &f)
-	plumb, _ = b.TrunkLean(&f)
-	return plumb, math.Asin(clamp(f.R[segPelvis].Col(1)[2], -1, 1)) / deg
 }
 
 // States tells whether a pose makes a statement of a kind (see Said).
@@ -175,4 +148,13 @@ func (s *Spec) States(kind string) bool {
 // Relates tells whether a pose holds parts in a relation: touch, lay, line and so on.
 func (s *Spec) Relates(kind string) bool {
 	return slices.ContainsFunc(s.Relations, func(r Relation) bool { return r.Kind == kind })
+}
+
+// TrunkTilt is how far the trunk of a pose is from plumb and how far its pelvis tips to
+// the client's right, degrees.
+func (p *Pose) TrunkTilt(b *body.Body) (plumb, right float64) {
+	var f body.Frames
+	b.Place(&p.State, &f)
+	plumb, _ = b.TrunkLean(&f)
+	return plumb, math.Asin(body.Clamp(f.R[body.SegPelvis].Col(1)[2], -1, 1)) / body.Deg
 }

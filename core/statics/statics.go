@@ -1,23 +1,22 @@
-package body
+package statics
 
 import (
 	"math"
-	"sort"
 	"strings"
-)
 
-// Gravity is standard gravity, m/s^2.
-const Gravity = 9.80665
+	"restbend/core/body"
+	"restbend/core/pose"
+)
 
 // support is one contact that can carry weight.
 type support struct {
-	at      Vec
+	at      body.Vec
 	seg     int
 	report  string
 	pad     float64
-	surface Surface
-	line    bool // a strap: it holds along its line only
-	force   Vec  // on the body, in body weights
+	surface body.Surface
+	line    bool     // a strap: it holds along its line only
+	force   body.Vec // on the body, in body weights
 }
 
 // normal is the share of body weight the contact carries.
@@ -28,29 +27,29 @@ func (s *support) normal() float64 { return s.force.Dot(s.surface.N) }
 const friction = 0.5
 
 // supports are the contacts of a pose and, for force sharing, their places.
-func (b *Body) supports(p *Pose, f *Frames, index map[string]int) []support {
+func supports(b *body.Body, p *pose.Pose, f *body.Frames, index map[string]int) []support {
 	var out []support
 	for _, c := range p.Contacts {
-		i, surface := index[c.Sphere], Surfaces[c.Surface]
-		out = append(out, support{at: b.touchPoint(f, i, surface), seg: b.spheres[i].seg, report: c.Report, pad: b.spheres[i].pad, surface: surface})
+		i, surface := index[c.Sphere], body.Surfaces[c.Surface]
+		out = append(out, support{at: b.TouchPoint(f, i, surface), seg: b.Spheres[i].Seg, report: c.Report, pad: b.Spheres[i].Pad, surface: surface})
 	}
 	for i := range p.Props {
 		if h := &p.Props[i]; h.Kind == "strap" {
 			ends := h.Ends(b, f)
-			seg, _ := b.point(h.At[0])
+			seg, _ := b.FixedAt(h.At[0])
 			out = append(out, support{at: ends[0], seg: seg, report: strapReport(h.At[0]), line: true,
-				surface: Surface{N: ends[1].Sub(ends[0]).Unit()}})
+				surface: body.Surface{N: ends[1].Sub(ends[0]).Unit()}})
 		}
 	}
-	return append(out, b.restingArms(p, f, index)...)
+	return append(out, restingArms(b, p, f, index)...)
 }
 
 // strapReport is the contact under which a strap's hold is reported.
 func strapReport(point string) string {
 	base, side, _ := strings.Cut(point, ".")
-	if armPoint(point) {
+	if pose.ArmPoint(point) {
 		base = "hand"
-	} else if legPoint(point) {
+	} else if pose.LegPoint(point) {
 		base = "foot"
 	}
 	return base + "." + side
@@ -59,10 +58,10 @@ func strapReport(point string) string {
 // leans tells whether a pose pushes or is pulled sideways: then contacts hold by
 // friction too. On level ground alone only upright reactions are used, which is the
 // stricter reading for the low back.
-func (p *Pose) leans() bool {
+func leans(p *pose.Pose) bool {
 	for _, c := range p.Contacts {
-		s := Surfaces[c.Surface]
-		if s.upright() || armContact(c.Sphere) && s.D >= 0.3 {
+		s := body.Surfaces[c.Surface]
+		if s.Upright() || armContact(c.Sphere) && s.D >= 0.3 {
 			return true
 		}
 	}
@@ -75,13 +74,13 @@ func (p *Pose) leans() bool {
 }
 
 func armContact(sphere string) bool {
-	return strings.HasPrefix(LimbOfSphere(sphere), "arm")
+	return strings.HasPrefix(pose.LimbOfSphere(sphere), "arm")
 }
 
 // restingArms are forearms that lie on the floor beside a lying body: the floor carries
 // the arm although no contact is asked for.
-func (b *Body) restingArms(p *Pose, f *Frames, index map[string]int) []support {
-	up := f.R[segT3].Col(2)
+func restingArms(b *body.Body, p *pose.Pose, f *body.Frames, index map[string]int) []support {
+	up := f.R[body.SegT3].Col(2)
 	if math.Abs(up[2]) > 0.6 {
 		return nil
 	}
@@ -89,14 +88,14 @@ func (b *Body) restingArms(p *Pose, f *Frames, index map[string]int) []support {
 	for _, side := range []string{".left", ".right"} {
 		down := false
 		for _, c := range p.Contacts {
-			down = down || LimbOfSphere(c.Sphere) == "arm"+side
+			down = down || pose.LimbOfSphere(c.Sphere) == "arm"+side
 		}
 		if down {
 			continue
 		}
 		for _, name := range []string{"elbow", "forearm-end"} {
-			if i := index[name+side]; b.spherePoint(f, i)[2] < nearSupport {
-				out = append(out, support{at: b.spherePoint(f, i), seg: b.spheres[i].seg, report: "forearm" + side, surface: Surfaces["floor"]})
+			if i := index[name+side]; b.SpherePoint(f, i)[2] < nearSupport {
+				out = append(out, support{at: b.SpherePoint(f, i), seg: b.Spheres[i].Seg, report: "forearm" + side, surface: body.Surfaces["floor"]})
 			}
 		}
 	}
@@ -105,24 +104,24 @@ func (b *Body) restingArms(p *Pose, f *Frames, index map[string]int) []support {
 
 // loadedJoints are the joints whose gravity moments are kept small where statics leaves
 // the reactions undetermined.
-var loadedJoints = []int{segL2, segT2, segN1,
-	limbSeg(Left, segUpperArm), limbSeg(Left, segForearm), limbSeg(Left, segThigh), limbSeg(Left, segShank),
-	limbSeg(Right, segUpperArm), limbSeg(Right, segForearm), limbSeg(Right, segThigh), limbSeg(Right, segShank)}
+var loadedJoints = []int{body.SegL2, body.SegT2, body.SegN1,
+	body.LimbSeg(body.Left, body.SegUpperArm), body.LimbSeg(body.Left, body.SegForearm), body.LimbSeg(body.Left, body.SegThigh), body.LimbSeg(body.Left, body.SegShank),
+	body.LimbSeg(body.Right, body.SegUpperArm), body.LimbSeg(body.Right, body.SegForearm), body.LimbSeg(body.Right, body.SegThigh), body.LimbSeg(body.Right, body.SegShank)}
 
 // distal tells whether a segment lies on the far side of the joint at the near end of
 // segment j, seen from the pelvis.
 func distal(seg, j int) bool {
-	if j < segLimbs { // a spine joint carries everything above it, arms included
-		if seg < segLimbs {
+	if j < body.SegLimbs { // a spine joint carries everything above it, arms included
+		if seg < body.SegLimbs {
 			return seg >= j
 		}
-		return (seg-segLimbs)%segLimbCount < segThigh
+		return (seg-body.SegLimbs)%body.SegLimbCount < body.SegThigh
 	}
-	if seg < segLimbs || (seg-segLimbs)/segLimbCount != (j-segLimbs)/segLimbCount {
+	if seg < body.SegLimbs || (seg-body.SegLimbs)/body.SegLimbCount != (j-body.SegLimbs)/body.SegLimbCount {
 		return false
 	}
-	k, m := (j-segLimbs)%segLimbCount, (seg-segLimbs)%segLimbCount
-	if (k < segThigh) != (m < segThigh) {
+	k, m := (j-body.SegLimbs)%body.SegLimbCount, (seg-body.SegLimbs)%body.SegLimbCount
+	if (k < body.SegThigh) != (m < body.SegThigh) {
 		return false
 	}
 	return m >= k
@@ -130,18 +129,18 @@ func distal(seg, j int) bool {
 
 // moment is the moment in body weight x metre about the near joint of segment j of the
 // weights, outside forces and reactions beyond it.
-func (b *Body) moment(j int, f *Frames, sup []support, pulls []pull) Vec {
-	var m Vec
+func moment(b *body.Body, j int, f *body.Frames, sup []support, pulls []body.Pull) body.Vec {
+	var m body.Vec
 	at := f.P[j]
-	for _, w := range b.masses {
-		if distal(w.seg, j) {
-			arm := f.P[w.seg].Add(f.R[w.seg].Mul(w.at)).Sub(at)
-			m = m.Add(arm.Cross(Vec{0, 0, -w.share}))
+	for _, w := range b.Masses {
+		if distal(w.Seg, j) {
+			arm := f.P[w.Seg].Add(f.R[w.Seg].Mul(w.At)).Sub(at)
+			m = m.Add(arm.Cross(body.Vec{0, 0, -w.Share}))
 		}
 	}
 	for _, p := range pulls {
-		if distal(p.seg, j) {
-			m = m.Add(p.at.Sub(at).Cross(p.force))
+		if distal(p.Seg, j) {
+			m = m.Add(p.At.Sub(at).Cross(p.Force))
 		}
 	}
 	for _, s := range sup {
@@ -156,7 +155,7 @@ func (b *Body) moment(j int, f *Frames, sup []support, pulls []pull) Vec {
 // as far as friction allows.
 type ray struct {
 	support int
-	dir     Vec
+	dir     body.Vec
 }
 
 func rays(sup []support, leaning bool) []ray {
@@ -167,8 +166,8 @@ func rays(sup []support, leaning bool) []ray {
 		if !leaning || s.line || s.surface.Kind == "ball" { // a ball rolls away
 			continue
 		}
-		t1, t2 := s.surface.tangents()
-		for _, t := range []Vec{t1, t1.Scale(-1), t2, t2.Scale(-1)} {
+		t1, t2 := s.surface.Tangents()
+		for _, t := range []body.Vec{t1, t1.Scale(-1), t2, t2.Scale(-1)} {
 			out = append(out, ray{i, s.surface.N.Add(t.Scale(friction))})
 		}
 	}
@@ -186,7 +185,7 @@ const (
 // share finds reactions that push and never pull and that balance the body; where
 // statics leaves them undetermined they minimise the joint moments. It returns the
 // errors of force (share of body weight) and moment (body weight x metre).
-func (b *Body) share(f *Frames, sup []support, pulls []pull, leaning bool) (forceErr, momentErr float64) {
+func share(b *body.Body, f *body.Frames, sup []support, pulls []body.Pull, leaning bool) (forceErr, momentErr float64) {
 	if len(sup) == 0 {
 		return 1, 1
 	}
@@ -202,9 +201,9 @@ func (b *Body) share(f *Frames, sup []support, pulls []pull, leaning bool) (forc
 		}
 		a, rhs = append(a, r), append(rhs, w*b)
 	}
-	outside, turning := Vec{0, 0, -1}, Vec{} // forces and moments about the centre of mass to hold
+	outside, turning := body.Vec{0, 0, -1}, body.Vec{} // forces and moments about the centre of mass to hold
 	for _, p := range pulls {
-		outside, turning = outside.Add(p.force), turning.Add(p.at.Sub(com).Cross(p.force))
+		outside, turning = outside.Add(p.Force), turning.Add(p.At.Sub(com).Cross(p.Force))
 	}
 	for k := 0; k < 3; k++ {
 		if k < 2 && !leaning {
@@ -216,11 +215,11 @@ func (b *Body) share(f *Frames, sup []support, pulls []pull, leaning bool) (forc
 		row(stiffBalance, -turning[k], func(r ray) float64 { return sup[r.support].at.Sub(com).Cross(r.dir)[k] })
 	}
 	for i := range sup {
-		sup[i].force = Vec{}
+		sup[i].force = body.Vec{}
 	}
 	for _, j := range loadedJoints {
 		at := f.P[j]
-		own := b.moment(j, f, sup, pulls) // weights and outside forces only
+		own := moment(b, j, f, sup, pulls) // weights and outside forces only
 		for k := 0; k < 3; k++ {
 			row(1, -own[k], func(r ray) float64 {
 				if !distal(sup[r.support].seg, j) {
@@ -231,7 +230,7 @@ func (b *Body) share(f *Frames, sup []support, pulls []pull, leaning bool) (forc
 		}
 	}
 	for i := range sup {
-		for _, t := range []Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}} {
+		for _, t := range []body.Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}} {
 			if along := t.Sub(sup[i].surface.N.Scale(t.Dot(sup[i].surface.N))); leaning && along.Len() > 0.1 {
 				row(tinyFriction, 0, func(r ray) float64 { return b2f(r.support == i) * r.dir.Dot(along) })
 			}
@@ -369,54 +368,4 @@ func solveActive(ata [][]float64, atb []float64, in []bool) []float64 {
 		}
 	}
 	return out
-}
-
-// margin is how far inside the convex base of support a point lies, in metres; negative
-// outside.
-func margin(c Vec, pts []Vec) float64 {
-	h := hull(pts)
-	if len(h) < 3 {
-		return -1
-	}
-	m := math.Inf(1)
-	for i := range h {
-		a, b := h[i], h[(i+1)%len(h)]
-		e := b.Sub(a)
-		l := math.Hypot(e[0], e[1])
-		if l < 1e-9 {
-			continue
-		}
-		m = math.Min(m, (e[0]*(c[1]-a[1])-e[1]*(c[0]-a[0]))/l)
-	}
-	return m
-}
-
-// hull is the counter-clockwise convex hull of points seen from above.
-func hull(pts []Vec) []Vec {
-	if len(pts) < 3 {
-		return nil
-	}
-	p := append([]Vec{}, pts...)
-	sort.Slice(p, func(i, j int) bool {
-		if p[i][0] != p[j][0] {
-			return p[i][0] < p[j][0]
-		}
-		return p[i][1] < p[j][1]
-	})
-	cross := func(o, a, b Vec) float64 { return (a[0]-o[0])*(b[1]-o[1]) - (a[1]-o[1])*(b[0]-o[0]) }
-	var h []Vec
-	for pass := 0; pass < 2; pass++ {
-		start := len(h)
-		for _, q := range p {
-			for len(h) >= start+2 && cross(h[len(h)-2], h[len(h)-1], q) <= 0 {
-				h = h[:len(h)-1]
-			}
-			h = append(h, q)
-		}
-		h = h[:len(h)-1]
-		for i, j := 0, len(p)-1; i < j; i, j = i+1, j-1 {
-			p[i], p[j] = p[j], p[i]
-		}
-	}
-	return h
 }

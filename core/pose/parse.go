@@ -1,11 +1,14 @@
-package body
+package pose
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"sort"
 	"strconv"
 	"strings"
+
+	"restbend/core/body"
 )
 
 // Spec is a parsed pose: what its author asked for, before it is solved.
@@ -19,10 +22,10 @@ type Spec struct {
 	Loose     []int
 	Relations []Relation
 	Tilt      []tilt
-	Props     []Prop // things held or attached
-	LetGo     bool   // nothing is held any more
-	Said      []Said // what the words promise of the pose
-	Mirrored  bool   // the pose it comes from with left and right exchanged
+	Props     []body.Prop // things held or attached
+	LetGo     bool        // nothing is held any more
+	Said      []Said      // what the words promise of the pose
+	Mirrored  bool        // the pose it comes from with left and right exchanged
 	View      string
 	sided     bool
 }
@@ -72,27 +75,27 @@ var motions = map[string]struct {
 	sign float64
 	limb bool
 }{
-	"lumbar flexion": {LumbarFlex, 1, false}, "lumbar extension": {LumbarFlex, -1, false},
-	"lumbar side-left": {LumbarSide, 1, false}, "lumbar side-right": {LumbarSide, -1, false},
-	"lumbar turn-left": {LumbarTurn, 1, false}, "lumbar turn-right": {LumbarTurn, -1, false},
-	"thoracic flexion": {ThoracicFlex, 1, false}, "thoracic extension": {ThoracicFlex, -1, false},
-	"thoracic side-left": {ThoracicSide, 1, false}, "thoracic side-right": {ThoracicSide, -1, false},
-	"thoracic turn-left": {ThoracicTurn, 1, false}, "thoracic turn-right": {ThoracicTurn, -1, false},
-	"neck flexion": {NeckFlex, 1, false}, "neck extension": {NeckFlex, -1, false},
-	"neck side-left": {NeckSide, 1, false}, "neck side-right": {NeckSide, -1, false},
-	"neck turn-left": {NeckTurn, 1, false}, "neck turn-right": {NeckTurn, -1, false},
-	"shoulder flexion": {ShoulderFlex, 1, true}, "shoulder extension": {ShoulderFlex, -1, true},
-	"shoulder abduction": {ShoulderAbd, 1, true}, "shoulder adduction": {ShoulderAbd, -1, true},
-	"shoulder rotation-out": {ShoulderRot, 1, true}, "shoulder rotation-in": {ShoulderRot, -1, true},
-	"elbow flexion": {ElbowFlex, 1, true}, "forearm pronation": {Pronation, 1, true}, "forearm supination": {Pronation, -1, true},
-	"wrist extension": {WristExt, 1, true}, "wrist flexion": {WristExt, -1, true},
-	"blade forward": {BladeForward, 1, true}, "blade back": {BladeForward, -1, true},
-	"blade up": {BladeUp, 1, true}, "blade down": {BladeUp, -1, true},
-	"hip flexion": {HipFlex, 1, true}, "hip extension": {HipFlex, -1, true},
-	"hip abduction": {HipAbd, 1, true}, "hip adduction": {HipAbd, -1, true},
-	"hip rotation-out": {HipRot, 1, true}, "hip rotation-in": {HipRot, -1, true},
-	"knee flexion": {KneeFlex, 1, true}, "ankle up": {AnkleUp, 1, true}, "ankle down": {AnkleUp, -1, true},
-	"toes up": {ToesUp, 1, true}, "toes down": {ToesUp, -1, true},
+	"lumbar flexion": {body.LumbarFlex, 1, false}, "lumbar extension": {body.LumbarFlex, -1, false},
+	"lumbar side-left": {body.LumbarSide, 1, false}, "lumbar side-right": {body.LumbarSide, -1, false},
+	"lumbar turn-left": {body.LumbarTurn, 1, false}, "lumbar turn-right": {body.LumbarTurn, -1, false},
+	"thoracic flexion": {body.ThoracicFlex, 1, false}, "thoracic extension": {body.ThoracicFlex, -1, false},
+	"thoracic side-left": {body.ThoracicSide, 1, false}, "thoracic side-right": {body.ThoracicSide, -1, false},
+	"thoracic turn-left": {body.ThoracicTurn, 1, false}, "thoracic turn-right": {body.ThoracicTurn, -1, false},
+	"neck flexion": {body.NeckFlex, 1, false}, "neck extension": {body.NeckFlex, -1, false},
+	"neck side-left": {body.NeckSide, 1, false}, "neck side-right": {body.NeckSide, -1, false},
+	"neck turn-left": {body.NeckTurn, 1, false}, "neck turn-right": {body.NeckTurn, -1, false},
+	"shoulder flexion": {body.ShoulderFlex, 1, true}, "shoulder extension": {body.ShoulderFlex, -1, true},
+	"shoulder abduction": {body.ShoulderAbd, 1, true}, "shoulder adduction": {body.ShoulderAbd, -1, true},
+	"shoulder rotation-out": {body.ShoulderRot, 1, true}, "shoulder rotation-in": {body.ShoulderRot, -1, true},
+	"elbow flexion": {body.ElbowFlex, 1, true}, "forearm pronation": {body.Pronation, 1, true}, "forearm supination": {body.Pronation, -1, true},
+	"wrist extension": {body.WristExt, 1, true}, "wrist flexion": {body.WristExt, -1, true},
+	"blade forward": {body.BladeForward, 1, true}, "blade back": {body.BladeForward, -1, true},
+	"blade up": {body.BladeUp, 1, true}, "blade down": {body.BladeUp, -1, true},
+	"hip flexion": {body.HipFlex, 1, true}, "hip extension": {body.HipFlex, -1, true},
+	"hip abduction": {body.HipAbd, 1, true}, "hip adduction": {body.HipAbd, -1, true},
+	"hip rotation-out": {body.HipRot, 1, true}, "hip rotation-in": {body.HipRot, -1, true},
+	"knee flexion": {body.KneeFlex, 1, true}, "ankle up": {body.AnkleUp, 1, true}, "ankle down": {body.AnkleUp, -1, true},
+	"toes up": {body.ToesUp, 1, true}, "toes down": {body.ToesUp, -1, true},
 }
 
 // Parse reads a pose, one statement a line; # begins a comment.
@@ -157,7 +160,7 @@ func (s *Spec) statement(f []string) error {
 			s.sided = true
 		}
 	}
-	if strings.HasSuffix(f[0], ".left") || strings.HasSuffix(f[0], ".right") || f[0] == "from" && len(args) == 1 && MirrorName(args[0]) != args[0] {
+	if strings.HasSuffix(f[0], ".left") || strings.HasSuffix(f[0], ".right") || f[0] == "from" && len(args) == 1 && body.MirrorName(args[0]) != args[0] {
 		s.sided = true
 	}
 	want := func(n int) error {
@@ -179,8 +182,8 @@ func (s *Spec) statement(f []string) error {
 		if len(args) < 2 {
 			return fmt.Errorf("on takes a surface and the parts on it")
 		}
-		if _, ok := Surfaces[args[0]]; !ok {
-			return fmt.Errorf("unknown surface %q; known: %s", args[0], strings.Join(sortedKeys(Surfaces), ", "))
+		if _, ok := body.Surfaces[args[0]]; !ok {
+			return fmt.Errorf("unknown surface %q; known: %s", args[0], strings.Join(slices.Sorted(maps.Keys(body.Surfaces)), ", "))
 		}
 		for _, p := range args[1:] {
 			cs, err := contactSpheres(p)
@@ -248,7 +251,7 @@ func (s *Spec) statement(f []string) error {
 			return err
 		}
 		return s.each(args[:1], func(a []string) error {
-			if _, _, ok := segmentEnds(a[0]); !ok {
+			if _, _, ok := body.SegmentEnds(a[0]); !ok {
 				return fmt.Errorf("unknown segment %q", a[0])
 			}
 			s.Relations = append(s.Relations, Relation{"aim", a, v})
@@ -272,7 +275,7 @@ func (s *Spec) statement(f []string) error {
 		}
 		return s.each(args, func(a []string) error {
 			for _, p := range a {
-				if !isPoint(p) {
+				if !body.IsPoint(p) {
 					return fmt.Errorf("unknown point %q", p)
 				}
 			}
@@ -285,7 +288,7 @@ func (s *Spec) statement(f []string) error {
 		if err := want(1); err != nil {
 			return err
 		}
-		if !isPoint(args[0]) {
+		if !body.IsPoint(args[0]) {
 			return fmt.Errorf("unknown point %q", args[0])
 		}
 		s.Relations = slices.DeleteFunc(s.Relations, func(r Relation) bool { return slices.Contains(r.Args, args[0]) })
@@ -296,12 +299,12 @@ func (s *Spec) statement(f []string) error {
 		t, ok := tilts[args[0]]
 		v, err := number(args[1])
 		if !ok || err != nil {
-			return fmt.Errorf("tilt takes one of %s and degrees", strings.Join(sortedKeys(tilts), ", "))
+			return fmt.Errorf("tilt takes one of %s and degrees", strings.Join(slices.Sorted(maps.Keys(tilts)), ", "))
 		}
 		if t.axis != 1 {
 			s.sided = true
 		}
-		s.Tilt = append(s.Tilt, tilt{t.axis, t.angle * v * deg})
+		s.Tilt = append(s.Tilt, tilt{t.axis, t.angle * v * body.Deg})
 	case "hold":
 		if len(args) == 0 {
 			return fmt.Errorf("hold takes a thing and where it is held")
@@ -319,8 +322,8 @@ func (s *Spec) statement(f []string) error {
 		if err := want(1); err != nil {
 			return err
 		}
-		if _, ok := Views[args[0]]; !ok {
-			return fmt.Errorf("unknown view %q; known: %s", args[0], strings.Join(sortedKeys(Views), ", "))
+		if _, ok := body.Views[args[0]]; !ok {
+			return fmt.Errorf("unknown view %q; known: %s", args[0], strings.Join(slices.Sorted(maps.Keys(body.Views)), ", "))
 		}
 		s.View = args[0]
 	default:
@@ -340,7 +343,7 @@ func want2(name string, args []string, n int) error {
 func (s *Spec) each(args []string, do func([]string) error) error {
 	paired := false
 	for _, a := range args {
-		if pairedPoint(a) {
+		if body.PairedPoint(a) {
 			paired = true
 		}
 	}
@@ -351,7 +354,7 @@ func (s *Spec) each(args []string, do func([]string) error) error {
 		out := make([]string, len(args))
 		for i, a := range args {
 			out[i] = a
-			if pairedPoint(a) {
+			if body.PairedPoint(a) {
 				out[i] = a + side
 			}
 		}
@@ -375,24 +378,24 @@ func (s *Spec) angle(f []string) error {
 	if err != nil {
 		return err
 	}
-	v *= m.sign * deg
+	v *= m.sign * body.Deg
 	switch {
 	case !m.limb && side != "":
 		return fmt.Errorf("%s has no side", joint)
 	case !m.limb:
 		s.Angles = append(s.Angles, Angle{m.dof, v})
 	case side == "":
-		s.Angles = append(s.Angles, Angle{Limb(Left, m.dof), v}, Angle{Limb(Right, m.dof), v})
+		s.Angles = append(s.Angles, Angle{body.Limb(body.Left, m.dof), v}, Angle{body.Limb(body.Right, m.dof), v})
 	case side == "left":
-		s.Angles = append(s.Angles, Angle{Limb(Left, m.dof), v})
+		s.Angles = append(s.Angles, Angle{body.Limb(body.Left, m.dof), v})
 	case side == "right":
-		s.Angles = append(s.Angles, Angle{Limb(Right, m.dof), v})
+		s.Angles = append(s.Angles, Angle{body.Limb(body.Right, m.dof), v})
 	default:
 		return fmt.Errorf("side %q is neither left nor right", side)
 	}
 	for _, a := range s.Angles[len(s.Angles)-1:] {
-		l := jointLimits[a.Dof]
-		if a.Value < l[0]*deg-1e-9 || a.Value > l[1]*deg+1e-9 {
+		l := body.JointLimits[a.Dof]
+		if a.Value < l[0]*body.Deg-1e-9 || a.Value > l[1]*body.Deg+1e-9 {
 			return fmt.Errorf("%v is outside the joint's range of %v to %v degrees", f[2], l[0], l[1])
 		}
 	}
@@ -409,25 +412,25 @@ func number(s string) (float64, error) {
 
 func contactSpheres(name string) ([]Contact, error) {
 	base, side, sided := strings.Cut(name, ".")
-	p, ok := parts[base]
+	p, ok := body.Parts[base]
 	if !ok {
-		return nil, fmt.Errorf("unknown part %q; known: %s", base, strings.Join(sortedKeys(parts), ", "))
+		return nil, fmt.Errorf("unknown part %q; known: %s", base, strings.Join(slices.Sorted(maps.Keys(body.Parts)), ", "))
 	}
-	if sided && (!p.paired || side != "left" && side != "right") {
+	if sided && (!p.Paired || side != "left" && side != "right") {
 		return nil, fmt.Errorf("part %q has no side %q", base, side)
 	}
 	var out []Contact
 	sides := []string{""}
-	if p.paired || p.both {
+	if p.Paired || p.Both {
 		sides = []string{".left", ".right"}
 		if sided {
 			sides = []string{"." + side}
 		}
 	}
 	for _, sd := range sides {
-		for _, sp := range p.spheres {
-			report := p.report
-			if p.paired && !parts[p.report].both && p.report != "head" && p.report != "pelvis" {
+		for _, sp := range p.Spheres {
+			report := p.Report
+			if p.Paired && !body.Parts[p.Report].Both && p.Report != "head" && p.Report != "pelvis" {
 				report += sd
 			}
 			out = append(out, Contact{Sphere: sp + sd, Report: report})
@@ -445,11 +448,11 @@ func jointDofs(name string) ([]int, error) {
 			case !m.limb:
 				out = append(out, m.dof)
 			case !sided:
-				out = append(out, Limb(Left, m.dof), Limb(Right, m.dof))
+				out = append(out, body.Limb(body.Left, m.dof), body.Limb(body.Right, m.dof))
 			case side == "left":
-				out = append(out, Limb(Left, m.dof))
+				out = append(out, body.Limb(body.Left, m.dof))
 			case side == "right":
-				out = append(out, Limb(Right, m.dof))
+				out = append(out, body.Limb(body.Right, m.dof))
 			}
 		}
 	}
@@ -460,11 +463,20 @@ func jointDofs(name string) ([]int, error) {
 	return out, nil
 }
 
-func sortedKeys[V any](m map[string]V) []string {
-	out := make([]string, 0, len(m))
-	for k := range m {
-		out = append(out, k)
+// DofName names a joint angle as an author would.
+func DofName(dof int) string {
+	best := ""
+	for key, m := range motions {
+		if m.sign > 0 && ((!m.limb && m.dof == dof) || (m.limb && dof >= body.Limbs && m.dof == (dof-body.Limbs)%body.LimbCount)) {
+			best = key
+		}
 	}
-	sort.Strings(out)
-	return out
+	if dof >= body.Limbs {
+		side := " left"
+		if dof >= body.Limbs+body.LimbCount {
+			side = " right"
+		}
+		best += side
+	}
+	return best
 }

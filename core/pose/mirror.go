@@ -1,4 +1,4 @@
-package body
+package pose
 
 import (
 	"fmt"
@@ -6,6 +6,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
+	"restbend/core/body"
 )
 
 // Mirror exchanges left and right in what the author asked for.
@@ -30,7 +32,7 @@ func (s *Spec) Mirror() *Spec {
 		}
 		m.Tilt = append(m.Tilt, t)
 	}
-	m.Off, m.Slide, m.Step = mirrorNames(s.Off), mirrorNames(s.Slide), mirrorNames(s.Step)
+	m.Off, m.Slide, m.Step = body.MirrorNames(s.Off), body.MirrorNames(s.Slide), body.MirrorNames(s.Step)
 	m.Said = nil
 	for _, q := range s.Said {
 		m.Said = append(m.Said, q.mirror())
@@ -40,53 +42,32 @@ func (s *Spec) Mirror() *Spec {
 	for _, r := range s.Relations {
 		m.Relations = append(m.Relations, r.mirror())
 	}
-	m.From = MirrorName(s.From)
+	m.From = body.MirrorName(s.From)
 	return &m
 }
 
 func (c Contact) mirror() Contact {
-	return Contact{MirrorName(c.Sphere), MirrorName(c.Surface), MirrorName(c.Report)}
+	return Contact{body.MirrorName(c.Sphere), body.MirrorName(c.Surface), body.MirrorName(c.Report)}
 }
 
-func (r Relation) mirror() Relation { return Relation{r.Kind, mirrorNames(r.Args), r.Value} }
+func (r Relation) mirror() Relation { return Relation{r.Kind, body.MirrorNames(r.Args), r.Value} }
 
 func mirrorAngle(a Angle) Angle {
 	switch {
-	case a.Dof < limbs && a.Dof%3 != 0:
+	case a.Dof < body.Limbs && a.Dof%3 != 0:
 		return Angle{a.Dof, -a.Value}
-	case a.Dof < limbs:
+	case a.Dof < body.Limbs:
 		return a
-	case a.Dof < limbs+limbCount:
-		return Angle{a.Dof + limbCount, a.Value}
+	case a.Dof < body.Limbs+body.LimbCount:
+		return Angle{a.Dof + body.LimbCount, a.Value}
 	}
-	return Angle{a.Dof - limbCount, a.Value}
+	return Angle{a.Dof - body.LimbCount, a.Value}
 }
 
-func mirrorNames(in []string) []string {
-	var out []string
-	for _, n := range in {
-		out = append(out, MirrorName(n))
-	}
-	return out
-}
-
-// MirrorName exchanges left and right at the end of a name.
-func MirrorName(n string) string {
-	for _, sep := range []string{".", "-"} {
-		if s, ok := strings.CutSuffix(n, sep+"left"); ok {
-			return s + sep + "right"
-		}
-		if s, ok := strings.CutSuffix(n, sep+"right"); ok {
-			return s + sep + "left"
-		}
-	}
-	return n
-}
-
-func mirrorProps(in []Prop) []Prop {
-	var out []Prop
+func mirrorProps(in []body.Prop) []body.Prop {
+	var out []body.Prop
 	for _, p := range in {
-		out = append(out, p.mirror())
+		out = append(out, p.Mirror())
 	}
 	return out
 }
@@ -105,7 +86,7 @@ func (p *Pose) exchanged(spec *Spec) *Pose {
 		a := mirrorAngle(Angle{d, v})
 		m.Asked[a.Dof] = a.Value
 	}
-	m.home = State{Q: p.home}.Mirror().Q
+	m.home = body.State{Q: p.home}.Mirror().Q
 	if p.from != nil {
 		from := p.from.Mirror()
 		m.from = &from
@@ -167,7 +148,20 @@ func MirrorDifference(a, b *Pose) float64 {
 	m := a.Mirror()
 	d := 0.0
 	for i := range m.Q {
-		d = math.Max(d, math.Abs(m.Q[i]-b.Q[i])/deg)
+		d = math.Max(d, math.Abs(m.Q[i]-b.Q[i])/body.Deg)
 	}
-	return math.Max(d, rotationTo(m.Turn, b.Turn).Len()/deg)
+	return math.Max(d, rotationTo(m.Turn, b.Turn).Len()/body.Deg)
+}
+
+// Mirror exchanges the client's left and right in a solved pose.
+func (p *Pose) Mirror() *Pose {
+	m := *p
+	m.State = p.State.Mirror()
+	m.Contacts = nil
+	for _, c := range p.Contacts {
+		m.Contacts = append(m.Contacts, c.mirror())
+	}
+	m.Props = mirrorProps(p.Props)
+	m.heading = body.Vec{-p.heading[0], p.heading[1], -p.heading[2]}
+	return &m
 }

@@ -1,10 +1,14 @@
-package body
+package pose
 
-import "math"
+import (
+	"math"
+
+	"restbend/core/body"
+)
 
 // settle minimises twice: first with the geometry soft, so that the body finds its way
 // along narrow valleys (feet that stay, a hand that reaches), then exactly.
-func (pr *problem) settle(st State, iterations int) (State, float64) {
+func (pr *problem) settle(st body.State, iterations int) (body.State, float64) {
 	st, _ = pr.minimise(st, softIterations, softly)
 	return pr.minimise(st, iterations, 1)
 }
@@ -17,12 +21,12 @@ const (
 
 // minimise is Levenberg-Marquardt with the exact gradient of every residual; weight
 // scales all residuals of the geometry against the angles.
-func (pr *problem) minimise(st State, iterations int, weight float64) (State, float64) {
-	var f Frames
-	var tw [nState][nSeg]twist
+func (pr *problem) minimise(st body.State, iterations int, weight float64) (body.State, float64) {
+	var f body.Frames
+	var tw [nState][body.NSeg]twist
 	var plain, full rows
 	square := weight * weight
-	cost := func(s *State) float64 {
+	cost := func(s *body.State) float64 {
 		pr.b.Place(s, &f)
 		plain.reset()
 		pr.residuals(s, &f, &plain)
@@ -36,7 +40,7 @@ func (pr *problem) minimise(st State, iterations int, weight float64) (State, fl
 	small := 0
 	for it := 0; it < iterations; it++ {
 		pr.b.Place(&st, &f)
-		pr.b.twists(&st, &f, &tw)
+		twists(pr.b, &st, &f, &tw)
 		full.reset()
 		full.tw = &tw
 		pr.residuals(&st, &f, &full)
@@ -69,9 +73,9 @@ func (pr *problem) minimise(st State, iterations int, weight float64) (State, fl
 			step, ok := solveSymmetric(&m, &g)
 			if ok {
 				for i := range step {
-					step[i] = clamp(-step[i], -0.35, 0.35)
+					step[i] = body.Clamp(-step[i], -0.35, 0.35)
 				}
-				next := st.moved(&step)
+				next := moved(&st, &step)
 				if c := cost(&next); c < current {
 					gain := current - c
 					st, current, better = next, c, true
