@@ -65,11 +65,11 @@ func leaning(aims map[string]float64, character string) map[string]float64 {
 // who works elsewhere and can get there, else upright.
 func (r *Request) With(character string) *Request {
 	t := *r
-	t.ask.character, t.memo = character, &memo{}
+	t.Ask.Character, t.memo = character, &memo{}
 	if character == OtherPlace {
-		t.ask.place = placeUpright
+		t.Ask.Place = placeUpright
 		if r.Place() == placeUpright {
-			t.ask.place = placeMat
+			t.Ask.Place = placeMat
 		}
 	}
 	return &t
@@ -127,6 +127,6 @@ func (r *Request) Lean(p *Plan, character string) error {
 		return denied("character", "found %q, allowed: best, %s", character, strings.Join(Characters, ", "))
 	}
 	t := r.about(p).With(character)
-	p.Character, p.Where = character, t.ask.place
+	p.Character, p.Where = character, t.Ask.Place
 	return nil
 }

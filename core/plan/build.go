@@ -210,8 +210,8 @@ func (m *Statement) Layout(r *Request, sel solve.Selection) *Plan {
 // asLocked gives what was kept its marks again: locked or only changed by hand, and why its sides differ.
 func (r *Request) asLocked(p *Plan) {
 	for i := range p.Items {
-		for k := range r.ask.locked {
-			if was := &r.ask.locked[k]; was.Version == p.Items[i].Version && p.Items[i].Role != trade.Reset {
+		for k := range r.Ask.Locked {
+			if was := &r.Ask.Locked[k]; was.Version == p.Items[i].Version && p.Items[i].Role != trade.Reset {
 				p.Items[i].Locked, p.Items[i].ByHand, p.Items[i].SidesWhy = was.Locked, was.ByHand, was.SidesWhy
 				p.Items[i].Layers = was.Layers
 			}
@@ -222,8 +222,8 @@ func (r *Request) asLocked(p *Plan) {
 // withLocked puts what the instructor locked among the candidates, in the dose it has, in
 // place of anything else of its branch.
 func (r *Request) withLocked(cs []candidate) []candidate {
-	for i := range r.ask.locked {
-		it := &r.ask.locked[i]
+	for i := range r.Ask.Locked {
+		it := &r.Ask.Locked[i]
 		v, ok := r.Catalogue.Version(it.Version)
 		if !ok {
 			continue
@@ -252,7 +252,7 @@ func (r *Request) withLocked(cs []candidate) []candidate {
 			cs = append(cs, c)
 		}
 	}
-	if r.ask.only {
+	if r.Ask.Only {
 		cs = slices.DeleteFunc(cs, func(c candidate) bool { return c.locked == "" && c.v.Family != resetFamily })
 	}
 	return cs

@@ -60,7 +60,7 @@ func (r *Request) candidates() []candidate {
 	}
 	var out []candidate
 	for _, c := range r.memo.found {
-		if !slices.Contains(r.ask.banned, c.v.Slug) && !slices.Contains(r.ask.spared, c.v.Slug) &&
+		if !slices.Contains(r.Ask.Banned, c.v.Slug) && !slices.Contains(r.Ask.Spared, c.v.Slug) &&
 			r.Template.allows(c.v) &&
 			r.onlyNeeded(c.v) && r.inTurn(c.v) {
 			out = append(out, c)

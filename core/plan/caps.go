@@ -16,7 +16,7 @@ import (
 func (r *Request) fewOf(cs []candidate) []candidate {
 	for _, limit := range r.Screener.ItemCaps() {
 		var kept []string
-		for _, it := range r.ask.locked {
+		for _, it := range r.Ask.Locked {
 			if v, ok := r.Catalogue.Version(it.Version); ok && v.Quantities[limit.Of].Value > 0 {
 				kept = append(kept, r.counted(v))
 			}
@@ -63,7 +63,7 @@ func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 	if err != nil || limit == 0 {
 		return p, err
 	}
-	t := *r
+	t := r
 	for range mostTries {
 		last, longest := r.run(p, sits)
 		if longest <= limit {
@@ -73,16 +73,17 @@ func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 		for first > 0 && sits(r.version(&p.Items[first-1])) {
 			first--
 		}
-		before := len(t.ask.spared)
-		for i := last; i >= first && (p.Items[i].End-p.Items[first].Start > limit || len(t.ask.spared) == before); i-- {
+		var spared []string
+		for i := last; i >= first && (p.Items[i].End-p.Items[first].Start > limit || len(spared) == 0); i-- {
 			if it := &p.Items[i]; !it.Locked && it.Role == trade.Main {
-				t.ask.spared = append(t.ask.spared, it.Version)
+				spared = append(spared, it.Version)
 			}
 		}
-		if len(t.ask.spared) == before {
+		if len(spared) == 0 {
 			break
 		}
-		next, err := build(&t)
+		t = t.sparing(spared)
+		next, err := build(t)
 		if err != nil {
 			break // the check names what is too long
 		}
@@ -90,6 +91,11 @@ func (r *Request) within(build func(*Request) (*Plan, error)) (*Plan, error) {
 		p.Proven = false
 	}
 	return p, nil
+}
+
+// sparing is the request without some versions beside those it spares already.
+func (r *Request) sparing(versions []string) *Request {
+	return r.Asking(func(a *Ask) { a.Spared = slices.Concat(a.Spared, versions) })
 }
 
 // What a step that is too steep costs, points, and how often a session is made anew for it (product defaults).
@@ -106,24 +112,24 @@ func (r *Request) gently(build func(*Request) (*Plan, error)) (*Plan, error) {
 	if err != nil || r.Template.routine() {
 		return p, err
 	}
-	t := *r
+	t := r
 	best, steep := p, len(tooSteep(p))
 	for range mostSteps {
 		at := tooSteep(p)
 		if len(at) == 0 {
 			break
 		}
-		before := len(t.ask.spared)
-		t.ask.spared = slices.Clone(t.ask.spared)
+		var spared []string
 		for _, i := range at {
 			if it := &p.Items[i]; !it.Locked && !it.ByHand {
-				t.ask.spared = append(t.ask.spared, it.Version)
+				spared = append(spared, it.Version)
 			}
 		}
-		if len(t.ask.spared) == before {
+		if len(spared) == 0 {
 			break
 		}
-		if p, err = build(&t); err != nil {
+		t = t.sparing(spared)
+		if p, err = build(t); err != nil {
 			break // what is too hard there is wanted all the same
 		}
 		if n := len(tooSteep(p)); n < steep && p.Score+stepPoints*float64(steep-n) > best.Score {

@@ -203,7 +203,7 @@ func one(is bool) float64 { return float64(b2i(is)) }
 
 // wantings are what the composition asks for, as far as there is something for it.
 func (r *Request) wantings() []wanting {
-	key := fmt.Sprint(r.ask.banned, r.ask.spared, r.ask.allowNew, r.ask.anyNew, r.ask.skill, r.ask.place)
+	key := fmt.Sprint(r.Ask.Banned, r.Ask.Spared, r.Ask.AllowNew, r.Ask.AnyNew, r.Ask.Skill, r.Ask.Place)
 	if r.known().wantings == nil {
 		r.memo.wantings = map[string][]wanting{}
 	}
@@ -289,7 +289,7 @@ func (w *wanter) between(name string, least, most int, ends bool, soft float64, 
 		families[c.v.Family]++
 	}
 	could := there
-	if len(w.r.Seen) > 0 && !w.r.ask.anyNew {
+	if len(w.r.Seen) > 0 && !w.r.Ask.AnyNew {
 		could -= max(0, fresh-w.r.maxNew())
 	}
 	if least = min(least, could); least > 0 {
@@ -330,7 +330,7 @@ func (r *Request) missing(p *Plan) (points float64) {
 
 // rows states the composition.
 func (b *builder) rows() {
-	if b.r.ask.only {
+	if b.r.Ask.Only {
 		return // what is there is only put in order
 	}
 	for _, w := range b.r.wantings() {
@@ -377,7 +377,7 @@ func (w *wanter) reach(takes func(*candidate) bool) (total int) {
 	}
 	slices.SortFunc(list, func(x, y long) int { return cmp.Or(y.seconds-x.seconds, x.cand-y.cand) })
 	families, fresh := map[string]int{}, 0
-	limit := len(w.r.Seen) > 0 && !w.r.ask.anyNew
+	limit := len(w.r.Seen) > 0 && !w.r.Ask.AnyNew
 	for _, x := range list {
 		c := &w.cs[x.cand]
 		if families[c.v.Family] >= maxFamily || w.r.isFresh(c) && limit && fresh >= w.r.maxNew() {
@@ -430,8 +430,8 @@ func (r *Request) skill() string {
 	if r.Template == nil || !r.Template.Skill {
 		return ""
 	}
-	if r.ask.skill != "" {
-		return r.ask.skill
+	if r.Ask.Skill != "" {
+		return r.Ask.Skill
 	}
 	if r.known().skill == nil {
 		found := r.findSkill()
@@ -478,20 +478,20 @@ func (r *Request) lessonAims(family string) map[string]float64 {
 // Learning is the request for a lesson about one family.
 func (r *Request) Learning(family string) *Request {
 	t := *r
-	t.ask.skill, t.memo = family, &memo{}
+	t.Ask.Skill, t.memo = family, &memo{}
 	return &t
 }
 
 // In is the request for another place, for one session; empty leaves it to the client.
 func (r *Request) In(place string) *Request {
 	t := *r
-	t.ask.place, t.memo = place, &memo{}
+	t.Ask.Place, t.memo = place, &memo{}
 	return &t
 }
 
 // Allowing is the request with so many new items at least.
 func (r *Request) Allowing(fresh int) *Request {
 	t := *r
-	t.ask.allowNew, t.memo = fresh, &memo{}
+	t.Ask.AllowNew, t.memo = fresh, &memo{}
 	return &t
 }

@@ -60,6 +60,15 @@ func (r *Request) applied(p *Plan, e Edit) error {
 	if !slices.Contains(whole, e.Op) && (e.Item < 0 || e.Item >= len(p.Items)) {
 		return denied("item", "found %d, allowed: 0 to %d", e.Item, len(p.Items)-1)
 	}
+	switch e.Op { // what is taken out stays out from here on
+	case "ban":
+		out := p.Items[e.Item].Version
+		r = r.Asking(func(a *Ask) { a.Banned = append(slices.Clone(a.Banned), out) })
+	case "allow":
+		r = r.Asking(func(a *Ask) {
+			a.Banned = slices.DeleteFunc(slices.Clone(a.Banned), func(s string) bool { return s == e.With })
+		})
+	}
 	if err := r.apply(p, e); err != nil {
 		return err
 	}
@@ -93,11 +102,8 @@ func (r *Request) apply(p *Plan, e Edit) error {
 		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
 	case "ban":
 		out := p.Items[e.Item].Version
-		r.ask.banned = append(slices.Clone(r.ask.banned), out)
 		p.Items = slices.DeleteFunc(p.Items,
 			func(it Item) bool { return it.Version == out }) // a reset stands there more than once
-	case "allow":
-		r.ask.banned = slices.DeleteFunc(slices.Clone(r.ask.banned), func(s string) bool { return s == e.With })
 	case "longer", "shorter":
 		return r.stepDose(&p.Items[e.Item], map[string]int{"longer": 1, "shorter": -1}[e.Op])
 	case "swap":
@@ -232,7 +238,7 @@ func (r *Request) candidate(slug string) (candidate, error) {
 		return candidate{}, denied("with", "%s does not suit this client (%s)", v.Name,
 			strings.ReplaceAll(string(res.Verdict), "-", " "))
 	}
-	if slices.Contains(r.ask.banned, slug) {
+	if slices.Contains(r.Ask.Banned, slug) {
 		return candidate{}, denied("with", "%s was taken out of this session; allow it again first", v.Name)
 	}
 	if r.above(v) {

@@ -40,43 +40,37 @@ type relaxation struct {
 // relaxations are the limits that are the instructor's to move. No safety limit of a
 // condition is among them.
 func (r *Request) relaxations() (out []relaxation) {
-	try := func(say string, change func(*Request, *intake.Client)) {
-		c := *r.Client
-		t := *r
-		t.Client, t.memo = &c, &memo{}
-		change(&t, &c)
-		out = append(out, relaxation{say, &t})
+	try := func(say string, change func(*intake.Client, *Template, *Ask)) {
+		out = append(out, relaxation{say, r.Relaxed(change)})
 	}
 	if r.transfers() < 3 {
 		try(
 			fmt.Sprintf("%d floor transfers instead of %d", r.transfers()+1, r.transfers()),
-			func(_ *Request, c *intake.Client) {
+			func(c *intake.Client, _ *Template, _ *Ask) {
 				n := r.transfers() + 1
 				c.FloorMax = &n
 			},
 		)
 	}
 	if r.effortCap() > 0 {
-		try("a higher effort cap", func(t *Request, c *intake.Client) {
+		try("a higher effort cap", func(c *intake.Client, kind *Template, _ *Ask) {
 			c.EffortCap = 0
-			if t.Template != nil {
-				u := *t.Template
-				u.EffortCap = 0
-				t.Template = &u
+			if kind != nil {
+				kind.EffortCap = 0
 			}
 		})
 	}
 	if len(r.Seen) > 0 {
-		try("more new items", func(t *Request, _ *intake.Client) { t.ask.anyNew = true })
+		try("more new items", func(_ *intake.Client, _ *Template, a *Ask) { a.AnyNew = true })
 	}
 	if r.Template != nil {
-		try("another kind of session", func(t *Request, _ *intake.Client) { t.Template = nil })
+		out = append(out, relaxation{"another kind of session", r.For(nil)})
 	}
-	if len(r.ask.banned) > 0 {
-		try("fewer exercises taken out", func(t *Request, _ *intake.Client) { t.ask.banned = nil })
+	if len(r.Ask.Banned) > 0 {
+		try("fewer exercises taken out", func(_ *intake.Client, _ *Template, a *Ask) { a.Banned = nil })
 	}
-	if len(r.ask.locked) > 0 {
-		try("fewer exercises locked", func(t *Request, _ *intake.Client) { t.ask.locked = nil })
+	if len(r.Ask.Locked) > 0 {
+		try("fewer exercises locked", func(_ *intake.Client, _ *Template, a *Ask) { a.Locked = nil })
 	}
 	return out
 }
@@ -142,8 +136,7 @@ func (r *Request) MayAllow(p *Plan) int {
 	if !t.fullOfNew(p) || float64(p.Seconds) > (1-emptyFrom)*float64(60*p.Minutes) {
 		return 0
 	}
-	t.ask.anyNew, t.memo = true, &memo{}
-	q, err := Quick(t)
+	q, err := Quick(t.Relaxed(func(_ *intake.Client, _ *Template, a *Ask) { a.AnyNew = true }))
 	if err != nil || q.Seconds <= p.Seconds {
 		return 0
 	}

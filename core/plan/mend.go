@@ -219,16 +219,10 @@ func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...a
 
 // arrange puts the items of a plan in their best order, and changes nothing else.
 func (r *Request) arrange(p *Plan) error {
-	t := *r
-	t.ask.only = true
-	t.ask.locked = nil
-	for _, it := range p.Items {
-		if it.Role != trade.Reset {
-			t.ask.locked = append(t.ask.locked, it)
-		}
-	}
-	r.appoint(t.ask.locked)
-	m := State(&t)
+	locked := slices.DeleteFunc(slices.Clone(p.Items), func(it Item) bool { return it.Role == trade.Reset })
+	r.appoint(locked)
+	t := r.Asking(func(a *Ask) { a.Only, a.Locked = true, locked })
+	m := State(t)
 	s, ok := solve.NewSearch(m.Model)
 	var best solve.Selection
 	if ok {
@@ -238,7 +232,7 @@ func (r *Request) arrange(p *Plan) error {
 	if !ok {
 		return denied("order", "no order of these items keeps every rule; remove or swap one first")
 	}
-	q := m.Layout(&t, best)
+	q := m.Layout(t, best)
 	for i := range q.Items {
 		for k := range p.Items {
 			if was := &p.Items[k]; was.Version == q.Items[i].Version && was.Role != trade.Reset {
@@ -286,7 +280,7 @@ func (r *Request) mend(p *Plan) (said []string) {
 		v, known := r.Catalogue.Version(it.Version)
 		limit := r.effortCap()
 		over := limit > 0 && it.Effort > limit
-		if known && r.Safe(&it) && !r.above(v) && !over && !slices.Contains(r.ask.banned, it.Version) {
+		if known && r.Safe(&it) && !r.above(v) && !over && !slices.Contains(r.Ask.Banned, it.Version) {
 			it.Eases = was
 			if changes, err := r.Fit(&it); err == nil {
 				said = append(said, words(changes)...)
@@ -362,6 +356,7 @@ func (r *Request) Rebuild(p *Plan) (*Plan, error) {
 // of it.
 func (r *Request) Around(p *Plan) (*Request, error) {
 	t := r.about(p)
+	var locked []Item
 	for _, it := range p.Items {
 		if !it.Locked && !it.ByHand || it.Role == trade.Reset {
 			continue
@@ -369,9 +364,9 @@ func (r *Request) Around(p *Plan) (*Request, error) {
 		if _, err := t.Fit(&it); err != nil {
 			return nil, denied("locked", "%s; unlock or remove it first", Why(err))
 		}
-		t.ask.locked = append(t.ask.locked, it)
+		locked = append(locked, it)
 	}
-	return t, nil
+	return t.Asking(func(a *Ask) { a.Locked = locked }), nil
 }
 
 // Repeat makes a session of what was done last time, whatever its rung and dose then;

@@ -60,8 +60,8 @@ func (r *Request) findPlace() string {
 	way, _ := r.Client.Position("floor")
 	canGetDown := floorWork && (way == "yes" || way == "help") && r.transfers() > 0
 	wish := r.Client.Place
-	if r.ask.place != "" {
-		wish = r.ask.place
+	if r.Ask.Place != "" {
+		wish = r.Ask.Place
 	}
 	switch {
 	case wish == placeUpright:

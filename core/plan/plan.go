@@ -152,24 +152,46 @@ type Request struct {
 	Template  *Template // nil for none
 	Cautions  []string
 
-	ask  ask
+	Ask Ask // never assigned to elsewhere: see Asking
+
 	memo *memo
 }
 
-// ask is what is asked of one session beside the facts.
-type ask struct {
-	locked []Item
-	banned []string // versions the instructor took out
-	spared []string // ... and those left out so that nobody sits too long
-	only   bool     // nothing but what is locked
-	anyNew bool     // as many new items as one likes: only to find out what would help
+// Ask is what is asked of one session beside the facts.
+type Ask struct {
+	Locked []Item
+	Banned []string // versions the instructor took out
+	Spared []string // ... and those left out so that nobody sits too long
+	Only   bool     // nothing but what is locked
+	AnyNew bool     // as many new items as one likes: only to find out what would help
 
-	allowNew int    // so many new items at least, when the instructor says so
-	place    string // ... where, for one session
-	skill    string // ... and of which family a lesson is
+	AllowNew int    // so many new items at least, when the instructor says so
+	Place    string // ... where, for one session
+	Skill    string // ... and of which family a lesson is
 
-	slot      int    // minutes of the whole slot, 0 when they mean work
-	character string // of which character a further proposal is
+	Slot      int    // minutes of the whole slot, 0 when they mean work
+	Character string // of which character a further proposal is
+}
+
+// Asking is the request with other wishes for this one session. What may be done at all does not
+// change with them: wishes that change it have functions of their own (In, Learning, With).
+func (r *Request) Asking(change func(*Ask)) *Request {
+	t := *r
+	change(&t.Ask)
+	return &t
+}
+
+// Relaxed is the request with limits moved that are the instructor's to move: of the client, the kind
+// and what is asked. Only to find out what would help.
+func (r *Request) Relaxed(change func(*intake.Client, *Template, *Ask)) *Request {
+	t, c := *r, *r.Client
+	t.Client, t.memo = &c, &memo{}
+	if t.Template != nil {
+		kind := *t.Template
+		t.Template = &kind
+	}
+	change(&c, t.Template, &t.Ask)
+	return &t
 }
 
 // memo is what follows from the facts, worked out when first asked for.
@@ -190,15 +212,15 @@ type memo struct {
 // about is the request for changes of a plan: what was taken out of it stays out.
 func (r *Request) about(p *Plan) *Request {
 	t := *r
-	t.ask = ask{
-		banned:    p.Banned,
-		allowNew:  p.AllowNew,
-		place:     p.Where,
-		skill:     p.Skill,
-		character: p.Character,
-		slot:      p.SlotS / 60,
+	t.Ask = Ask{
+		Banned:    p.Banned,
+		AllowNew:  p.AllowNew,
+		Place:     p.Where,
+		Skill:     p.Skill,
+		Character: p.Character,
+		Slot:      p.SlotS / 60,
 	}
-	if t.memo = r.known(); p.Where != r.ask.place || p.Character != r.ask.character ||
+	if t.memo = r.known(); p.Where != r.Ask.Place || p.Character != r.Ask.Character ||
 		p.Skill != "" && p.Skill != r.skill() {
 		t.memo = &memo{} // what may be done there is another thing
 	}
@@ -257,8 +279,8 @@ const maxFamily = 2
 
 // aims returns the wanted aims and their weights.
 func (r *Request) aims() map[string]float64 {
-	if r.ask.character != "" {
-		return leaning(r.plainAims(), r.ask.character)
+	if r.Ask.Character != "" {
+		return leaning(r.plainAims(), r.Ask.Character)
 	}
 	return r.plainAims()
 }
@@ -460,10 +482,10 @@ func (r *Request) retime(p *Plan) {
 		p.UpS = 0
 	}
 	p.Seconds = now + p.UpS
-	p.SlotS = 60 * r.ask.slot
+	p.SlotS = 60 * r.Ask.Slot
 	p.Template = r.Template.slug()
-	p.Banned, p.AllowNew, p.Where, p.Skill = r.ask.banned, r.ask.allowNew, r.ask.place, r.skill()
-	p.Place, p.Character = r.Place(), r.ask.character
+	p.Banned, p.AllowNew, p.Where, p.Skill = r.Ask.Banned, r.Ask.AllowNew, r.Ask.Place, r.skill()
+	p.Place, p.Character = r.Place(), r.Ask.Character
 	p.Section, p.AsksMemory = "", false
 	if sch := r.scheme(); sch.Known() {
 		p.AsksMemory = !sch.Memory

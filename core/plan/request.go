@@ -42,7 +42,7 @@ func NewRequest(
 		return r, nil
 	}
 	r.Log = log
-	r.ask.banned = log.NotAgain()
+	r.Ask.Banned = log.NotAgain()
 	r.Whole, r.Decisions = r.Decide(log, today)
 	var last trade.Day
 	for _, sess := range log.Sessions {

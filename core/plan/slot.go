@@ -23,13 +23,13 @@ func SlotFor(work int) int {
 func (r *Request) InSlot(minutes int) *Request {
 	t := r.Lasting(minutes)
 	if minutes >= MinMinutes && minutes <= MaxMinutes { // else the minutes asked for are refused as they are
-		t.Minutes, t.ask.slot = WorkIn(minutes), minutes
+		t.Minutes, t.Ask.Slot = WorkIn(minutes), minutes
 	}
 	return t
 }
 
 // SlotSeconds is the slot that is asked for, 0 when minutes mean work.
-func (r *Request) SlotSeconds() int { return 60 * r.ask.slot }
+func (r *Request) SlotSeconds() int { return 60 * r.Ask.Slot }
 
 // MinutesAsked is what was asked for: the slot's minutes where they were meant, else those of work.
 func (p *Plan) MinutesAsked() int {

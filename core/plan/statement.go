@@ -47,7 +47,7 @@ const (
 // maxNew is how many new items a session may hold: what a kind of session asks for may be
 // new besides, and its fixed beginning and end are learned by heart and do not count.
 func (r *Request) maxNew() int {
-	n := max(maxNew, introduced-len(r.branchesOf(r.Seen)), r.ask.allowNew)
+	n := max(maxNew, introduced-len(r.branchesOf(r.Seen)), r.Ask.AllowNew)
 	for _, need := range r.needs() {
 		n += need.Least
 	}
@@ -96,13 +96,13 @@ func State(r *Request) *Statement {
 			m.Terms.Gentle = anyEffort
 		}
 	}
-	if len(r.Seen) > 0 && !r.ask.anyNew {
+	if len(r.Seen) > 0 && !r.Ask.AnyNew {
 		m.MaxFresh = r.maxNew()
 	}
 	m.MaxSupine, _ = r.Screener.SupineCap()
 	m.Aims, m.Weight, m.Target = r.wants()
-	if r.ask.only { // what is there is only put in order
-		m.MaxFresh, m.Terms.Family = -1, len(r.ask.locked)
+	if r.Ask.Only { // what is there is only put in order
+		m.MaxFresh, m.Terms.Family = -1, len(r.Ask.Locked)
 	}
 	m.cands = r.withLocked(r.candidates())
 	m.Candidates = len(m.cands)

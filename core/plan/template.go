@@ -287,7 +287,7 @@ func (r *Request) Lacks(p *Plan) (out []Lack) {
 			why = "the hand check in the session says for which side; then it comes in by itself"
 		case !suits:
 			why = "it does not suit this client"
-		case slices.Contains(t.ask.banned, slug):
+		case slices.Contains(t.Ask.Banned, slug):
 			why = "it was taken out"
 		case err != nil:
 			why = Why(err)
