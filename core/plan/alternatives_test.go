@@ -11,12 +11,13 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
 
 // minutesOf is the minutes that items of some aims take in a plan.
 func minutesOf(p *plan.Plan, aims ...string) (minutes float64) {
 	for i := range p.Items {
-		v, _ := cat.Version(p.Items[i].Version)
+		v, _ := plantest.Cat.Version(p.Items[i].Version)
 		if p.Items[i].Role != trade.Reset && len(v.MainAims) > 0 && catalogue.Has(aims, v.MainAims[0]) {
 			minutes += float64(p.Items[i].End-p.Items[i].Start) / 60
 		}
@@ -40,9 +41,9 @@ func TestAlternativesAreOfAnotherCharacter(t *testing.T) {
 		"strength":     {"back-strength": 3, "hip-strength": 2, "anti-extension": 2},
 		"balance":      {"balance": 3, "leg-strength": 2},
 	} {
-		c := able()
+		c := plantest.Able()
 		c.Aims = aims
-		r := request(t, c, nil, 30)
+		r := plantest.For(t, c, nil, 30)
 		best, err := plan.Build(r)
 		require.NoError(t, err)
 		found := map[string]plan.Alternative{}
@@ -67,10 +68,10 @@ func TestAlternativesAreOfAnotherCharacter(t *testing.T) {
 		assert.Equal(t, versions(best), versions(plain), name)
 		assert.ErrorContains(t, r.Lean(best, "louder"), "allowed: best, more-mobility")
 	}
-	kinds, err := restbend.Templates(cat)
+	kinds, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	trio := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == "short-holds-trio" })
-	own := request(t, able(), nil, 20).For(&kinds[trio])
+	own := plantest.For(t, plantest.Able(), nil, 20).For(&kinds[trio])
 	p, err := plan.Build(own)
 	require.NoError(t, err)
 	assert.Empty(t, own.Alternatives(p), "the kind sets what it holds")

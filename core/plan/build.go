@@ -94,12 +94,6 @@ func (r *Request) refused() error {
 	return nil
 }
 
-// The families that open a session (breath and set-up), and the one that only settles.
-var (
-	openFamilies = []string{"side-rib-breath", "low-breath", "long-spine", "deep-core", "neutral-imprint"}
-	resetFamily  = "reset-sweep"
-)
-
 // opens tells whether a version may open a session (rule 1).
 func (r *Request) opens(slug string) bool {
 	v, ok := r.Catalogue.Version(slug)
@@ -112,56 +106,6 @@ func (r *Request) calms(slug string) bool {
 	v, ok := r.Catalogue.Version(slug)
 	return ok && v.Effort <= gentle && (v.Position.Lies() || v.Position.Upright()) &&
 		(catalogue.Has(v.Aims, "relaxation") || catalogue.Has(v.Aims, "posture"))
-}
-
-// relaxes tells whether a version is there to relax.
-func relaxes(v *catalogue.Version) bool { return catalogue.Has(v.MainAims, "relaxation") }
-
-// Order of the positions: a little more demanding each time, or standing first while
-// fresh and ending seated (two schools).
-var (
-	lyingFirst    = trade.Positions
-	standingFirst = []trade.Position{
-		trade.Standing,
-		trade.AllFours,
-		trade.Kneeling,
-		trade.HalfKneel,
-		trade.Prone,
-		trade.SideLying,
-		trade.Supine,
-		trade.LongSitting,
-		trade.Sitting,
-	}
-)
-
-// route is the client's order school: standing first by default with bone loss or a risk
-// of falls when standing free is confirmed.
-func (r *Request) route() []trade.Position {
-	order := r.Client.Schools.Order
-	if r.Template != nil && r.Template.Order != "" {
-		order = r.Template.Order
-	}
-	if order == "" && r.Screener != nil {
-		order = r.Screener.Order()
-	}
-	if order == "" && r.Client.Positions["stand_free"] == "yes" {
-		if r.Screener != nil && r.Screener.Holds("osteoporosis", "falls-risk") {
-			order = "standing-first"
-		}
-	}
-	if order == "standing-first" {
-		return standingFirst
-	}
-	return lyingFirst
-}
-
-func (r *Request) rank(position trade.Position) int { return slices.Index(r.route(), position) }
-
-func b2i(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
 
 // Layout lays a selection out in order and times it.

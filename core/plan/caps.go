@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"cmp"
 	"slices"
 
 	"restbend/core/catalogue"
@@ -10,43 +9,6 @@ import (
 
 // What a client's conditions say of the whole session and the model does not hold: how many
 // exercises may have a quantity, and how long they sit in one go.
-
-// fewOf leaves as many of the candidates that have a capped quantity as a session may hold: what
-// is locked, then what serves the client best.
-func (r *Request) fewOf(cs []candidate) []candidate {
-	for _, limit := range r.Screener.ItemCaps() {
-		var kept []string
-		for _, it := range r.Ask.Locked {
-			if v, ok := r.Catalogue.Version(it.Version); ok && v.Quantities[limit.Of].Value > 0 {
-				kept = append(kept, r.counted(v))
-			}
-		}
-		having := slices.DeleteFunc(
-			slices.Clone(cs),
-			func(c candidate) bool { return c.v.Quantities[limit.Of].Value == 0 },
-		)
-		slices.SortStableFunc(having, func(a, b candidate) int {
-			return cmp.Or(cmp.Compare(b.fit, a.fit), a.v.Effort-b.v.Effort)
-		})
-		for i := range having {
-			if key := r.counted(having[i].v); len(kept) < limit.Items && !slices.Contains(kept, key) {
-				kept = append(kept, key)
-			}
-		}
-		cs = slices.DeleteFunc(cs, func(c candidate) bool {
-			return c.v.Quantities[limit.Of].Value > 0 && !slices.Contains(kept, r.counted(c.v))
-		})
-	}
-	return cs
-}
-
-// counted is what counts as one: a branch, but in a lesson about its family each version.
-func (r *Request) counted(v *catalogue.Version) string {
-	if v.Family == r.skill() {
-		return v.Slug
-	}
-	return branchKey(v)
-}
 
 // sits tells whether a version is done sitting on a seat.
 func sits(v *catalogue.Version) bool { return v.Position == trade.Sitting }

@@ -29,7 +29,7 @@ func capped(t *testing.T, rule string, minutes int, change func(*intake.Client))
 	require.NoError(t, err)
 	rules, err := safety.ParseRules([]byte(strings.Replace(string(file), "  name: Limited mobility\n  asks: []\n", "  name: Limited mobility\n  asks: []\n  dose: ["+rule+"]\n", 1)), words)
 	require.NoError(t, err)
-	c := able()
+	c := plantest.Able()
 	c.Conditions = []intake.Condition{{Code: "limited-mobility"}}
 	change(c)
 	r, err := plan.NewRequest(tr.Cat, rules, tr.Tasks, c, nil, minutes, plantest.Today)
@@ -131,7 +131,7 @@ func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	kinds, err := restbend.Templates(cat)
+	kinds, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	refused := 0
 	for rule, dose := range map[string]string{
@@ -164,7 +164,7 @@ func TestWhatAKindLacksIsSaid(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	kinds, err := restbend.Templates(cat)
+	kinds, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == "sacroiliac" })
 	lacks := func(r *plan.Request) string {
@@ -203,7 +203,7 @@ func TestRisesKeepToTheConditions(t *testing.T) {
 func TestASideThatNeedsItsEase(t *testing.T) {
 	tr, err := plantest.Load()
 	require.NoError(t, err)
-	c := able()
+	c := plantest.Able()
 	c.Conditions = []intake.Condition{{Code: "shoulder-pain", Side: trade.Right}}
 	c.Kit = append(c.Kit, "pillow")
 	r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, c, nil, 30, plantest.Today)

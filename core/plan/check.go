@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"restbend/core/catalogue"
 	"restbend/core/trade"
 )
 
@@ -353,22 +352,6 @@ func (p *Plan) rises() (n int) {
 	return n + b2i(FromFloor(before, nil))
 }
 
-// transfers is the client's number of rises from the floor; with help one, else three
-// (product defaults).
-func (r *Request) transfers() int {
-	rises := 3
-	switch {
-	case r.Client.FloorMax != nil:
-		rises = *r.Client.FloorMax
-	case r.helped():
-		rises = 1
-	}
-	if most, ok := r.Screener.RisesCap(); ok {
-		rises = min(rises, most)
-	}
-	return rises
-}
-
 // directions: every direction the client may use appears; it is a wish, not a limit, in
 // sessions under 20 minutes.
 func (c *checker) directions() {
@@ -418,28 +401,6 @@ func (c *checker) needs() {
 		c.say("needs", have >= least, nil, "%s: %d, at least %d", need.Name(), have, least)
 		c.out[len(c.out)-1].need = need.Name()
 	}
-}
-
-// run finds the longest unbroken stretch of items that are done in some way: its last item and
-// seconds.
-func (r *Request) run(p *Plan, how func(*catalogue.Version) bool) (last, seconds int) {
-	last = -1
-	from := -1
-	for i := range p.Items {
-		it := &p.Items[i]
-		v, ok := r.Catalogue.Version(it.Version)
-		if !ok || !how(v) {
-			from = -1
-			continue
-		}
-		if from < 0 {
-			from = it.Start
-		}
-		if it.End-from > seconds {
-			last, seconds = i, it.End-from
-		}
-	}
-	return last, seconds
 }
 
 // safety: nothing that is left out without an override, no wrong side, both sides of sided
@@ -495,21 +456,6 @@ func (r *Request) Safe(it *Item) bool {
 	return false
 }
 
-// above tells whether a version is a rung above what progress decided.
-func (r *Request) above(v *catalogue.Version) bool {
-	if v.Set {
-		return false
-	}
-	for i := range r.Decisions {
-		d := &r.Decisions[i]
-		if w, ok := r.Catalogue.Version(d.ToVersion); ok && !w.Set && branchKey(w) == branchKey(v) && v.Rung > w.Rung &&
-			d.Instead == "" {
-			return d.Decision != trade.Stay || v.Rung > w.Rung+1 // an instructor may try the next rung once
-		}
-	}
-	return false
-}
-
 // SafetyRule tells whether a rule is about what could hurt: a plan that was made under earlier rules is
 // held to these alone (shared ruling 55).
 func SafetyRule(rule string) bool {
@@ -518,3 +464,9 @@ func SafetyRule(rule string) bool {
 		"clinician-limits",
 	}, rule)
 }
+
+// The hardest item lies between these shares of the list (domain/04).
+const (
+	hardestFrom = 0.40
+	hardestTo   = 0.85
+)

@@ -9,63 +9,11 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
-	"restbend/core/solve"
 	"restbend/core/trade"
 )
 
 // What a session is made of (domain/07): settle, mobility, main and close by minutes, a front, a
 // side and a back in the main part, and the share of it that is down.
-
-// Parts of a session.
-const (
-	Settle   = "settle"
-	Mobility = "mobility"
-	Main     = "main"
-	Closing  = "close"
-)
-
-var (
-	strengthens = []string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength",
-		"hip-strength", "leg-strength", "balance", "bone-loading", "ankle-foot", "arm-strength"}
-	mobilises = []string{"spinal-mobility", "thoracic-mobility", "hip-mobility"}
-	settles   = []string{"breathing", "relaxation", "deep-core"}
-)
-
-func anyAim(list, of []string) bool {
-	return slices.ContainsFunc(list, func(a string) bool { return slices.Contains(of, a) })
-}
-
-// PartOf is the part of a session that a version belongs to as a body item.
-func PartOf(v *catalogue.Version) string {
-	first := v.MainAims[0]
-	switch {
-	case slices.Contains(mobilises, first) && v.Effort < 4:
-		return Mobility
-	case anyAim(v.MainAims, strengthens) && (v.Effort >= catalogue.StrongFrom || !slices.Contains(settles, first)):
-		return Main
-	case anyAim(v.MainAims, mobilises):
-		return Mobility
-	case v.Effort >= catalogue.StrongFrom:
-		return Main
-	}
-	return Settle
-}
-
-// Counts of the parts: from and to.
-type counts struct{ extra, mobilityFrom, mobilityTo, mainFrom, mainTo int }
-
-// parts by minutes (domain/07; a second settle or close is one of extra).
-var parts = []struct {
-	minutes int // to
-	counts
-}{
-	{5, counts{0, 0, 2, 0, 2}},
-	{7, counts{0, 0, 2, 1, 3}},
-	{15, counts{0, 1, 2, 2, 3}},
-	{30, counts{0, 2, 3, 3, 6}},
-	{50, counts{2, 3, 4, 5, 9}},
-	{60, counts{2, 4, 5, 6, 10}},
-}
 
 // counts is what the parts hold: the kind's own row, else by minutes; where mobility is asked for
 // more than all else, the two columns are swapped.
@@ -326,42 +274,6 @@ func (r *Request) missing(p *Plan) (points float64) {
 		points += w.soft / w.unit * max(0, w.least-have)
 	}
 	return points
-}
-
-// rows states the composition.
-func (b *builder) rows() {
-	if b.r.Ask.Only {
-		return // what is there is only put in order
-	}
-	for _, w := range b.r.wantings() {
-		row := solve.Row{
-			Name:  w.name,
-			Items: make([]float64, len(b.m.Items)),
-			Least: w.least,
-			Unit:  w.unit,
-			Soft:  w.soft,
-		}
-		of := func(c *candidate, option int) float64 {
-			p := c.counted(option)
-			p.seconds = p.dose.Seconds(b.r.Client.BreathRate, c.sides())
-			return w.by(p)
-		}
-		for i := range b.m.Items {
-			row.Items[i] = of(&b.m.cands[b.m.Items[i].Cand], b.m.Items[i].Option)
-		}
-		for _, list := range [][]solve.End{b.m.Opens, b.m.Closes} {
-			for i := range list {
-				e, have := &list[i], 0.0
-				for k, cand := range e.Cands {
-					if w.ends {
-						have += of(&b.m.cands[cand], e.Options[k])
-					}
-				}
-				e.Rows = append(e.Rows, have)
-			}
-		}
-		b.m.Rows = append(b.m.Rows, row)
-	}
 }
 
 // reach is how many seconds of what some take a session can hold at most: two of a family, and no more

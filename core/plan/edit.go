@@ -215,60 +215,6 @@ func (r *Request) stepDose(it *Item, by int) error {
 	return nil
 }
 
-// candidate is a version as it may be planned now, whatever the rung: for changes by hand.
-func (r *Request) candidate(slug string) (candidate, error) {
-	for _, c := range r.candidates() {
-		if c.v.Slug == slug {
-			return c, nil
-		}
-	}
-	v, ok := r.Catalogue.Version(slug)
-	switch {
-	case slug == "":
-		return candidate{}, denied("with", "choose an exercise first")
-	case !ok:
-		return candidate{}, denied("with", "%q is not a version this client may do now", slug)
-	}
-	if v.CheckAgain != "" {
-		return candidate{}, denied("with", "the poses of %s must be checked again first: %s", v.Name, v.CheckAgain)
-	}
-	c, ok := r.permitted(v)
-	if !ok {
-		res, _ := r.Screening.Result(slug)
-		return candidate{}, denied("with", "%s does not suit this client (%s)", v.Name,
-			strings.ReplaceAll(string(res.Verdict), "-", " "))
-	}
-	if slices.Contains(r.Ask.Banned, slug) {
-		return candidate{}, denied("with", "%s was taken out of this session; allow it again first", v.Name)
-	}
-	if r.above(v) {
-		return candidate{}, denied("with", "%s is a rung above what the log allows", v.Name)
-	}
-	if limit := r.effortCap(); limit > 0 && v.Effort > limit {
-		return candidate{}, denied("with", "%s is effort %d, the cap is %d", v.Name, v.Effort, limit)
-	}
-	for i := range r.Decisions { // what the log decided holds, whatever the kind of session chooses from
-		d := &r.Decisions[i]
-		switch w, ok := r.Catalogue.Version(d.ToVersion); {
-		case d.Decision == trade.Refer && r.decides(d, v):
-			return candidate{}, denied("with", "%s waits until somebody has looked: %s", v.Name, d.Because)
-		case ok && w == v && c.decision == nil:
-			c.decision = d
-		}
-	}
-	c.times = r.times(slug)
-	among := func(slugs []string) bool {
-		return slices.ContainsFunc(slugs, func(s string) bool {
-			w, ok := r.Catalogue.Version(s)
-			return ok && branchKey(w) == branchKey(v)
-		})
-	}
-	c.seen, c.continuous = among(r.Seen), among(r.Last)
-	c.fit = r.fit(v)
-	c.doses = r.options(&c)
-	return c, nil
-}
-
 // replace exchanges an item for another version that suits.
 func (r *Request) replace(p *Plan, i int, slug, note string) error {
 	c, err := r.candidate(slug)

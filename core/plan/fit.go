@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strings"
 
-	"restbend/core/catalogue"
 	"restbend/core/trade"
 )
 
@@ -104,15 +103,6 @@ func words(changes []Change) (said []string) {
 		said = append(said, c.Words())
 	}
 	return said
-}
-
-// easeSentence is the sentence of an item's reason that names an ease; none for an ease the
-// exercise has no longer.
-func easeSentence(v *catalogue.Version, ease string) string {
-	if e := v.Ease(ease); e != nil {
-		return " With an ease: " + e.Name + "."
-	}
-	return ""
 }
 
 func sideWords(side trade.Side) string {

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
+	"restbend/plantest"
 )
 
 // A kinds file is read or refused with a reason; what is read passes its own check.
@@ -17,19 +18,19 @@ func FuzzReadTemplates(f *testing.F) {
 	f.Add("- {slug: a, minutes: -1}")
 	f.Add("[]")
 	f.Fuzz(func(t *testing.T, text string) {
-		ts, err := plan.ReadTemplates([]byte(text), cat)
+		ts, err := plan.ReadTemplates([]byte(text), plantest.Cat)
 		if err != nil {
 			return
 		}
 		for i := range ts {
-			require.Empty(t, ts[i].Check(cat))
+			require.Empty(t, ts[i].Check(plantest.Cat))
 		}
 	})
 }
 
 // Whatever a solver prints, a solution names columns of the model or is refused.
 func FuzzReadSolution(f *testing.F) {
-	r := request(f, able(), nil, 20)
+	r := plantest.For(f, plantest.Able(), nil, 20)
 	m := plan.State(r)
 	f.Add("Optimal - objective value 12\n      0 x0   1   0\n  3 o1 1 0\n  4 c2 1 0\n")
 	f.Add("x99999999999999999999 1")
@@ -53,7 +54,7 @@ func FuzzApply(f *testing.F) {
 	}
 	f.Add("side", 3, 0, "left")
 	f.Add("swap", -1, 1<<40, "plank")
-	r := request(f, able(), nil, 20)
+	r := plantest.For(f, plantest.Able(), nil, 20)
 	made, err := plan.Quick(r)
 	require.NoError(f, err)
 	f.Fuzz(func(t *testing.T, op string, item, to int, with string) {

@@ -8,18 +8,19 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/plan"
+	"restbend/plantest"
 )
 
 // Neighbouring rungs are layers of one item, as far as they suit in the same set-up.
 func TestLayersShareASetUp(t *testing.T) {
-	r := request(t, able(), nil, 30)
+	r := plantest.For(t, plantest.Able(), nil, 30)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
-	if index(p, "dead-bug-arm") < 0 {
+	if plantest.Index(p, "dead-bug-arm") < 0 {
 		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "dead-bug-arm"}))
 	}
-	at := func() *plan.Item { return &p.Items[index(p, "dead-bug-arm")] }
-	change := func(op string) error { return r.Apply(p, plan.Edit{Op: op, Item: index(p, "dead-bug-arm")}) }
+	at := func() *plan.Item { return &p.Items[plantest.Index(p, "dead-bug-arm")] }
+	change := func(op string) error { return r.Apply(p, plan.Edit{Op: op, Item: plantest.Index(p, "dead-bug-arm")}) }
 	before := at().End - at().Start
 	require.NoError(t, change("layer"))
 	it := at()
@@ -27,7 +28,7 @@ func TestLayersShareASetUp(t *testing.T) {
 	assert.Equal(t, "dead-bug-arm", it.Layers[0])
 	assert.Equal(t, before+catalogue.Explain(0)/2, it.End-it.Start, "a further layer is half the explaining")
 	assert.True(t, it.ByHand)
-	v, _ := cat.Version(it.Layers[1])
+	v, _ := plantest.Cat.Version(it.Layers[1])
 	assert.Equal(t, "dead-bug", v.Family)
 	q, err := r.Rebuild(p)
 	require.NoError(t, err)

@@ -88,14 +88,6 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 	return out
 }
 
-// nameOf is what an instructor calls a version.
-func (r *Request) nameOf(slug string) string {
-	if v, ok := r.Catalogue.Version(slug); ok {
-		return v.Name
-	}
-	return slug
-}
-
 // easier tells whether the rung below an item may be done instead.
 func (r *Request) easier(it *Item) bool {
 	v, ok := r.Catalogue.Version(it.Version)
@@ -135,10 +127,6 @@ func (r *Request) firstWho(p *Plan, wishes ...func(*candidate) bool) *candidate 
 		}
 	}
 	return nil
-}
-
-func (p *Plan) has(slug string) bool {
-	return slices.ContainsFunc(p.Items, func(it Item) bool { return it.Version == slug && it.Role != trade.Reset })
 }
 
 // instead is what stands in for an item that may not be: the decided rung, the verdict's

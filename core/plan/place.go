@@ -8,27 +8,12 @@ import (
 	"restbend/core/trade"
 )
 
-// Where a session takes place (domain/07): mostly down on the mat, half of it standing and
-// sitting, on a bed, or upright.
-const (
-	placeMat     = "mat"
-	placeMixed   = "mixed"
-	placeBed     = "bed"
-	placeUpright = "upright"
-)
-
 // Shares of the working time that are down, by place (domain/07: half and a quarter; a little
 // more, so that counting with or without the set-up makes no difference; product default).
 var downShare = map[string]float64{placeMat: 0.53, placeMixed: 0.28, placeBed: 0.53}
 
 // easeShare is the share of lying in acute back pain, "most of the time" (domain/07).
 const easeShare = 0.53
-
-// down tells whether a posture is down on the ground: lying, on all fours, or kneeling, at a
-// sofa or bench as well.
-func down(p trade.Position) bool {
-	return p.Lies() || p == trade.AllFours || p == trade.Kneeling
-}
 
 // Place is where the session takes place: as the kind needs, as the client's record or the
 // plan says, else as what is possible allows. A diagnosis alone never makes it upright.
@@ -76,21 +61,6 @@ func (r *Request) findPlace() string {
 		return placeMixed
 	}
 	return placeMat
-}
-
-// where is the place that a kind needs, empty when it needs none.
-func (t *Template) where() string {
-	switch {
-	case t == nil:
-		return ""
-	case t.Place != "":
-		return t.Place
-	case len(t.Surfaces) == 1 && t.Surfaces[0] == trade.Bed:
-		return placeBed
-	case len(t.Positions) > 0 && !slices.ContainsFunc(t.Positions, down):
-		return placeUpright
-	}
-	return ""
 }
 
 // bonesOrFalls tells whether the limits of bone loss or of a risk of falls hold, recorded or not.

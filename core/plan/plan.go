@@ -4,7 +4,6 @@
 package plan
 
 import (
-	"math"
 	"slices"
 
 	"restbend/core/catalogue"
@@ -268,12 +267,6 @@ func (e *Refused) Error() string { return e.Reason }
 // RulesNow numbers the rules that plans are made under (shared ruling 55).
 const RulesNow = 2
 
-// MinMinutes and MaxMinutes bound a session.
-const (
-	MinMinutes = 2
-	MaxMinutes = 60
-)
-
 // maxFamily is how many items one family may have.
 const maxFamily = 2
 
@@ -449,59 +442,6 @@ func upperFirst(s string) string {
 	return string(s[0]-'a'+'A') + s[1:]
 }
 
-// Retime recomputes every start, end and transition of a plan's items in their order,
-// and the aims, checks and total; it is used after every change by hand.
-func (r *Request) Retime(p *Plan) { r.about(p).retime(p) }
-
-func (r *Request) retime(p *Plan) {
-	at := r.startPlace()
-	now := 0
-	for i := range p.Items {
-		r.dress(&p.Items[i])
-		p.Items[i].apart()
-		r.setUpLayers(&p.Items[i])
-	}
-	r.sideBlocks(p)
-	for i := range p.Items {
-		it := &p.Items[i]
-		to := it.place()
-		if it.Role == trade.Reset { // its way there and back is its set-up
-			to = at
-		}
-		it.Transition, _ = move(at, to, r.helped())
-		it.Transition += it.TurnS
-		now += it.Transition
-		it.Start = now
-		now += it.Dose.Seconds(r.Client.BreathRate, it.Sides())
-		it.End = now
-		it.Aims = r.credit(it)
-		at = to
-	}
-	p.UpS, _ = finish(at, r.startPlace(), r.helped())
-	if len(p.Items) == 0 {
-		p.UpS = 0
-	}
-	p.Seconds = now + p.UpS
-	p.SlotS = 60 * r.Ask.Slot
-	p.Template = r.Template.slug()
-	p.Banned, p.AllowNew, p.Where, p.Skill = r.Ask.Banned, r.Ask.AllowNew, r.Ask.Place, r.skill()
-	p.Place, p.Character = r.Place(), r.Ask.Character
-	p.Section, p.AsksMemory = "", false
-	if sch := r.scheme(); sch.Known() {
-		p.AsksMemory = !sch.Memory
-		if sch.Section != nil {
-			p.Section = sch.Section.Name
-		}
-	}
-	p.Directions = r.sessionDirections(p)
-	p.Served = r.served(p)
-	p.Score = math.Round(1e4*r.score(p)) / 1e4
-	p.Dry = r.dry(p)
-	p.Checks = r.check(p)
-	p.Cautions = r.Cautions
-	p.Wishes = r.Screener.Wishes()
-}
-
 func (it *Item) place() place { return place{it.Position, it.Surface} }
 
 // A version serves its main aims twice as much as what it serves besides.
@@ -510,93 +450,12 @@ const (
 	alsoGrade = 1.0
 )
 
-// creditOf shares working seconds among a version's aims by how much it serves each: minutes times
-// the factors of place and task, rounded to a hundredth.
-func creditOf(v *catalogue.Version, seconds int, factor float64) map[string]float64 {
-	out := make(map[string]float64, len(v.Aims))
-	grade := func(a string) float64 {
-		if catalogue.Has(v.MainAims, a) {
-			return mainGrade
-		}
-		return alsoGrade
-	}
-	total := 0.0
-	for _, a := range v.Aims {
-		total += grade(a)
-	}
-	for _, a := range v.Aims {
-		out[a] = math.Round(100*factor*float64(seconds)/60*grade(a)/total+1e-9) / 100
-	}
-	return out
-}
-
 // Carry-over to the client's tasks: from four fifths to six fifths, by the points an exercise wins
 // (domain/07).
 const (
 	carryLeast = 0.8
 	carryPoint = 0.08
 )
-
-// factor is how much an item counts for this client: where the session takes place, and how much it
-// carries over to what the client wants to be able to do.
-func (r *Request) factor(v *catalogue.Version, fit int) float64 {
-	f := r.placeFactor(v)
-	if len(r.tasks()) > 0 {
-		f *= carryLeast + carryPoint*float64(fit)
-	}
-	return f
-}
-
-// credit is the minutes an item serves its aims: its time without the set-up.
-func (r *Request) credit(it *Item) map[string]float64 {
-	v, _ := r.Catalogue.Version(it.Version)
-	if it.Role == trade.Reset || v == nil {
-		return map[string]float64{}
-	}
-	return creditOf(v, it.End-it.Start-it.Dose.SetupS, r.factor(v, r.fit(v)))
-}
-
-func (r *Request) served(p *Plan) []Serving {
-	aims, weight, target := r.wants()
-	out := make([]Serving, len(aims))
-	for k, a := range aims {
-		out[k] = Serving{a, math.Round(1000*weight[k]) / 1000, math.Round(100*target[k]) / 100, 0}
-		for i := range p.Items {
-			out[k].Served += p.Items[i].Aims[a]
-		}
-		out[k].Served = math.Round(100*out[k].Served) / 100
-	}
-	return out
-}
-
-// sessionDirections is what the session uses of the six directions.
-func (r *Request) sessionDirections(p *Plan) []Direction {
-	allowed := r.allowedDirections()
-	reach := r.reachable()
-	out := make([]Direction, len(catalogue.TrunkDirections))
-	for k, name := range catalogue.TrunkDirections {
-		out[k] = Direction{
-			Name:    name,
-			Allowed: math.Round(10*allowed[k]) / 10,
-			Reach:   reach>>k&1 == 1,
-			Exempt:  r.disliked()>>k&1 == 1,
-		}
-	}
-	for i := range p.Items {
-		it := &p.Items[i]
-		v, ok := r.Catalogue.Version(it.Version)
-		if !ok || it.Role == trade.Reset {
-			continue
-		}
-		peaks := v.TrunkPeaks(it.Side)
-		mask := r.visits(&candidate{v: v, side: it.Side})
-		for k := range peaks {
-			out[k].Used = math.Max(out[k].Used, peaks[k])
-			out[k].Visited = out[k].Visited || mask>>k&1 == 1
-		}
-	}
-	return out
-}
 
 // reachable are the directions that something the client may do now visits.
 func (r *Request) reachable() uint8 {
@@ -612,76 +471,23 @@ func (r *Request) reachable() uint8 {
 	return *r.memo.reach
 }
 
-// score is the value of the model for the items as they stand.
-func (r *Request) score(p *Plan) float64 {
-	s := 0.0
-	aims, weight, target := r.wants()
-	for k, a := range aims {
-		m := 0.0
-		for i := range p.Items {
-			m += p.Items[i].Aims[a]
-		}
-		s += weight[k] * (math.Min(m, target[k]) + secondHalf*math.Max(0, math.Min(m-target[k], secondHalf*target[k])))
+// nameOf is what an instructor calls a version.
+func (r *Request) nameOf(slug string) string {
+	if v, ok := r.Catalogue.Version(slug); ok {
+		return v.Name
 	}
-	for _, d := range p.Directions {
-		if d.Visited {
-			s += directionPoints
-		}
-	}
-	for i := range p.Items {
-		it := &p.Items[i]
-		if it.Role == trade.Reset {
-			continue
-		}
-		if it.Continues {
-			s += continuityPoints
-		}
-		if r.usual(it.Family) {
-			s += usualPoints
-		}
-		if v, ok := r.Catalogue.Version(it.Version); ok && it.Role == trade.Close && relaxes(v) &&
-			!r.fixedPart(it.Version) {
-			s += restPoints
-		}
-		if it.Length != Normal && it.Length != "" {
-			s -= lengthPoints
-		}
-	}
-	return s - r.movePrice(p) - r.missing(p) - shortPoints*math.Max(0, float64(r.leastSeconds()-p.Seconds+p.turning()))
+	return slug
 }
 
-// movePrice is the price of every change of posture in the order of the list.
-func (r *Request) movePrice(p *Plan) float64 {
-	at, s := r.startPlace(), 0.0
-	for i := range p.Items {
-		if p.Items[i].Role == trade.Reset {
-			continue
-		}
-		to := p.Items[i].place()
-		s += r.price(at, to, p.Items[i].Transition-p.Items[i].TurnS)
-		at = to
-	}
-	if len(p.Items) > 0 {
-		s += r.price(at, r.startPlace(), p.UpS)
-	}
-	return s
+func (p *Plan) has(slug string) bool {
+	return slices.ContainsFunc(p.Items, func(it Item) bool { return it.Version == slug && it.Role != trade.Reset })
 }
 
-// leastSeconds is how long a session should last: what has a natural length is never padded, and two
-// to five minutes may be three quarters full (shared ruling 49).
-func (r *Request) leastSeconds() int {
-	share := leastShare
-	switch {
-	case r.Template != nil && r.Template.Natural || r.resting():
-		return 0
-	case r.Minutes <= deskMinutes:
-		share = deskShare
+// easeSentence is the sentence of an item's reason that names an ease; none for an ease the
+// exercise has no longer.
+func easeSentence(v *catalogue.Version, ease string) string {
+	if e := v.Ease(ease); e != nil {
+		return " With an ease: " + e.Name + "."
 	}
-	return int(math.Ceil(share * float64(60*r.Minutes)))
+	return ""
 }
-
-// Sessions of so many minutes are desk rounds or one family (domain/07, shared ruling 49).
-const (
-	deskMinutes = 5
-	deskShare   = 0.75
-)

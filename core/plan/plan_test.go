@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/intake"
 	"restbend/core/measure"
@@ -17,39 +16,14 @@ import (
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
-
-var today = trade.On(2026, 11, 20)
-
-func able() *intake.Client {
-	return &intake.Client{
-		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "stand_free": "yes"},
-		Surfaces:  trade.Surfaces, Kit: catalogue.Kit, BreathRate: 12,
-	}
-}
-
-var (
-	cat, _   = restbend.Catalogue()
-	rules, _ = restbend.Rules()
-)
-
-func request(t require.TestingT, c *intake.Client, log *progress.Log, minutes int) *plan.Request {
-	r, err := plan.NewRequest(cat, rules, nil, c, log, minutes, today)
-	require.NoError(t, err)
-	return r
-}
-
-func build(t require.TestingT, c *intake.Client, minutes int) *plan.Plan {
-	p, err := plan.Build(request(t, c, nil, minutes))
-	require.NoError(t, err)
-	return p
-}
 
 // Sessions of every length keep every rule, for the main kinds of client.
 func TestSessionsKeepTheRules(t *testing.T) {
 	no := false
 	clients := map[string]*intake.Client{
-		"no limits":    able(),
+		"no limits":    plantest.Able(),
 		"osteoporosis": {Conditions: []intake.Condition{{Code: "osteoporosis", Fracture: &no}}},
 		"sciatica":     {Conditions: []intake.Condition{{Code: "disc-sciatica", Preference: "extension"}}},
 		"stenosis":     {Conditions: []intake.Condition{{Code: "stenosis"}}},
@@ -57,10 +31,10 @@ func TestSessionsKeepTheRules(t *testing.T) {
 		"acute back":   {Conditions: []intake.Condition{{Code: "low-back-pain", Phase: "acute"}}},
 	}
 	for name, c := range clients {
-		a := able()
+		a := plantest.Able()
 		a.Conditions = c.Conditions
 		for _, minutes := range []int{15, 20, 30, 45} {
-			p := build(t, a, minutes)
+			p := plantest.Built(t, a, minutes)
 			for _, k := range p.Checks {
 				assert.True(t, k.OK, "%s, %d minutes: %s: %s", name, minutes, k.Rule, k.Detail)
 			}
@@ -71,11 +45,11 @@ func TestSessionsKeepTheRules(t *testing.T) {
 
 // verify re-scores a plan from the document alone: times, sides, order and safety.
 func verify(t require.TestingT, p *plan.Plan, c *intake.Client) {
-	r := request(t, c, nil, p.Minutes)
+	r := plantest.For(t, c, nil, p.Minutes)
 	now := 0
 	seen := map[string]bool{}
 	for i, it := range p.Items {
-		v, _ := cat.Version(it.Version)
+		v, _ := plantest.Cat.Version(it.Version)
 		now += it.Transition
 		require.Equal(t, now, it.Start, "start of %s", it.Version)
 		now += it.Dose.Seconds(c.BreathRate, it.Sides())
@@ -109,14 +83,14 @@ func TestRandomClientsGetSafeSessions(t *testing.T) {
 	codes := []string{"low-back-pain", "disc-sciatica", "stenosis", "osteoporosis", "scoliosis", "wrist-pain", "shoulder-pain", "neck-pain", "falls-risk", "limited-mobility"}
 	made := 0
 	rapid.Check(t, func(t *rapid.T) {
-		c := able()
+		c := plantest.Able()
 		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(codes), 0, 3, rapid.ID[string]).Draw(t, "codes") {
 			c.Conditions = append(c.Conditions, intake.Condition{Code: k, Degrees: 20, Side: trade.Side(rapid.SampledFrom([]string{"left", "right"}).Draw(t, "side"))})
 		}
 		c.Positions["floor"] = rapid.SampledFrom([]string{"yes", "help", "no"}).Draw(t, "floor")
 		c.Positions["kneel"] = rapid.SampledFrom([]string{"yes", "no"}).Draw(t, "kneel")
 		c.EffortCap = rapid.SampledFrom([]int{0, 4, 7}).Draw(t, "cap")
-		p, err := plan.Build(request(t, c, nil, rapid.SampledFrom([]int{15, 30, 45}).Draw(t, "minutes")))
+		p, err := plan.Build(plantest.For(t, c, nil, rapid.SampledFrom([]int{15, 30, 45}).Draw(t, "minutes")))
 		if err != nil {
 			return // refused with a reason
 		}
@@ -132,7 +106,7 @@ func TestRandomClientsGetSafeSessions(t *testing.T) {
 }
 
 func TestTheSameInputGivesTheSameSession(t *testing.T) {
-	assert.Equal(t, build(t, able(), 30), build(t, able(), 30))
+	assert.Equal(t, plantest.Built(t, plantest.Able(), 30), plantest.Built(t, plantest.Able(), 30))
 }
 
 func TestRefused(t *testing.T) {
@@ -141,18 +115,18 @@ func TestRefused(t *testing.T) {
 		"a fusion":    {Conditions: []intake.Condition{{Code: "spinal-fusion"}}},
 		"no position": {Positions: map[string]string{"stand_free": "no"}, Surfaces: []trade.Surface{}},
 	} {
-		_, err := plan.Build(request(t, c, nil, 30))
+		_, err := plan.Build(plantest.For(t, c, nil, 30))
 		var refused *plan.Refused
 		assert.ErrorAs(t, err, &refused, name)
 	}
 	for _, m := range []int{1, 61, 0, -3} {
-		_, err := plan.Build(request(t, able(), nil, m))
+		_, err := plan.Build(plantest.For(t, plantest.Able(), nil, m))
 		assert.ErrorContains(t, err, "allowed: 2 to 60")
 	}
 }
 
 func TestEditsAreRecheckedAtOnce(t *testing.T) {
-	r := request(t, able(), nil, 30)
+	r := plantest.For(t, plantest.Able(), nil, 30)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	n, before := len(p.Items), p.Seconds
@@ -184,10 +158,10 @@ func TestEditsAreRecheckedAtOnce(t *testing.T) {
 }
 
 func TestAnUnsafeSwapIsRefusedAndAStalePlanMended(t *testing.T) {
-	p := build(t, able(), 30)
-	c := able()
+	p := plantest.Built(t, plantest.Able(), 30)
+	c := plantest.Able()
 	c.Conditions = []intake.Condition{{Code: "stenosis"}, {Code: "wrist-pain", Side: "left"}, {Code: "neck-pain"}}
-	r := request(t, c, nil, 30)
+	r := plantest.For(t, c, nil, 30)
 	assert.ErrorContains(t, r.Apply(p, plan.Edit{Op: "swap", Item: 1, With: "prone-on-elbows"}), "does not suit")
 	r.Mend(p)
 	for _, k := range p.Checks {
@@ -205,10 +179,10 @@ func TestAnUnsafeSwapIsRefusedAndAStalePlanMended(t *testing.T) {
 // A mended session says which exercise needs an ease now, once, and says no more of it when
 // the need has gone.
 func TestMendingSaysTheEase(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	c.Aims = map[string]float64{"deep-core": 3, "back-strength": 3}
-	p := build(t, c, 30)
-	if r := request(t, c, nil, 30); !slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "bird-dog-arm" }) {
+	p := plantest.Built(t, c, 30)
+	if r := plantest.For(t, c, nil, 30); !slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "bird-dog-arm" }) {
 		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "bird-dog-arm"}))
 	}
 	item := func() *plan.Item {
@@ -217,16 +191,16 @@ func TestMendingSaysTheEase(t *testing.T) {
 		return &p.Items[i]
 	}
 	require.Empty(t, item().Eases)
-	sore := able()
+	sore := plantest.Able()
 	sore.Aims, sore.Conditions = c.Aims, []intake.Condition{{Code: "knee-pain", Side: "left"}}
-	r := request(t, sore, nil, 30)
+	r := plantest.For(t, sore, nil, 30)
 	said := r.Mend(p)
 	assert.Contains(t, said, "All-fours arm reach: something soft under the knees and shins")
 	assert.Equal(t, []string{"knees-padded"}, item().Eases)
 	assert.Contains(t, item().Kit, "cushion")
 	assert.NotContains(t, r.Mend(p), "All-fours arm reach: something soft under the knees and shins", "said once")
 	assert.Equal(t, 1, strings.Count(item().Why, "With an ease"))
-	request(t, c, nil, 30).Mend(p)
+	plantest.For(t, c, nil, 30).Mend(p)
 	assert.NotContains(t, item().Why, "With an ease")
 	assert.Empty(t, item().Eases)
 	assert.NotContains(t, item().Kit, "cushion")
@@ -243,25 +217,17 @@ func TestAMendedPlanIsInItsBestOrder(t *testing.T) {
 		{{Code: "falls-risk"}},
 		nil,
 	} {
-		p := build(t, able(), 45)
-		c, minutes := able(), 45
+		p := plantest.Built(t, plantest.Able(), 45)
+		c, minutes := plantest.Able(), 45
 		if c.Conditions = now; now == nil { // one more time down to the mat needs its seconds
 			c.Schools.Order, minutes = "standing-first", 50
 		}
-		r := request(t, c, nil, minutes)
+		r := plantest.For(t, c, nil, minutes)
 		if slices.Contains(r.Mend(p), "put in the best order") {
 			ordered++
 		}
-		broken := func(p *plan.Plan) (n int) {
-			for _, k := range p.Checks {
-				if !k.OK {
-					n++
-				}
-			}
-			return n
-		}
 		if q, err := r.Tried(p, plan.Edit{Op: "arrange"}); err == nil {
-			assert.LessOrEqual(t, broken(p), broken(q), "%v", now)
+			assert.LessOrEqual(t, len(plantest.Broken(p)), len(plantest.Broken(q)), "%v", now)
 		}
 	}
 	assert.Positive(t, ordered)
@@ -274,9 +240,9 @@ func TestThePlanFollowsTheDecisions(t *testing.T) {
 		return progress.Session{Date: trade.MustDay(date), Soreness: &progress.Soreness{SettledH: 5}, Items: []progress.Item{{Version: "bridge-low", Target: amount, Done: amount, EndedBy: "target"}}}
 	}
 	log := &progress.Log{Sessions: []progress.Session{session("2026-11-12"), session("2026-11-17")}}
-	c := able()
+	c := plantest.Able()
 	c.Schools.Dose, c.Aims = "reps", map[string]float64{"hip-strength": 5}
-	r := request(t, c, log, 30)
+	r := plantest.For(t, c, log, 30)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	i := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == "bridge-low" })
@@ -286,10 +252,10 @@ func TestThePlanFollowsTheDecisions(t *testing.T) {
 }
 
 func TestHoldsAreCappedByAcutePain(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	c.Conditions = []intake.Condition{{Code: "low-back-pain", Phase: "acute"}}
 	c.Schools.Dose = "breaths"
-	for _, it := range build(t, c, 30).Items {
+	for _, it := range plantest.Built(t, c, 30).Items {
 		assert.LessOrEqual(t, it.Dose.HoldSeconds(12), 10, it.Version)
 	}
 }
@@ -297,25 +263,25 @@ func TestHoldsAreCappedByAcutePain(t *testing.T) {
 // Nobody begins a family with its hard work while an easier version suits; once the
 // family is in the log the harder branch opens.
 func TestHardWorkWaitsForItsFamily(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	c.Aims = map[string]float64{"anti-extension": 5}
-	for _, it := range build(t, c, 45).Items {
+	for _, it := range plantest.Built(t, c, 45).Items {
 		assert.LessOrEqual(t, it.Effort, 5, it.Version)
 	}
 	done := progress.Amount{Sets: 1, Reps: 6, HoldS: 10}
 	log := &progress.Log{Sessions: []progress.Session{{Date: trade.MustDay("2026-11-18"), Items: []progress.Item{{Version: "plank-counter", Target: done, Done: done, EndedBy: "target"}}}}}
-	p, err := plan.Build(request(t, c, log, 45))
+	p, err := plan.Build(plantest.For(t, c, log, 45))
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "plank-knees-hand" || it.Version == "plank-counter" }))
-	only := able()
+	only := plantest.Able()
 	only.Aims, only.Surfaces = c.Aims, []trade.Surface{"mat"}
 	only.Positions = map[string]string{"supine": "no"} // what serves the aim on the back is out, too
-	for k, v := range able().Positions {
+	for k, v := range plantest.Able().Positions {
 		if k != "supine" {
 			only.Positions[k] = v
 		}
 	}
-	p, err = plan.Build(request(t, only, nil, 30))
+	p, err = plan.Build(plantest.For(t, only, nil, 30))
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Family == "front-plank" }), "without a counter or sofa the floor is where it begins")
 }
@@ -325,25 +291,21 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	cat, err := restbend.Catalogue()
-	require.NoError(t, err)
-	rules, err := restbend.Rules()
-	require.NoError(t, err)
-	base, _ := cat.Version("pelvic-curl")
+	base, _ := plantest.Cat.Version("pelvic-curl")
 	mine := base.Copy("own-pelvic-curl-1", "Pelvic curl, mine")
-	require.NoError(t, cat.CheckOwn(mine))
+	require.NoError(t, plantest.Cat.CheckOwn(mine))
 	s, found, err := measure.NewSolver().Solve(mine, nil, false)
 	require.NoError(t, err)
 	require.Empty(t, found)
 	mine.Attach(s)
 	mine.Revision = 3
-	all := cat.With([]*catalogue.Version{mine})
+	all := plantest.Cat.With([]*catalogue.Version{mine})
 	verdict := func(codes ...string) string {
-		c := able()
+		c := plantest.Able()
 		for _, code := range codes {
 			c.Conditions = append(c.Conditions, intake.Condition{Code: code, Preference: "extension"})
 		}
-		sc, err := safety.NewScreener(rules, all, c, today)
+		sc, err := safety.NewScreener(plantest.Rules, all, c, plantest.Today)
 		require.NoError(t, err)
 		r, ok := sc.Screen().Result("own-pelvic-curl-1")
 		require.True(t, ok)
@@ -353,9 +315,9 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 	assert.NotEqual(t, trade.Suits, trade.Verdict(verdict("osteoporosis")), "an own copy is no way round a limit")
 	assert.NotEqual(t, trade.Suits, trade.Verdict(verdict("disc-sciatica")))
 
-	c := able()
+	c := plantest.Able()
 	c.Aims = map[string]float64{"spinal-mobility": 5}
-	r, err := plan.NewRequest(all, rules, nil, c, nil, 30, today)
+	r, err := plan.NewRequest(all, plantest.Rules, nil, c, nil, 30, plantest.Today)
 	require.NoError(t, err)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
@@ -367,7 +329,7 @@ func TestOwnVersionsAreScreenedAndPlanned(t *testing.T) {
 
 	// What must be checked again is in no new plan and cannot be added by hand.
 	again := func() (*plan.Request, *plan.Plan) {
-		r, err := plan.NewRequest(all, rules, nil, c, nil, 30, today)
+		r, err := plan.NewRequest(all, plantest.Rules, nil, c, nil, 30, plantest.Today)
 		require.NoError(t, err)
 		p, err := r.Rebuild(&plan.Plan{Banned: []string{base.Slug}})
 		require.NoError(t, err)

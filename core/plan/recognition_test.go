@@ -18,6 +18,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
 
 // expected is a row of the recognition tables: a client and what an experienced instructor
@@ -120,10 +121,10 @@ func (e *expected) log() *progress.Log {
 		return nil
 	}
 	l := &progress.Log{}
-	for _, day := range []trade.Day{today.AddDays(-9), today.AddDays(-2)} {
+	for _, day := range []trade.Day{plantest.Today.AddDays(-9), plantest.Today.AddDays(-2)} {
 		s := progress.Session{Date: day}
 		for _, slug := range e.Log {
-			v, ok := cat.Version(slug)
+			v, ok := plantest.Cat.Version(slug)
 			if !ok {
 				continue
 			}
@@ -138,7 +139,7 @@ func (e *expected) log() *progress.Log {
 
 // names tells whether an item is of a family, a version, or serves "aim:" as a main aim.
 func names(it *plan.Item, what string) bool {
-	v, _ := cat.Version(it.Version)
+	v, _ := plantest.Cat.Version(it.Version)
 	if aim, ok := strings.CutPrefix(what, "aim:"); ok {
 		return slices.Contains(v.MainAims, aim)
 	}
@@ -334,7 +335,7 @@ func recognised(t *testing.T) (held int, all []expected) {
 	data, err := os.ReadFile("testdata/recognition.yaml")
 	require.NoError(t, err)
 	require.NoError(t, yaml.Unmarshal(data, &all))
-	kinds, err := restbend.Templates(cat)
+	kinds, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	tasks, err := restbend.Tasks()
 	require.NoError(t, err)
@@ -350,7 +351,7 @@ func recognised(t *testing.T) (held int, all []expected) {
 }
 
 func (e *expected) against(t *testing.T, kinds []plan.Template, tasks []catalogue.Task) []string {
-	r, err := plan.NewRequest(cat, rules, tasks, e.client(t), e.log(), e.Minutes, today)
+	r, err := plan.NewRequest(plantest.Cat, plantest.Rules, tasks, e.client(t), e.log(), e.Minutes, plantest.Today)
 	require.NoError(t, err, e.Who)
 	if e.Kind != "" {
 		k := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == e.Kind })

@@ -11,12 +11,6 @@ import (
 // A scheme is a kind of session that is learned: first its fixed beginning and end alone, then, once both are done
 // from memory, one section of the main part a session, in turn (domain/04 and 07).
 
-// Section is a part of the main work that takes its turn with others.
-type Section struct {
-	Name     string   `yaml:"name"     json:"name"`
-	Families []string `yaml:"families" json:"families"`
-}
-
 // The fixed beginning and end are these alone for a week (domain/04), and, where nobody was asked whether they are
 // done from memory, until they were done twice (product default).
 const (

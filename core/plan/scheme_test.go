@@ -11,6 +11,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
 
 // What opens of a kind that is learned: by the days of the sessions, what was said of memory (+ yes, - not yet), and
@@ -42,7 +43,7 @@ func TestAKindThatIsLearned(t *testing.T) {
 		for _, s := range c.log {
 			x := progress.Session{Date: trade.MustDay(s.day), Items: []progress.Item{{Version: "side-check", Done: progress.Amount{Sets: 1, Reps: 1}}, {Version: "side-let-down", Side: trade.Left, Done: progress.Amount{Sets: 1, Reps: 5}}}}
 			if s.main != "" {
-				v, ok := cat.Version(s.main)
+				v, ok := plantest.Cat.Version(s.main)
 				require.True(t, ok, s.main)
 				x.Items = append(x.Items, progress.Item{Version: v.Slug, Target: progress.Amount{Sets: 2, Reps: 8}, Done: progress.Amount{Sets: 2, Reps: 8}})
 			}
@@ -52,10 +53,10 @@ func TestAKindThatIsLearned(t *testing.T) {
 			}
 			log.Sessions = append(log.Sessions, x)
 		}
-		who := able()
+		who := plantest.Able()
 		who.Conditions = []intake.Condition{{Code: "sij-pain", Side: trade.Left}}
-		who.Today = intake.Today{Date: today, SIJSide: trade.Left}
-		r := request(t, who, log, 15).For(kindOf(t, "sacroiliac"))
+		who.Today = intake.Today{Date: plantest.Today, SIJSide: trade.Left}
+		r := plantest.For(t, who, log, 15).For(kindOf(t, "sacroiliac"))
 		p, err := plan.Build(r)
 		require.NoError(t, err, c.name)
 		assert.Equal(t, c.want, p.Section, c.name)
@@ -79,7 +80,7 @@ func TestAKindThatIsLearned(t *testing.T) {
 			assert.False(t, p.AsksMemory, c.name)
 		}
 	}
-	assert.Nil(t, request(t, able(), nil, 15).Scheme(), "a free session is not learned")
+	assert.Nil(t, plantest.For(t, plantest.Able(), nil, 15).Scheme(), "a free session is not learned")
 }
 
 // What was done often enough in a kind worked by feel ends with the felt change, half of its count at the least.
@@ -91,11 +92,11 @@ func TestWorkByFeel(t *testing.T) {
 			{Version: "side-check", Done: progress.Amount{Sets: 1, Reps: 1}}, {Version: "clam", Side: trade.Left, Target: progress.Amount{Sets: 1, Reps: 8}, Done: progress.Amount{Sets: 1, Reps: 8}},
 			{Version: "bridge", Target: progress.Amount{Sets: 1, Reps: 8}, Done: progress.Amount{Sets: 1, Reps: 8}}, {Version: "bird-dog-leg", Target: progress.Amount{Sets: 1, Reps: 8}, Done: progress.Amount{Sets: 1, Reps: 8}}}})
 	}
-	who := able()
+	who := plantest.Able()
 	who.Conditions = []intake.Condition{{Code: "sij-pain", Side: trade.Left}}
 	who.Schools.Dose = "reps"
-	who.Today = intake.Today{Date: today, SIJSide: trade.Left}
-	r := request(t, who, log, 15)
+	who.Today = intake.Today{Date: plantest.Today, SIJSide: trade.Left}
+	r := plantest.For(t, who, log, 15)
 	felt, counted := 0, 0
 	for _, kind := range []string{"sacroiliac", ""} {
 		of := r.For(nil)
@@ -125,7 +126,7 @@ func TestWorkByFeel(t *testing.T) {
 
 func kindOf(t *testing.T, slug string) *plan.Template {
 	t.Helper()
-	templates, err := restbend.Templates(cat)
+	templates, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	for i := range templates {
 		if templates[i].Slug == slug {

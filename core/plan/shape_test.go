@@ -13,28 +13,16 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
-
-func index(p *plan.Plan, slug string) int {
-	return slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == slug })
-}
-
-func broken(p *plan.Plan) (out []string) {
-	for _, k := range p.Checks {
-		if !k.OK {
-			out = append(out, k.Rule)
-		}
-	}
-	return out
-}
 
 // done is a log of sessions four days apart in which everything went well.
 func done(sessions int, step func(progress.Item) progress.Item, slugs ...string) *progress.Log {
 	log := &progress.Log{}
 	for i := range sessions {
-		s := progress.Session{Date: today.AddDays(-4 * (sessions - i)), Soreness: &progress.Soreness{SettledH: 6}}
+		s := progress.Session{Date: plantest.Today.AddDays(-4 * (sessions - i)), Soreness: &progress.Soreness{SettledH: 6}}
 		for _, slug := range slugs {
-			v, _ := cat.Version(slug)
+			v, _ := plantest.Cat.Version(slug)
 			d := v.Dose("reps", 0)
 			a := progress.Amount{Sets: d.Sets, Reps: d.Reps, HoldS: d.HoldS + d.HoldCounts, HoldBreaths: d.HoldBreaths}
 			it := progress.Item{Version: slug, Target: a, Done: a, EndedBy: "target"}
@@ -53,20 +41,20 @@ func done(sessions int, step func(progress.Item) progress.Item, slugs ...string)
 var priced = []string{"six-directions", "three-sides", "place", "gentle-steps"}
 
 func TestKindsOfSession(t *testing.T) {
-	templates, err := restbend.Templates(cat)
+	templates, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	require.Len(t, templates, 12)
 	plans := map[string]*plan.Plan{}
 	for i := range templates {
 		k := &templates[i]
-		c := able()
+		c := plantest.Able()
 		c.Today.SIJSide = "left"
 		c.Conditions = []intake.Condition{{Code: "low-back-pain", Phase: "persistent"}}
-		r := request(t, c, nil, k.Minutes)
+		r := plantest.For(t, c, nil, k.Minutes)
 		r = r.For(k)
 		p, err := plan.Build(r)
 		require.NoError(t, err, k.Slug)
-		assert.Subset(t, priced, broken(p), k.Slug)
+		assert.Subset(t, priced, plantest.Broken(p), k.Slug)
 		assert.Equal(t, k.Slug, p.Template)
 		if k.EffortCap > 0 {
 			for _, it := range p.Items {
@@ -110,7 +98,7 @@ func TestMistakesInKindsAreNamed(t *testing.T) {
 		"- {slug: a, name: A, reason: r, minutes: 20, aims: {balance: 0}}":                 "aims: balance: found 0",
 		"- {slug: a, colour: red}":                                                         "field colour not found",
 	} {
-		_, err := plan.ReadTemplates([]byte(text), cat)
+		_, err := plan.ReadTemplates([]byte(text), plantest.Cat)
 		assert.ErrorContains(t, err, want, text)
 	}
 }
@@ -119,10 +107,10 @@ func TestMistakesInKindsAreNamed(t *testing.T) {
 // session nearer.
 func TestMends(t *testing.T) {
 	fresh := func() (*plan.Request, *plan.Plan) {
-		r := request(t, able(), nil, 30)
+		r := plantest.For(t, plantest.Able(), nil, 30)
 		p, err := plan.Build(r)
 		require.NoError(t, err)
-		require.Empty(t, broken(p))
+		require.Empty(t, plantest.Broken(p))
 		return r, p
 	}
 	for rule, spoil := range map[string]func(*plan.Request, *plan.Plan){
@@ -155,19 +143,19 @@ func TestMends(t *testing.T) {
 		r, p := fresh()
 		spoil(r, p)
 		r.Retime(p)
-		require.Contains(t, broken(p), rule)
+		require.Contains(t, plantest.Broken(p), rule)
 		mends := r.Mends(p)[rule]
 		require.NotEmpty(t, mends, rule)
-		before := len(broken(p))
+		before := len(plantest.Broken(p))
 		seconds := p.Seconds
 		require.NoError(t, r.Apply(p, mends[0].Edit), "%s: %s", rule, mends[0].Say)
-		assert.True(t, !slices.Contains(broken(p), rule) || len(broken(p)) < before || p.Seconds < seconds, "%s by %s: %v", rule, mends[0].Say, broken(p))
+		assert.True(t, !slices.Contains(plantest.Broken(p), rule) || len(plantest.Broken(p)) < before || p.Seconds < seconds, "%s by %s: %v", rule, mends[0].Say, plantest.Broken(p))
 	}
 }
 
 // What is locked stays, what is taken out stays out, the rest is planned around it.
 func TestRebuildAroundWhatIsLocked(t *testing.T) {
-	r := request(t, able(), nil, 30)
+	r := plantest.For(t, plantest.Able(), nil, 30)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	kept, out := p.Items[2], p.Items[4].Version
@@ -175,30 +163,30 @@ func TestRebuildAroundWhatIsLocked(t *testing.T) {
 	require.NoError(t, r.Apply(p, plan.Edit{Op: "ban", Item: 4}))
 	q, err := r.Rebuild(p)
 	require.NoError(t, err)
-	assert.Empty(t, broken(q))
-	i := index(q, kept.Version)
+	assert.Empty(t, plantest.Broken(q))
+	i := plantest.Index(q, kept.Version)
 	require.GreaterOrEqual(t, i, 0)
 	assert.Equal(t, kept.Dose, q.Items[i].Dose)
-	assert.Equal(t, -1, index(q, out))
+	assert.Equal(t, -1, plantest.Index(q, out))
 	require.NoError(t, r.Apply(q, plan.Edit{Op: "allow", With: out}))
 	require.NoError(t, r.Apply(q, plan.Edit{Op: "add", With: out}))
-	assert.GreaterOrEqual(t, index(q, out), 0)
+	assert.GreaterOrEqual(t, plantest.Index(q, out), 0)
 }
 
 // Arranging changes the order and nothing else.
 func TestArrangeChangesOnlyTheOrder(t *testing.T) {
-	r := request(t, able(), nil, 40)
+	r := plantest.For(t, plantest.Able(), nil, 40)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	before := slices.Clone(p.Items)
 	slices.Reverse(p.Items)
 	r.Retime(p)
-	require.NotEmpty(t, broken(p))
+	require.NotEmpty(t, plantest.Broken(p))
 	require.NoError(t, r.Apply(p, plan.Edit{Op: "arrange"}))
-	assert.Empty(t, broken(p))
+	assert.Empty(t, plantest.Broken(p))
 	require.Len(t, p.Items, len(before))
 	for _, it := range before {
-		i := index(p, it.Version)
+		i := plantest.Index(p, it.Version)
 		require.GreaterOrEqual(t, i, 0, it.Version)
 		assert.Equal(t, it.Dose, p.Items[i].Dose)
 		assert.Equal(t, it.Why, p.Items[i].Why)
@@ -207,13 +195,13 @@ func TestArrangeChangesOnlyTheOrder(t *testing.T) {
 
 // A session is repeated as it was, or every item takes its decided step.
 func TestRepeatAndTakeOneStepOn(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	c.Schools.Dose = "reps"
 	log := done(2, nil, "bridge-low", "clam", "heel-raise-held")
-	r := request(t, c, log, 20)
+	r := plantest.For(t, c, log, 20)
 	last := &plan.Plan{}
 	for _, slug := range []string{"bridge-low", "clam", "heel-raise-held"} {
-		v, _ := cat.Version(slug)
+		v, _ := plantest.Cat.Version(slug)
 		last.Items = append(last.Items, plan.Item{Version: slug, Family: v.Family, Role: "main", Position: v.Position, Surface: "mat", Side: v.SideMode, Dose: v.Dose("reps", 0), Effort: v.Effort})
 	}
 	same, _, err := r.Repeat(last, false)
@@ -221,30 +209,30 @@ func TestRepeatAndTakeOneStepOn(t *testing.T) {
 	on, said, err := r.Repeat(last, true)
 	require.NoError(t, err)
 	assert.NotEmpty(t, said)
-	v, _ := cat.Version("bridge-low")
-	assert.Equal(t, v.Dose("reps", 1).Words(), on.Items[index(on, "bridge-low")].Dose.Words(), "one dose step up")
+	v, _ := plantest.Cat.Version("bridge-low")
+	assert.Equal(t, v.Dose("reps", 1).Words(), on.Items[plantest.Index(on, "bridge-low")].Dose.Words(), "one dose step up")
 	assert.Len(t, same.Items, 3)
 
 	c.Conditions = []intake.Condition{{Code: "pregnancy", Weeks: 8}}
-	_, _, err = request(t, c, log, 20).Repeat(last, false)
+	_, _, err = plantest.For(t, c, log, 20).Repeat(last, false)
 	assert.Error(t, err, "nothing is repeated before a clearance")
 	c.Conditions = []intake.Condition{{Code: "falls-risk"}}
 	c.Positions["supine"] = "no"
-	p, said, err := request(t, c, log, 20).Repeat(last, false)
+	p, said, err := plantest.For(t, c, log, 20).Repeat(last, false)
 	require.NoError(t, err)
-	assert.Equal(t, -1, index(p, "bridge-low"), "what no longer suits gives way")
+	assert.Equal(t, -1, plantest.Index(p, "bridge-low"), "what no longer suits gives way")
 	assert.NotEmpty(t, said)
 	for _, it := range p.Items {
-		assert.NotContains(t, broken(p), "safe", it.Version)
+		assert.NotContains(t, plantest.Broken(p), "safe", it.Version)
 	}
 }
 
 // The tight side and the weak hours get more, never where work is capped.
 func TestExtraForTheTightSideAndWeakHours(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	c.Aims = map[string]float64{"thoracic-mobility": 3, "spinal-mobility": 3}
 	c.Today.TightTurn, c.Today.ClockWeak = "left", []int{4, 12}
-	r := request(t, c, nil, 40)
+	r := plantest.For(t, c, nil, 40)
 	require.NoError(t, r.Apply(&plan.Plan{Minutes: 40}, plan.Edit{Op: "add", With: "open-book"}))
 	p, err := plan.Build(r)
 	require.NoError(t, err)
@@ -254,7 +242,7 @@ func TestExtraForTheTightSideAndWeakHours(t *testing.T) {
 			continue
 		}
 		sides++
-		v, _ := cat.Version(it.Version)
+		v, _ := plantest.Cat.Version(it.Version)
 		peaks := v.TrunkPeaks(it.Dose.Extra.Side)
 		assert.Greater(t, peaks[4], peaks[5], "%s turns left on its %s", it.Version, it.Dose.Extra.Side)
 		assert.InDelta(t, 0.5, it.Dose.Extra.Share, 1e-9)
@@ -262,7 +250,7 @@ func TestExtraForTheTightSideAndWeakHours(t *testing.T) {
 	assert.Positive(t, sides)
 	clock := &plan.Plan{Minutes: 40}
 	require.NoError(t, r.Apply(clock, plan.Edit{Op: "add", With: "clock-circle"}))
-	plain := request(t, able(), nil, 40)
+	plain := plantest.For(t, plantest.Able(), nil, 40)
 	without := &plan.Plan{Minutes: 40}
 	require.NoError(t, plain.Apply(without, plan.Edit{Op: "add", With: "clock-circle"}))
 	assert.Equal(t, without.Items[0].Dose.Reps, clock.Items[0].Dose.Reps)
@@ -273,12 +261,12 @@ func TestExtraForTheTightSideAndWeakHours(t *testing.T) {
 // Who has no position and no place is told what would help; nothing of a condition is
 // offered for relaxing.
 func TestWhatWouldHelpIsSaid(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	zero := 0
 	c.FloorMax = &zero
 	c.Surfaces, c.Kit = []trade.Surface{"mat"}, nil
 	c.Positions["stand_free"] = "no"
-	_, err := plan.Build(request(t, c, nil, 20))
+	_, err := plan.Build(plantest.For(t, c, nil, 20))
 	var refused *plan.Refused
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, strings.Join(refused.Relax, " "), "1 floor transfers instead of 0")
@@ -288,28 +276,28 @@ func TestWhatWouldHelpIsSaid(t *testing.T) {
 // The quick session keeps every rule too, and the best is never worse.
 func TestTheQuickSessionIsSound(t *testing.T) {
 	for _, minutes := range []int{15, 30, 50} {
-		q, err := plan.Quick(request(t, able(), nil, minutes))
+		q, err := plan.Quick(plantest.For(t, plantest.Able(), nil, minutes))
 		require.NoError(t, err)
-		assert.NotContains(t, broken(q), "safe")
-		b := build(t, able(), minutes)
+		assert.NotContains(t, plantest.Broken(q), "safe")
+		b := plantest.Built(t, plantest.Able(), minutes)
 		assert.GreaterOrEqual(t, b.Score, q.Score-1e-9)
-		assert.Subset(t, priced, broken(q), "%d minutes", minutes)
+		assert.Subset(t, priced, plantest.Broken(q), "%d minutes", minutes)
 	}
 }
 
 // Changing a dose by hand never goes past what a symptom capped, and never adds rests or
 // weak hours twice.
 func TestDosesChangedByHandKeepTheirLimits(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	c.Schools.Dose = "reps"
 	rep := 5
 	log := done(2, func(it progress.Item) progress.Item { it.SymptomRep = &rep; return it }, "bridge-low", "dead-bug")
-	r := request(t, c, log, 40)
-	bridge, _ := cat.Version("bridge-low")
+	r := plantest.For(t, c, log, 40)
+	bridge, _ := plantest.Cat.Version("bridge-low")
 	again, said, err := r.Repeat(&plan.Plan{Items: []plan.Item{{Version: "bridge-low", Family: bridge.Family, Role: "main", Position: bridge.Position, Surface: "mat", Side: bridge.SideMode, Dose: bridge.Dose("reps", 0), Effort: bridge.Effort}}}, false)
 	require.NoError(t, err)
 	assert.NotEmpty(t, said)
-	assert.LessOrEqual(t, again.Items[index(again, "bridge-low")].Dose.Reps, 4, "a repeated session keeps the cap")
+	assert.LessOrEqual(t, again.Items[plantest.Index(again, "bridge-low")].Dose.Reps, 4, "a repeated session keeps the cap")
 	for _, slug := range []string{"bridge-low", "dead-bug"} {
 		p := &plan.Plan{Minutes: 40}
 		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: slug}))
@@ -326,10 +314,10 @@ func TestDosesChangedByHandKeepTheirLimits(t *testing.T) {
 		}
 	}
 
-	c = able()
+	c = plantest.Able()
 	c.Conditions = []intake.Condition{{Code: "deconditioned"}}
 	c.Today.ClockWeak = []int{4, 12}
-	r = request(t, c, nil, 40)
+	r = plantest.For(t, c, nil, 40)
 	for _, slug := range []string{"clock-circle", "clam"} {
 		p := &plan.Plan{Minutes: 40}
 		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: slug}))
@@ -351,16 +339,16 @@ func TestDosesChangedByHandKeepTheirLimits(t *testing.T) {
 
 // After pain of 7 or more at the start only the gentlest work is planned, by hand too.
 func TestADayOfRestBindsEveryWay(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	log := done(2, nil, "bridge-low", "side-rib-breath-supine", "clam")
 	pain := 8.0
 	log.Sessions[1].PainStart = &pain
-	r := request(t, c, log, 20)
+	r := plantest.For(t, c, log, 20)
 	assert.ErrorContains(t, r.Apply(&plan.Plan{Minutes: 20}, plan.Edit{Op: "add", With: "plank"}), "with:")
 	assert.ErrorContains(t, r.Apply(&plan.Plan{Minutes: 20}, plan.Edit{Op: "add", With: "bridge-low"}), "the cap is 1")
 	last := &plan.Plan{}
 	for _, slug := range []string{"bridge-low", "clam"} {
-		v, _ := cat.Version(slug)
+		v, _ := plantest.Cat.Version(slug)
 		last.Items = append(last.Items, plan.Item{Version: slug, Family: v.Family, Role: "main", Position: v.Position, Surface: "mat", Side: v.SideMode, Dose: v.Dose("reps", 0), Effort: v.Effort})
 	}
 	for _, on := range []bool{true, false} {
@@ -378,7 +366,7 @@ func TestADayOfRestBindsEveryWay(t *testing.T) {
 
 // What is said to be the best stays so under a lock and under nothing else.
 func TestProvenEndsWithTheFirstChange(t *testing.T) {
-	r := request(t, able(), nil, 30)
+	r := plantest.For(t, plantest.Able(), nil, 30)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	require.True(t, p.Proven)
@@ -397,16 +385,16 @@ func TestProvenEndsWithTheFirstChange(t *testing.T) {
 
 // An arm sweep settles in the posture it comes after and never changes it.
 func TestASweepNeverChangesThePosture(t *testing.T) {
-	kinds, err := restbend.Templates(cat)
+	kinds, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Resets })
 	require.GreaterOrEqual(t, i, 0)
 	sweeps := 0
 	for _, surfaces := range [][]trade.Surface{{"mat", "chair", "counter", "wall"}, {"bed", "chair"}, {"mat", "bed", "chair"}} {
-		c := able()
+		c := plantest.Able()
 		c.Surfaces = surfaces
 		c.Aims = map[string]float64{"hip-mobility": 3, "spinal-mobility": 2, "thoracic-mobility": 2}
-		r := request(t, c, nil, 40)
+		r := plantest.For(t, c, nil, 40)
 		r = r.For(&kinds[i])
 		p, err := plan.Build(r)
 		require.NoError(t, err)
@@ -426,9 +414,9 @@ func TestASweepNeverChangesThePosture(t *testing.T) {
 			}
 		}
 		version := p.Items[1].Version
-		n := index(p, version)
+		n := plantest.Index(p, version)
 		require.NoError(t, r.Apply(p, plan.Edit{Op: "ban", Item: n}))
-		assert.Equal(t, -1, index(p, version), "taken out wherever it stands")
+		assert.Equal(t, -1, plantest.Index(p, version), "taken out wherever it stands")
 	}
 	assert.Greater(t, sweeps, 10)
 }

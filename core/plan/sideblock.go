@@ -1,8 +1,6 @@
 package plan
 
-import (
-	"restbend/core/trade"
-)
+import "restbend/core/trade"
 
 // A side block (domain/07): sided items of one position that follow each other, side-lying or standing
 // on one leg, are done all on one side, easiest first, then turned over once and the same on the other.

@@ -8,6 +8,7 @@ import (
 
 	"restbend/core/plan"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
 
 // Lying on one side, what works the upper side goes with what works the lower. Sided items of one position that follow each other are done all on one side, then on the other.
@@ -27,10 +28,10 @@ func TestSideBlocks(t *testing.T) {
 		"the other leg":     {[]string{"knee-lift-held", "one-leg-held"}, nil, []int{0, 0}, []int{0, 0}, []string{"0 left", "1 left"}},
 		"on the back, none": {[]string{"knee-hug-one", "leg-circle-bent"}, nil, []int{0, 0}, []int{0, 0}, []string{"0 left", "1 left"}},
 	} {
-		r := request(t, able(), nil, 30)
+		r := plantest.For(t, plantest.Able(), nil, 30)
 		p := &plan.Plan{Format: "restbend.plan/1", Minutes: 30, Rules: plan.RulesNow}
 		for i, slug := range row.items {
-			v, ok := cat.Version(slug)
+			v, ok := plantest.Cat.Version(slug)
 			require.True(t, ok, slug)
 			side := v.SideMode
 			if s, ok := row.sides[i]; ok {

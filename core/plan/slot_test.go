@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/plan"
+	"restbend/plantest"
 )
 
 // A slot keeps two minutes to arrive, two after and a tenth for talk.
@@ -15,7 +16,7 @@ func TestASlotKeepsTimeToArriveAndToTalk(t *testing.T) {
 		assert.Equal(t, work, plan.WorkIn(slot), "%d minutes", slot)
 	}
 	assert.Equal(t, 60*60, plan.SlotFor(50*60))
-	r := request(t, able(), nil, 30).InSlot(45)
+	r := plantest.For(t, plantest.Able(), nil, 30).InSlot(45)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	assert.Equal(t, 36, p.Minutes)
@@ -26,6 +27,6 @@ func TestASlotKeepsTimeToArriveAndToTalk(t *testing.T) {
 	again, err := r.Rebuild(p)
 	require.NoError(t, err)
 	assert.Equal(t, 45*60, again.SlotS, "it stays what was meant")
-	_, err = plan.Build(request(t, able(), nil, 30).InSlot(61))
+	_, err = plan.Build(plantest.For(t, plantest.Able(), nil, 30).InSlot(61))
 	assert.ErrorContains(t, err, "allowed: 2 to 60")
 }

@@ -75,7 +75,7 @@ func TestTheSearchAgainstAGeneralSolver(t *testing.T) {
 
 // A model that a solver calls infeasible is refused, and a locked item is in every answer.
 func TestLockedItemsAreInTheModel(t *testing.T) {
-	r := request(t, able(), nil, 20)
+	r := plantest.For(t, plantest.Able(), nil, 20)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	it := p.Items[1]
@@ -93,7 +93,7 @@ func TestLockedItemsAreInTheModel(t *testing.T) {
 
 // When no session keeps every rule, the search finds nothing and the solver proves it.
 func TestNothingIsPossibleForBoth(t *testing.T) {
-	r := request(t, able(), nil, 20)
+	r := plantest.For(t, plantest.Able(), nil, 20)
 	m := plan.State(r)
 	m.Most = 60 // an opener and a closer alone take longer
 	m.Least = 50

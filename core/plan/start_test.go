@@ -12,6 +12,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
 
 var persistent = []intake.Condition{{Code: "low-back-pain", Phase: "persistent"}}
@@ -41,11 +42,11 @@ func TestWhereASessionTakesPlace(t *testing.T) {
 		"wished mat with bone loss":  {func(c *intake.Client) { c.Place, c.Conditions = "mat", []intake.Condition{{Code: "osteopenia"}} }, "mat"},
 		"wished mixed, moves freely": {func(c *intake.Client) { c.Place = "mixed" }, "mixed"},
 	} {
-		c := able()
+		c := plantest.Able()
 		row.change(c)
-		assert.Equal(t, row.want, request(t, c, nil, 30).Place(), name)
+		assert.Equal(t, row.want, plantest.For(t, c, nil, 30).Place(), name)
 	}
-	r := request(t, able(), nil, 30)
+	r := plantest.For(t, plantest.Able(), nil, 30)
 	assert.Equal(t, "upright", r.In("upright").Place(), "for one session")
 	assert.Equal(t, "mat", r.Place(), "and only for that one")
 }
@@ -54,7 +55,7 @@ func TestWhereASessionTakesPlace(t *testing.T) {
 func TestGatesOpen(t *testing.T) {
 	held := func(slug string, seconds, reps int) *progress.Log {
 		done := progress.Amount{Sets: 1, Reps: reps, HoldS: seconds}
-		return &progress.Log{Sessions: []progress.Session{{Date: today.AddDays(-3), Items: []progress.Item{{Version: slug, Target: done, Done: done, EndedBy: progress.ByTarget}}}}}
+		return &progress.Log{Sessions: []progress.Session{{Date: plantest.Today.AddDays(-3), Items: []progress.Item{{Version: slug, Target: done, Done: done, EndedBy: progress.ByTarget}}}}}
 	}
 	lost := held("plank-knees", 60, 1)
 	s := 40.0
@@ -82,19 +83,19 @@ func TestGatesOpen(t *testing.T) {
 		"in the school of the hand":        {"side-plank-knees-straight", func(c *intake.Client) { c.Schools.SidePlank = "hand" }, nil, true},
 		"in the other school":              {"side-plank-knees-straight", nil, nil, false},
 	} {
-		c := able()
+		c := plantest.Able()
 		if row.change != nil {
 			row.change(c)
 		}
-		v, ok := cat.Version(row.version)
+		v, ok := plantest.Cat.Version(row.version)
 		require.True(t, ok, row.version)
-		assert.Equal(t, row.open, request(t, c, row.log, 30).Opened(v), name)
+		assert.Equal(t, row.open, plantest.For(t, c, row.log, 30).Opened(v), name)
 	}
 }
 
 // What is added although its gate is closed is named, with what opens it.
 func TestAClosedGateIsNamed(t *testing.T) {
-	r := request(t, able(), nil, 30)
+	r := plantest.For(t, plantest.Able(), nil, 30)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "plank-shoulder-tap-knees"}))
@@ -107,11 +108,11 @@ func TestAClosedGateIsNamed(t *testing.T) {
 // Aims nobody named are proposed by condition, age, task and day.
 func TestProposedAims(t *testing.T) {
 	first := func(change func(*intake.Client)) []string {
-		c := able()
+		c := plantest.Able()
 		change(c)
 		tasks, err := restbend.Tasks()
 		require.NoError(t, err)
-		r, err := plan.NewRequest(cat, rules, tasks, c, nil, 30, today)
+		r, err := plan.NewRequest(plantest.Cat, plantest.Rules, tasks, c, nil, 30, plantest.Today)
 		require.NoError(t, err)
 		aims, _ := r.Proposed()
 		return aims
@@ -133,8 +134,8 @@ func TestMoreNewExercisesMayBeAllowed(t *testing.T) {
 		d := progress.Amount{Sets: 1, Reps: 5}
 		items = append(items, progress.Item{Version: slug, Target: d, Done: d})
 	}
-	log.Sessions = []progress.Session{{Date: today.AddDays(-9), Items: items}, {Date: today.AddDays(-2), Items: items}}
-	r := request(t, able(), &log, 50)
+	log.Sessions = []progress.Session{{Date: plantest.Today.AddDays(-9), Items: items}, {Date: plantest.Today.AddDays(-2), Items: items}}
+	r := plantest.For(t, plantest.Able(), &log, 50)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	n := r.MayAllow(p)
@@ -152,9 +153,9 @@ func TestMoreNewExercisesMayBeAllowed(t *testing.T) {
 // Nothing on the page names an exercise that is made for somebody else.
 func TestWhatIsMeantForOthersStaysOut(t *testing.T) {
 	for _, minutes := range []int{15, 30, 60} {
-		c := able()
+		c := plantest.Able()
 		c.Conditions = persistent
-		p := build(t, c, minutes)
+		p := plantest.Built(t, c, minutes)
 		assert.False(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool {
 			return slices.Contains([]string{"curve-lengthen", "curve-strengthen"}, it.Family) || it.Version == "side-let-down" || it.Version == "curl-up-neck-held"
 		}), "%d minutes", minutes)
@@ -166,14 +167,14 @@ func TestARoutineIsScreenedAndSwapped(t *testing.T) {
 	kind := &plan.Template{Slug: "morning", Name: "Morning", Reason: "The same every morning.", Minutes: 30, Natural: true, OwnContent: true, Routine: true,
 		Parts:   &plan.Parts{},
 		Prepare: []string{"low-breath-supine", "cat-cow", "plank-knees", "bird-dog", "bridge", "hip-hinge", "easy-walk"}}
-	require.Empty(t, kind.Check(cat))
+	require.Empty(t, kind.Check(plantest.Cat))
 	slugs := func(p *plan.Plan) (out []string) {
 		for _, it := range p.Items {
 			out = append(out, it.Version)
 		}
 		return out
 	}
-	r := request(t, able(), nil, 30).For(kind)
+	r := plantest.For(t, plantest.Able(), nil, 30).For(kind)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
 	assert.Equal(t, kind.Prepare, slugs(p), "as it is written")
@@ -181,9 +182,9 @@ func TestARoutineIsScreenedAndSwapped(t *testing.T) {
 	for _, k := range p.Checks {
 		assert.True(t, k.OK, "%s: %s", k.Rule, k.Detail)
 	}
-	c := able()
+	c := plantest.Able()
 	c.Conditions = []intake.Condition{{Code: "wrist-pain", Side: "left"}, {Code: "stenosis"}}
-	r = request(t, c, nil, 30).For(kind)
+	r = plantest.For(t, c, nil, 30).For(kind)
 	p, err = plan.Build(r)
 	require.NoError(t, err)
 	assert.Equal(t, "low-breath-supine", slugs(p)[0])

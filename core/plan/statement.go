@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"math"
 	"slices"
 
 	"restbend/core/catalogue"
@@ -18,61 +17,6 @@ type Statement struct {
 	sweeps []int   // of the blocks: the candidate of the reset sweep, -1 none
 	resets []int   // of the blocks: seconds of the reset sweep after every item, 0 without resets
 	start  place
-}
-
-// Terms of the value, in points; a point is a minute of the weightiest aim (product
-// defaults).
-const (
-	continuityPoints = 0.5  // an item of the last session comes back
-	directionPoints  = 8.0  // each direction of the spine that is visited
-	lengthPoints     = 0.2  // a dose that is shorter or longer than normal costs
-	restPoints       = 2.0  // a closer that is there to relax
-	shortPoints      = 0.03 // each second too short costs; less than one of moving, so that nobody walks to fill time
-	secondHalf       = 0.5  // credit between the target and one and a half times of it
-	mainShare        = 0.7  // of the asked minutes is served to aims; the rest is set-up, rests, changes
-	leastShare       = 0.92 // of the asked minutes
-)
-
-// directionsFrom is the session length, minutes, from which all directions should appear.
-const directionsFrom = 20
-
-// maxNew is how many items whose branch was never done may be new in one session of a client who
-// has a log, and introduced how many branches a client has got to know before that holds: the first
-// sessions, or one that was broken off, do not make the next ones tiny (product defaults).
-const (
-	maxNew     = 2
-	introduced = 8
-)
-
-// maxNew is how many new items a session may hold: what a kind of session asks for may be
-// new besides, and its fixed beginning and end are learned by heart and do not count.
-func (r *Request) maxNew() int {
-	n := max(maxNew, introduced-len(r.branchesOf(r.Seen)), r.Ask.AllowNew)
-	for _, need := range r.needs() {
-		n += need.Least
-	}
-	return n + r.unknownSides()
-}
-
-// unknownSides counts the front, the side and the back that the session asks for and the client has
-// never trained: each may be new besides.
-func (r *Request) unknownSides() (n int) {
-	if !r.threeSides() {
-		return 0
-	}
-	for _, s := range sides {
-		n += b2i(!slices.ContainsFunc(r.Seen, func(slug string) bool {
-			v, ok := r.Catalogue.Version(slug)
-			return ok && s.takes(v)
-		}))
-	}
-	return n
-}
-
-// fixedPart tells whether a version belongs to the fixed beginning or end of the kind of
-// session.
-func (r *Request) fixedPart(slug string) bool {
-	return r.Template.routine() || r.Template.writes(slug)
 }
 
 // State states a request as an optimisation problem.
@@ -117,45 +61,12 @@ func State(r *Request) *Statement {
 	return m
 }
 
-// wants lists the aims in a fixed order with weights and target minutes.
-func (r *Request) wants() (aims []string, weight, target []float64) {
-	wanted := r.aims()
-	sum, top := 0.0, 0.0
-	for _, a := range catalogue.Aims {
-		sum += wanted[a]
-		top = math.Max(top, wanted[a])
-	}
-	for _, a := range catalogue.Aims {
-		if w := wanted[a]; w > 0 {
-			aims = append(aims, a)
-			weight = append(weight, w/top)
-			target = append(target, mainShare*float64(r.Minutes)*w/sum)
-		}
-	}
-	return aims, weight, target
-}
-
-// startPlace is how a session starts and ends: standing, or sitting for a client who
-// stays seated.
-func (r *Request) startPlace() place {
-	if pos, _ := r.Client.Position("stand_free"); pos == "no" {
-		return place{trade.Sitting, trade.Chair}
-	}
-	return place{trade.Standing, ""}
-}
-
 // terms are those of every session.
 var terms = solve.Terms{Direction: directionPoints, Short: shortPoints, Beyond: secondHalf,
 	Family: maxFamily, Gentle: gentle, HardFrom: hardestFrom, HardTo: hardestTo}
 
 // anyEffort is above every effort: the hardest item may lie anywhere.
 const anyEffort = 10
-
-// The hardest item lies between these shares of the list (domain/04).
-const (
-	hardestFrom = 0.40
-	hardestTo   = 0.85
-)
 
 type builder struct {
 	r       *Request
@@ -260,9 +171,6 @@ func (b *builder) sweep(p place) int {
 	})
 }
 
-// body tells whether a candidate may be a body item: everything but the resets.
-func bodyItem(v *catalogue.Version) bool { return v.Family != resetFamily }
-
 func (b *builder) columns() {
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
@@ -303,8 +211,6 @@ func (b *builder) column(i, k int) solve.Column {
 	}
 	return col
 }
-
-func onBack(v *catalogue.Version) bool { return v.Quantities["needs.supine"].Value > 0 }
 
 // worth is an item's seconds, credit by aim and preference.
 func (b *builder) worth(c *candidate, k int) (seconds int, credit []float64, value float64) {
@@ -447,11 +353,6 @@ func (b *builder) standIn(slug string, routine []string, taken []int) int {
 	return -1
 }
 
-// normal is the option a fixed item is done in.
-func (c *candidate) normal() int {
-	return max(0, slices.IndexFunc(c.doses, func(o option) bool { return o.length == Normal }))
-}
-
 // opener is an end with the reset sweep after it.
 func (b *builder) opener(cands []int) solve.End {
 	e := b.end(cands, b.opening)
@@ -528,69 +429,4 @@ func (b *builder) network() {
 			m.Arcs[i] = append(m.Arcs[i], between(m.places[i], m.places[k], move))
 		}
 	}
-}
-
-// allDirections tells whether the session visits every direction of the spine.
-func (r *Request) allDirections() bool {
-	t := r.Template
-	if t != nil && t.Desk {
-		return true
-	}
-	return r.Minutes >= directionsFrom && !r.resting() && !r.acute() && !r.has("spinal-fusion") &&
-		(t == nil || !t.Natural)
-}
-
-// reaches are the spinal directions of a version done to a side: more than a fifth of what the client
-// may use in it (shared ruling 23), and more than posture noise.
-func (r *Request) reaches(v *catalogue.Version, side trade.Side) (mask uint8) {
-	peaks, allowed := v.TrunkPeaks(side), r.allowedDirections()
-	for k := range peaks {
-		if peaks[k] > math.Max(catalogue.PostureNoise, 0.2*allowed[k]) {
-			mask |= 1 << k
-		}
-	}
-	return mask
-}
-
-// Bits of the spinal directions that a back may not like.
-const (
-	bending = 1 << 0
-	arching = 1 << 1
-)
-
-// disliked are the directions that this client's back does not like: arching with a narrow canal, what is
-// not preferred with a disc, what provokes a sore back. Mobility there is not chosen freely, and the
-// direction earns nothing and is not missed (domain/07).
-func (r *Request) disliked() (mask uint8) {
-	for _, k := range r.Client.Conditions {
-		if k.Code == "stenosis" || k.Preference == "flexion" || slices.Contains(k.ProvokedBy, "extension") {
-			mask |= arching
-		}
-		if k.Preference == "extension" || slices.Contains(k.ProvokedBy, "flexion") {
-			mask |= bending
-		}
-	}
-	return mask
-}
-
-// visits are the spinal directions an item earns for.
-func (r *Request) visits(c *candidate) (mask uint8) {
-	if !r.allDirections() {
-		return 0
-	}
-	return r.reaches(c.v, c.side) &^ r.disliked()
-}
-
-// allowedDirections is what the client may use of each direction of the trunk, degrees.
-func (r *Request) allowedDirections() [6]float64 {
-	if !r.known().directionsKnown {
-		r.memo.directionsKnown = true
-		for k, name := range []string{"flexion", "extension", "side-bend", "side-bend", "rotation", "rotation"} {
-			r.memo.directions[k] = math.Min(
-				r.Screener.TrunkLimit(name, ".loaded"),
-				r.Screener.TrunkLimit(name, ".unloaded"),
-			)
-		}
-	}
-	return r.memo.directions
 }

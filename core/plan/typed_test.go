@@ -9,6 +9,7 @@ import (
 
 	"restbend/core/plan"
 	"restbend/core/trade"
+	"restbend/plantest"
 )
 
 func num(n int) *int { return &n }
@@ -16,17 +17,17 @@ func num(n int) *int { return &n }
 // A typed dose is taken as it is, within what is allowed, and stays when the rest is rebuilt; the sides may
 // be dosed apart, with a reason.
 func TestADoseIsTyped(t *testing.T) {
-	c := able()
+	c := plantest.Able()
 	c.Aims = map[string]float64{"hip-strength": 3, "anti-side-bend": 2}
-	r := request(t, c, nil, 20)
+	r := plantest.For(t, c, nil, 20)
 	p, err := plan.Build(r)
 	require.NoError(t, err)
-	if index(p, "clam") < 0 {
+	if plantest.Index(p, "clam") < 0 {
 		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: "clam"}))
 	}
-	at := func() *plan.Item { return &p.Items[index(p, "clam")] }
+	at := func() *plan.Item { return &p.Items[plantest.Index(p, "clam")] }
 	typed := func(d plan.Typed) error {
-		return r.Apply(p, plan.Edit{Op: "dose", Item: index(p, "clam"), Dose: &d})
+		return r.Apply(p, plan.Edit{Op: "dose", Item: plantest.Index(p, "clam"), Dose: &d})
 	}
 	require.NoError(t, typed(plan.Typed{Sets: num(2), Reps: num(9), RestS: num(20), HoldS: num(3)}))
 	it := at()
