@@ -49,8 +49,8 @@ func seeds(from uint64, n int, found ...uint64) []uint64 {
 	return found
 }
 
-// edit draws a change by hand, sensible or not.
-func edit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan) plan.Edit {
+// drawnEdit draws a change by hand, sensible or not.
+func drawnEdit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan) plan.Edit {
 	e := plan.Edit{Op: plan.Ops[rng.IntN(len(plan.Ops))], Item: rng.IntN(len(p.Items) + 1), To: rng.IntN(len(p.Items) + 1)}
 	any := tr.Cat.Versions[rng.IntN(len(tr.Cat.Versions))].Slug
 	suits := any
@@ -108,7 +108,7 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 			if len(p.Items) == 0 {
 				break
 			}
-			e := edit(rng, tr, r, p)
+			e := drawnEdit(rng, tr, r, p)
 			if back.Op != "" {
 				e, back = back, plan.Edit{}
 			}

@@ -68,10 +68,10 @@ func TestAlternativesAreOfAnotherCharacter(t *testing.T) {
 		assert.Equal(t, versions(best), versions(plain), name)
 		assert.ErrorContains(t, r.Lean(best, "louder"), "allowed: best, more-mobility")
 	}
-	kinds, err := restbend.Templates(plantest.Cat)
+	all, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
-	trio := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == "short-holds-trio" })
-	own := plantest.For(t, plantest.Able(), nil, 20).For(&kinds[trio])
+	trio := slices.IndexFunc(all, func(k plan.Template) bool { return k.Slug == "short-holds-trio" })
+	own := plantest.For(t, plantest.Able(), nil, 20).For(&all[trio])
 	p, err := plan.Build(own)
 	require.NoError(t, err)
 	assert.Empty(t, own.Alternatives(p), "the kind sets what it holds")

@@ -131,7 +131,7 @@ func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	kinds, err := restbend.Templates(plantest.Cat)
+	all, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	refused := 0
 	for rule, dose := range map[string]string{
@@ -141,8 +141,8 @@ func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
 		"floor-transfers": "{rises: 1, reason: once}",
 	} {
 		r := capped(t, dose, 30, func(c *intake.Client) { c.Today.SIJSide = "left" })
-		for i := range kinds {
-			of := r.For(&kinds[i])
+		for i := range all {
+			of := r.For(&all[i])
 			for name, propose := range map[string]func(*plan.Request) (*plan.Plan, error){"best": plan.Build, "quick": plan.Quick} {
 				p, err := propose(of)
 				var no *plan.Refused
@@ -150,9 +150,9 @@ func TestKindsOfSessionKeepToTheCaps(t *testing.T) {
 					refused++
 					continue // said with what would make it possible
 				}
-				require.NoError(t, err, "%s %s", kinds[i].Slug, dose)
+				require.NoError(t, err, "%s %s", all[i].Slug, dose)
 				k, told := check(p, rule)
-				assert.True(t, told && k.OK, "%s, %s, %s: %s", kinds[i].Slug, name, dose, k.Detail)
+				assert.True(t, told && k.OK, "%s, %s, %s: %s", all[i].Slug, name, dose, k.Detail)
 			}
 		}
 	}
@@ -164,14 +164,14 @@ func TestWhatAKindLacksIsSaid(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	kinds, err := restbend.Templates(plantest.Cat)
+	all, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
-	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == "sacroiliac" })
+	i := slices.IndexFunc(all, func(k plan.Template) bool { return k.Slug == "sacroiliac" })
 	lacks := func(r *plan.Request) string {
-		p, err := plan.Build(r.For(&kinds[i]))
+		p, err := plan.Build(r.For(&all[i]))
 		require.NoError(t, err)
 		var said []string
-		for _, l := range r.For(&kinds[i]).Lacks(p) {
+		for _, l := range r.For(&all[i]).Lacks(p) {
 			said = append(said, l.Name+": "+l.Why)
 		}
 		return strings.Join(said, "; ")

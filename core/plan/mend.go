@@ -32,22 +32,22 @@ func (r *Request) allMends(p *Plan) map[string][]Mend {
 
 func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 	name := func(i int) string { return r.nameOf(p.Items[i].Version) }
-	propose := func(e Edit, format string, a ...any) { out = append(out, Mend{fmt.Sprintf(format, a...), e}) }
+	suggest := func(e Edit, format string, a ...any) { out = append(out, Mend{fmt.Sprintf(format, a...), e}) }
 	remove := func() {
 		for _, i := range slices.Backward(k.Items) {
 			if i >= 0 {
-				propose(Edit{Op: "remove", Item: i}, "Remove: %s", name(i))
+				suggest(Edit{Op: "remove", Item: i}, "Remove: %s", name(i))
 			}
 		}
 	}
 	if outOfOrder(*k) {
-		propose(Edit{Op: "arrange"}, "Put everything in its best order")
+		suggest(Edit{Op: "arrange"}, "Put everything in its best order")
 	}
 	switch k.Rule {
 	case "opener-closer":
-		r.mendEnds(p, propose)
+		r.mendEnds(p, suggest)
 	case "hardest-place", "floor-transfers":
-		propose(Edit{Op: "rebuild"}, "Rebuild around what is locked")
+		suggest(Edit{Op: "rebuild"}, "Rebuild around what is locked")
 	case "families", "new-items", "supine-block", "sitting-block", "few-of":
 		remove()
 	case "main-count":
@@ -61,14 +61,14 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 	case "effort-cap":
 		for _, i := range k.Items {
 			if r.easier(&p.Items[i]) {
-				propose(Edit{Op: "easier", Item: i}, "One rung easier: %s", name(i))
+				suggest(Edit{Op: "easier", Item: i}, "One rung easier: %s", name(i))
 			}
 		}
 		remove()
 	case "safe", "no-skipped-rung":
 		for _, i := range k.Items {
 			if to := r.instead(&p.Items[i]); to != nil {
-				propose(Edit{Op: "swap", Item: i, With: to.Slug}, "%s instead of %s", to.Name, name(i))
+				suggest(Edit{Op: "swap", Item: i, With: to.Slug}, "%s instead of %s", to.Name, name(i))
 			}
 		}
 		remove()
@@ -76,14 +76,14 @@ func (r *Request) mends(p *Plan, k *Check) (out []Mend) {
 		for _, i := range k.Items {
 			if v, ok := r.Catalogue.Version(p.Items[i].Version); ok {
 				if c, ok := r.permitted(v); ok {
-					propose(Edit{Op: "side", Item: i, With: string(c.side)}, "%s: %s", name(i), sideWords(c.side))
+					suggest(Edit{Op: "side", Item: i, With: string(c.side)}, "%s: %s", name(i), sideWords(c.side))
 				}
 			}
 		}
 	case "time":
-		r.mendTime(p, name, propose)
+		r.mendTime(p, name, suggest)
 	case "six-directions", "needs":
-		r.mendMissing(p, k, propose)
+		r.mendMissing(p, k, suggest)
 	}
 	return out
 }
@@ -98,20 +98,20 @@ func (r *Request) easier(it *Item) bool {
 	return w != nil && r.waits(w) == ""
 }
 
-func (r *Request) mendEnds(p *Plan, propose func(Edit, string, ...any)) {
+func (r *Request) mendEnds(p *Plan, suggest func(Edit, string, ...any)) {
 	n := len(p.Items)
 	if n == 0 || p.Items[0].Role != trade.Open {
 		opens := func(c *candidate) bool { return r.opens(c.v.Slug) }
 		here := func(c *candidate) bool { return opens(c) && (n == 0 || c.v.Position == p.Items[0].Position) }
 		if c := r.firstWho(p, here, opens); c != nil {
-			propose(Edit{Op: "begin", With: c.v.Slug}, "Begin with: %s", c.v.Name)
+			suggest(Edit{Op: "begin", With: c.v.Slug}, "Begin with: %s", c.v.Name)
 		}
 	}
 	if n == 0 || p.Items[n-1].Role != trade.Close {
 		calms := func(c *candidate) bool { return r.calms(c.v.Slug) }
 		here := func(c *candidate) bool { return calms(c) && (n == 0 || c.v.Position == p.Items[n-1].Position) }
 		if c := r.firstWho(p, here, calms); c != nil {
-			propose(Edit{Op: "finish", With: c.v.Slug}, "End with: %s", c.v.Name)
+			suggest(Edit{Op: "finish", With: c.v.Slug}, "End with: %s", c.v.Name)
 		}
 	}
 }
@@ -153,10 +153,10 @@ func (r *Request) instead(it *Item) *catalogue.Version {
 	return nil
 }
 
-func (r *Request) mendTime(p *Plan, name func(int) string, propose func(Edit, string, ...any)) {
+func (r *Request) mendTime(p *Plan, name func(int) string, suggest func(Edit, string, ...any)) {
 	over := p.Seconds > 60*p.Minutes
 	if !over {
-		propose(Edit{Op: "rebuild"}, "Fill it: rebuild around what is locked")
+		suggest(Edit{Op: "rebuild"}, "Fill it: rebuild around what is locked")
 		return
 	}
 	longest := make([]int, 0, len(p.Items))
@@ -169,17 +169,17 @@ func (r *Request) mendTime(p *Plan, name func(int) string, propose func(Edit, st
 		return (p.Items[b].End - p.Items[b].Start) - (p.Items[a].End - p.Items[a].Start)
 	})
 	for _, i := range longest[:min(2, len(longest))] {
-		propose(Edit{Op: "shorter", Item: i}, "Shorter: %s", name(i))
+		suggest(Edit{Op: "shorter", Item: i}, "Shorter: %s", name(i))
 	}
 	if len(longest) > 0 {
 		i := longest[len(longest)-1]
-		propose(Edit{Op: "remove", Item: i}, "Remove: %s", name(i))
+		suggest(Edit{Op: "remove", Item: i}, "Remove: %s", name(i))
 	}
 }
 
 // mendMissing adds what visits a missing direction or is asked for by the template, where
 // the session already is if possible.
-func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...any)) {
+func (r *Request) mendMissing(p *Plan, k *Check, suggest func(Edit, string, ...any)) {
 	here := map[trade.Position]bool{}
 	for i := range p.Items {
 		here[p.Items[i].Position] = true
@@ -187,7 +187,7 @@ func (r *Request) mendMissing(p *Plan, k *Check, propose func(Edit, string, ...a
 	offer := func(what string, wish func(*candidate) bool) {
 		body := func(c *candidate) bool { return bodyItem(c.v) && wish(c) }
 		if c := r.firstWho(p, func(c *candidate) bool { return here[c.v.Position] && body(c) }, body); c != nil {
-			propose(Edit{Op: "add", With: c.v.Slug}, "Add for %s: %s", what, c.v.Name)
+			suggest(Edit{Op: "add", With: c.v.Slug}, "Add for %s: %s", what, c.v.Name)
 		}
 	}
 	if k.Rule == "six-directions" {

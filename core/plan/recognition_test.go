@@ -335,13 +335,13 @@ func recognised(t *testing.T) (held int, all []expected) {
 	data, err := os.ReadFile("testdata/recognition.yaml")
 	require.NoError(t, err)
 	require.NoError(t, yaml.Unmarshal(data, &all))
-	kinds, err := restbend.Templates(plantest.Cat)
+	everyKind, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
 	tasks, err := restbend.Tasks()
 	require.NoError(t, err)
 	for i := range all {
 		e := &all[i]
-		if faults := e.against(t, kinds, tasks); len(faults) == 0 {
+		if faults := e.against(t, everyKind, tasks); len(faults) == 0 {
 			held++
 		} else {
 			t.Logf("%s, %d minutes %s: %s", e.Who, e.Minutes, e.Kind, strings.Join(faults, "; "))
@@ -350,15 +350,15 @@ func recognised(t *testing.T) (held int, all []expected) {
 	return held, all
 }
 
-func (e *expected) against(t *testing.T, kinds []plan.Template, tasks []catalogue.Task) []string {
+func (e *expected) against(t *testing.T, everyKind []plan.Template, tasks []catalogue.Task) []string {
 	r, err := plan.NewRequest(plantest.Cat, plantest.Rules, tasks, e.client(t), e.log(), e.Minutes, plantest.Today)
 	require.NoError(t, err, e.Who)
 	if e.Kind != "" {
-		k := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == e.Kind })
+		k := slices.IndexFunc(everyKind, func(k plan.Template) bool { return k.Slug == e.Kind })
 		if k < 0 {
 			return []string{"there is no such kind"}
 		}
-		r = r.For(&kinds[k]).Learning(e.Skill)
+		r = r.For(&everyKind[k]).Learning(e.Skill)
 	}
 	p, err := plan.Build(r)
 	if err != nil {

@@ -385,9 +385,9 @@ func TestProvenEndsWithTheFirstChange(t *testing.T) {
 
 // An arm sweep settles in the posture it comes after and never changes it.
 func TestASweepNeverChangesThePosture(t *testing.T) {
-	kinds, err := restbend.Templates(plantest.Cat)
+	all, err := restbend.Templates(plantest.Cat)
 	require.NoError(t, err)
-	i := slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Resets })
+	i := slices.IndexFunc(all, func(k plan.Template) bool { return k.Resets })
 	require.GreaterOrEqual(t, i, 0)
 	sweeps := 0
 	for _, surfaces := range [][]trade.Surface{{"mat", "chair", "counter", "wall"}, {"bed", "chair"}, {"mat", "bed", "chair"}} {
@@ -395,7 +395,7 @@ func TestASweepNeverChangesThePosture(t *testing.T) {
 		c.Surfaces = surfaces
 		c.Aims = map[string]float64{"hip-mobility": 3, "spinal-mobility": 2, "thoracic-mobility": 2}
 		r := plantest.For(t, c, nil, 40)
-		r = r.For(&kinds[i])
+		r = r.For(&all[i])
 		p, err := plan.Build(r)
 		require.NoError(t, err)
 		for k := 1; k < len(p.Items); k++ {

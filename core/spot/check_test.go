@@ -22,9 +22,9 @@ import (
 func TestTheHandCheckDecidesInTheSession(t *testing.T) {
 	tr, err := plantest.Load()
 	require.NoError(t, err)
-	kinds, err := restbend.Templates(tr.Cat)
+	all, err := restbend.Templates(tr.Cat)
 	require.NoError(t, err)
-	kind := &kinds[slices.IndexFunc(kinds, func(k plan.Template) bool { return k.Slug == "sacroiliac" })]
+	kind := &all[slices.IndexFunc(all, func(k plan.Template) bool { return k.Slug == "sacroiliac" })]
 	ways, err := restbend.Ways()
 	require.NoError(t, err)
 	day := trade.MustDay("2026-11-20")

@@ -187,12 +187,12 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 	p.Items = slices.Clone(f.Plan.Items)
 	p.Items[c.Item] = left
 	was := left.Version
-	edit := plan.Edit{Item: c.Item}
+	byHand := plan.Edit{Item: c.Item}
 	switch c.What {
 	case "down":
-		edit.Op = "easier"
+		byHand.Op = "easier"
 	case "swap":
-		edit.Op, edit.With = "swap", c.Version
+		byHand.Op, byHand.With = "swap", c.Version
 	case "ease":
 		if err := f.ease(&p.Items[c.Item], c.Ease); err != nil {
 			return nil, err
@@ -214,8 +214,8 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 			it.Dose = d
 		}
 	}
-	if edit.Op != "" {
-		if err := f.Request.Apply(&p, edit); err != nil {
+	if byHand.Op != "" {
+		if err := f.Request.Apply(&p, byHand); err != nil {
 			return nil, &Refusal{err.Error()}
 		}
 		it := &p.Items[c.Item]
