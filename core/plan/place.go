@@ -106,7 +106,7 @@ func (r *Request) acute() bool { return r.Screener.Acute() }
 // inPlace tells whether a version may be done where the session takes place: an upright session
 // leaves the ground out.
 func (r *Request) inPlace(c *candidate) bool {
-	return r.Place() != placeUpright || c.place().ground() == upright
+	return r.Place() != placeUpright || c.place().ground() == Upright
 }
 
 // substitute is what a version that exists for people who cannot counts for someone who can

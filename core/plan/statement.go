@@ -131,7 +131,7 @@ func (b *builder) found(p place, role trade.Role, made func(i int) solve.Block) 
 // ground numbers what carries a place, 0 for upright ones.
 func (b *builder) ground(p place) int {
 	g := p.ground()
-	if g == upright {
+	if g == Upright {
 		return 0
 	}
 	if i := slices.Index(b.grounds, g); i >= 0 {

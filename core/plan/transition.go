@@ -34,7 +34,6 @@ func TransitionSeconds(from trade.Position, on trade.Surface, to trade.Position,
 
 // What carries a posture. Leaning on a sofa from the floor is still down on the floor.
 const (
-	upright  = Upright // sitting on a chair or standing
 	floor    = "floor"
 	bed      = "bed"
 	carriage = "carriage"
@@ -45,7 +44,7 @@ func (p place) ground() string {
 	case p.surface == trade.Carriage:
 		return carriage
 	case p.position.Upright():
-		return upright
+		return Upright
 	case p.surface == trade.Bed:
 		return bed
 	}
@@ -97,7 +96,7 @@ func FromFloor(from, to *Item) bool {
 // side, never straight up.
 func up(p place, helped bool) int {
 	switch p.ground() {
-	case upright:
+	case Upright:
 		return within(p.position, trade.Standing)
 	case floor:
 		if helped {
@@ -151,7 +150,7 @@ const (
 func (r *Request) price(from, to place, seconds int) float64 {
 	p := moveWeight * float64(seconds)
 	if from.ground() != to.ground() && !r.risesFreely() {
-		p += upPoints * float64(b2i(from.ground() != upright)+b2i(to.ground() != upright))
+		p += upPoints * float64(b2i(from.ground() != Upright)+b2i(to.ground() != Upright))
 	}
 	return p
 }
