@@ -15,12 +15,12 @@ import (
 
 	"restbend/core/assess"
 	"restbend/core/catalogue"
-	"restbend/core/plan"
+	"restbend/core/kinds"
 	"restbend/core/safety"
 	"restbend/core/score"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/plan/templates.yaml core/score/transitions.yaml core/catalogue/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/kinds/templates.yaml core/score/transitions.yaml core/catalogue/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -137,12 +137,12 @@ func RevisionLock() (string, error) {
 }
 
 // Templates loads the kinds of session that practice knows.
-func Templates(cat *catalogue.Catalogue) ([]plan.Template, error) {
-	data, err := files.ReadFile("core/plan/templates.yaml")
+func Templates(cat *catalogue.Catalogue) ([]kinds.Template, error) {
+	data, err := files.ReadFile("core/kinds/templates.yaml")
 	if err != nil {
 		return nil, err
 	}
-	return plan.ReadTemplates(data, cat)
+	return kinds.ReadTemplates(data, cat)
 }
 
 // PreferencesFile is what is proposed and preferred when nobody says otherwise, as it is delivered.

@@ -26,9 +26,11 @@ import (
 
 	"restbend"
 	"restbend/core/body"
+	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/measure"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/demo"
@@ -118,9 +120,9 @@ func BenchmarkPlan30Minutes(b *testing.B) {
 	c.Conditions[0].Fracture = new(bool)
 	var out *plan.Plan
 	for b.Loop() {
-		r, err := plan.NewRequest(cat, rules, tasks, c, nil, 30, today)
+		r, err := facts.New(cat, rules, tasks, c, nil, 30, today)
 		require.NoError(b, err)
-		out, err = plan.Build(r)
+		out, err = propose.Build(r)
 		require.NoError(b, err)
 	}
 	against(b, jsonOf(b, out))

@@ -13,7 +13,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/solve"
 	"restbend/exchange"
 	"restbend/plantest"
@@ -53,7 +53,7 @@ func BenchmarkPlannerAgainstSolver(b *testing.B) {
 			continue
 		}
 		start := time.Now()
-		m := plan.State(r)
+		m := propose.State(r)
 		s, ok := solve.NewSearch(m.Model)
 		if !ok {
 			continue
@@ -168,7 +168,7 @@ func BenchmarkThousandPlansVerified(b *testing.B) {
 		r, err := tr.Request(seed)
 		require.NoError(b, err)
 		start := time.Now()
-		p, err := plan.Build(r)
+		p, err := propose.Build(r)
 		if err != nil {
 			refused++
 			continue

@@ -12,7 +12,9 @@ import (
 	"time"
 
 	"restbend"
+	"restbend/core/appraise"
 	"restbend/core/catalogue"
+	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
@@ -184,7 +186,7 @@ func (p *person) fill(ctx context.Context, st *store.Store, cat *catalogue.Catal
 }
 
 func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, c *intake.Client, id int64, today trade.Day) error {
-	r, err := plan.NewRequest(cat, rules, nil, c, nil, 30, today)
+	r, err := facts.New(cat, rules, nil, c, nil, 30, today)
 	if err != nil {
 		return err
 	}
@@ -208,7 +210,7 @@ func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Cata
 		}
 		pl.Items = append(pl.Items, plan.Item{Version: v.Slug, Revision: v.Revision, Family: v.Family, Role: trade.Main, Position: v.Position, Surface: v.Surfaces[0], Side: side, Dose: v.Dose(c.Schools.Dose, d.step), Effort: v.Effort, Step: d.step})
 	}
-	r.Retime(pl)
+	appraise.Retime(r, pl)
 	doc, err := json.Marshal(pl)
 	if err != nil {
 		return err

@@ -14,9 +14,12 @@ import (
 
 	"restbend"
 	"restbend/core/assess"
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/propose"
 	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
@@ -55,15 +58,15 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	require.NoError(t, err)
 	valid(t, "client", c)
 	valid(t, "log", log)
-	r, err := plan.NewRequest(cat, rules, nil, c, log, 30, today)
+	r, err := facts.New(cat, rules, nil, c, log, 30, today)
 	require.NoError(t, err)
-	p, err := plan.Build(r)
+	p, err := propose.Build(r)
 	require.NoError(t, err)
-	p.Alternatives = r.Alternatives(p)
+	p.Alternatives = edit.Alternatives(r, p)
 	for _, i := range []int{2, 4} { // what is done by hand as well
 		n, side := 9, trade.Left
-		_ = r.Apply(p, plan.Edit{Op: "layer", Item: i})
-		_ = r.Apply(p, plan.Edit{Op: "dose", Item: i, Dose: &plan.Typed{Reps: &n, Side: side, Why: "weaker"}})
+		_ = edit.Apply(r, p, edit.Edit{Op: "layer", Item: i})
+		_ = edit.Apply(r, p, edit.Edit{Op: "dose", Item: i, Dose: &plan.Typed{Reps: &n, Side: side, Why: "weaker"}})
 	}
 	valid(t, "plan", p)
 	ways, err := restbend.Ways()

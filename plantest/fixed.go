@@ -7,9 +7,11 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/propose"
 	"restbend/core/trade"
 )
 
@@ -31,15 +33,15 @@ func Able() *intake.Client {
 }
 
 // For is the request for a client today.
-func For(t require.TestingT, c *intake.Client, log *progress.Log, minutes int) *plan.Request {
-	r, err := plan.NewRequest(Cat, Rules, nil, c, log, minutes, Today)
+func For(t require.TestingT, c *intake.Client, log *progress.Log, minutes int) *facts.Request {
+	r, err := facts.New(Cat, Rules, nil, c, log, minutes, Today)
 	require.NoError(t, err)
 	return r
 }
 
 // Built is a session of a client without a log.
 func Built(t require.TestingT, c *intake.Client, minutes int) *plan.Plan {
-	p, err := plan.Build(For(t, c, nil, minutes))
+	p, err := propose.Build(For(t, c, nil, minutes))
 	require.NoError(t, err)
 	return p
 }

@@ -10,7 +10,10 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/intake"
+	"restbend/core/kinds"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/safety"
@@ -25,7 +28,7 @@ type Trade struct {
 	Cat       *catalogue.Catalogue
 	Rules     *safety.Rules
 	Tasks     []catalogue.Task
-	Templates []plan.Template
+	Templates []kinds.Template
 }
 
 // Load reads the trade as it is delivered.
@@ -47,7 +50,7 @@ func Load() (t Trade, err error) {
 var Minutes = []int{15, 20, 25, 30, 35, 40, 45, 50}
 
 // Request draws a client, often with a log, and a length between 15 and 50 minutes.
-func (t Trade) Request(seed uint64) (*plan.Request, error) {
+func (t Trade) Request(seed uint64) (*facts.Request, error) {
 	rng := rand.New(rand.NewPCG(seed, 4711))
 	c := t.client(rng)
 	minutes := Minutes[rng.IntN(len(Minutes))]
@@ -55,7 +58,7 @@ func (t Trade) Request(seed uint64) (*plan.Request, error) {
 	if rng.IntN(3) > 0 {
 		log = t.log(rng, c)
 	}
-	r, err := plan.NewRequest(t.Cat, t.Rules, t.Tasks, c, log, minutes, Today)
+	r, err := facts.New(t.Cat, t.Rules, t.Tasks, c, log, minutes, Today)
 	if err != nil {
 		return nil, err
 	}
@@ -129,11 +132,11 @@ func (t Trade) condition(rng *rand.Rand) intake.Condition {
 // log draws sessions of versions the client may do: a first one, then a few in which some
 // items leave and others come, as over the weeks of a course.
 func (t Trade) log(rng *rand.Rand, c *intake.Client) *progress.Log {
-	r, err := plan.NewRequest(t.Cat, t.Rules, t.Tasks, c, nil, 30, Today)
+	r, err := facts.New(t.Cat, t.Rules, t.Tasks, c, nil, 30, Today)
 	if err != nil || r.Screening.Refer != nil {
 		return nil
 	}
-	others := r.Adoptable(&plan.Plan{})
+	others := edit.Adoptable(r, &plan.Plan{})
 	var items []plan.Item
 	come := func() {
 		if len(others) > 0 {
@@ -186,7 +189,7 @@ func done(rng *rand.Rand, slug string, side trade.Side, d dose.Dose) progress.It
 
 // Next is the request after a session in which every item was done and some were not
 // clean, three days later.
-func (t Trade) Next(rng *rand.Rand, r *plan.Request, p *plan.Plan) (*plan.Request, error) {
+func (t Trade) Next(rng *rand.Rand, r *facts.Request, p *plan.Plan) (*facts.Request, error) {
 	log := &progress.Log{Format: "restbend.log/1"}
 	if r.Log != nil {
 		log.Sessions = slices.Clone(r.Log.Sessions)
@@ -214,7 +217,7 @@ func (t Trade) Next(rng *rand.Rand, r *plan.Request, p *plan.Plan) (*plan.Reques
 	}
 	c := *r.Client
 	c.Today.Date = Today.AddDays(3)
-	q, err := plan.NewRequest(t.Cat, t.Rules, t.Tasks, &c, log, r.Minutes, Today.AddDays(3))
+	q, err := facts.New(t.Cat, t.Rules, t.Tasks, &c, log, r.Minutes, Today.AddDays(3))
 	if err != nil {
 		return nil, err
 	}

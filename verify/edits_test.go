@@ -11,7 +11,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/plantest"
@@ -22,7 +25,7 @@ import (
 var byHand = []string{"opener-closer", "positions-once", "effort-rises", "order", "hardest-place", "families", "main-count", "mobility-count", "easiest-first", "floor-transfers", "new-items", "both-sides", "supine-block", "sitting-block", "time"}
 
 // judgedAlike holds what the plan says of itself against what the documents say.
-func judgedAlike(t *testing.T, tr plantest.Trade, catalogue []byte, r *plan.Request, p *plan.Plan, where string) {
+func judgedAlike(t *testing.T, tr plantest.Trade, catalogue []byte, r *facts.Request, p *plan.Plan, where string) {
 	t.Helper()
 	report, err := verify.Session(documents(t, tr, catalogue, r, p))
 	require.NoError(t, err)
@@ -50,11 +53,11 @@ func seeds(from uint64, n int, found ...uint64) []uint64 {
 }
 
 // drawnEdit draws a change by hand, sensible or not.
-func drawnEdit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan) plan.Edit {
-	e := plan.Edit{Op: plan.Ops[rng.IntN(len(plan.Ops))], Item: rng.IntN(len(p.Items) + 1), To: rng.IntN(len(p.Items) + 1)}
+func drawnEdit(rng *rand.Rand, tr plantest.Trade, r *facts.Request, p *plan.Plan) edit.Edit {
+	e := edit.Edit{Op: edit.Ops[rng.IntN(len(edit.Ops))], Item: rng.IntN(len(p.Items) + 1), To: rng.IntN(len(p.Items) + 1)}
 	any := tr.Cat.Versions[rng.IntN(len(tr.Cat.Versions))].Slug
 	suits := any
-	if l := r.Adoptable(p); len(l) > 0 {
+	if l := edit.Adoptable(r, p); len(l) > 0 {
 		suits = l[rng.IntN(len(l))].Slug
 	}
 	switch e.Op {
@@ -62,7 +65,7 @@ func drawnEdit(rng *rand.Rand, tr plantest.Trade, r *plan.Request, p *plan.Plan)
 		e.With = []string{"left", "right", "each", "alternate"}[rng.IntN(4)]
 	case "swap":
 		e.With = any
-		if l := r.Swaps(p, e.Item); len(l) > 0 && rng.IntN(3) > 0 {
+		if l := edit.Swaps(r, p, e.Item); len(l) > 0 && rng.IntN(3) > 0 {
 			e.With = l[rng.IntN(len(l))]
 		}
 	case "add", "begin", "finish":
@@ -98,19 +101,19 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 	for _, seed := range seeds(7000, 40, 17007, 17036, 17098) {
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
-		p, err := plan.Quick(r)
+		p, err := propose.Quick(r)
 		if err != nil {
 			continue
 		}
 		rng := rand.New(rand.NewPCG(seed, 1))
-		back := plan.Edit{}
+		back := edit.Edit{}
 		for n := range 25 {
 			if len(p.Items) == 0 {
 				break
 			}
 			e := drawnEdit(rng, tr, r, p)
 			if back.Op != "" {
-				e, back = back, plan.Edit{}
+				e, back = back, edit.Edit{}
 			}
 			if e.Op == "rebuild" && n%5 > 0 {
 				continue
@@ -118,7 +121,7 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 			before, err := json.Marshal(p)
 			require.NoError(t, err)
 			where := fmt.Sprintf("seed %d, change %d: %+v", seed, n, e)
-			if r.Apply(p, e) != nil {
+			if edit.Apply(r, p, e) != nil {
 				after, err := json.Marshal(p)
 				require.NoError(t, err)
 				assert.True(t, bytes.Equal(before, after), "%s: refused, but something changed", where)
@@ -126,10 +129,10 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 			}
 			done[e.Op]++
 			if e.Op == "harder" {
-				back = plan.Edit{Op: "easier", Item: e.Item}
+				back = edit.Edit{Op: "easier", Item: e.Item}
 			}
 			if e.Op == "layer" && n%2 > 0 {
-				back = plan.Edit{Op: "unlayer", Item: e.Item}
+				back = edit.Edit{Op: "unlayer", Item: e.Item}
 			}
 			judgedAlike(t, tr, catalogue, r, p, where)
 			if t.Failed() {
@@ -137,7 +140,7 @@ func TestChangesByHandAreJudgedAlike(t *testing.T) {
 			}
 		}
 	}
-	for _, op := range plan.Ops {
+	for _, op := range edit.Ops {
 		assert.NotZero(t, done[op], "no %s was done", op)
 	}
 }
@@ -154,7 +157,7 @@ func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
 	for _, seed := range seeds(8000, 60, 18419, 18498) {
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
-		p, err := plan.Quick(r)
+		p, err := propose.Quick(r)
 		if err != nil {
 			continue
 		}
@@ -164,20 +167,20 @@ func TestRepeatedMendedAndRebuiltSessionsAreJudgedAlike(t *testing.T) {
 		for i := range q.Decisions {
 			capped += b2i(q.Decisions[i].Decision == trade.Cap)
 		}
-		if again, _, err := q.Repeat(p, seed%2 == 0); err == nil {
+		if again, _, err := edit.Repeat(q, p, seed%2 == 0); err == nil {
 			repeated++
 			judgedAlike(t, tr, catalogue, q, again, fmt.Sprintf("seed %d repeated", seed))
 		}
 		mended := *p
 		mended.Items = slices.Clone(p.Items)
-		q.Mend(&mended)
+		edit.Mend(q, &mended)
 		judgedAlike(t, tr, catalogue, q, &mended, fmt.Sprintf("seed %d mended", seed))
 		locked := *p
 		locked.Items = slices.Clone(p.Items)
 		for i := range locked.Items {
 			locked.Items[i].Locked = rng.IntN(4) == 0
 		}
-		if q.Apply(&locked, plan.Edit{Op: "rebuild"}) == nil {
+		if edit.Apply(q, &locked, edit.Edit{Op: "rebuild"}) == nil {
 			rebuilt++
 			judgedAlike(t, tr, catalogue, q, &locked, fmt.Sprintf("seed %d rebuilt", seed))
 		}

@@ -10,7 +10,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/plantest"
@@ -32,7 +35,7 @@ func document(t testing.TB, doc any) []byte {
 }
 
 // documents are what a request and its plan look like to anyone outside.
-func documents(t testing.TB, tr plantest.Trade, catalogue []byte, r *plan.Request, p *plan.Plan) verify.Documents {
+func documents(t testing.TB, tr plantest.Trade, catalogue []byte, r *facts.Request, p *plan.Plan) verify.Documents {
 	tasks, err := os.ReadFile("../core/catalogue/tasks.yaml")
 	require.NoError(t, err)
 	preferences, err := os.ReadFile("../core/catalogue/preferences.yaml")
@@ -68,9 +71,9 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 		}
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
-		p, err := plan.Build(r)
+		p, err := propose.Build(r)
 		if err != nil {
-			var why *plan.Refused
+			var why *facts.Refused
 			require.ErrorAs(t, err, &why, "seed %d", seed)
 			assert.NotEmpty(t, why.Reason)
 			refused++
@@ -82,7 +85,7 @@ func TestPlansOfRandomClientsAreJudgedAlike(t *testing.T) {
 		assert.Empty(t, report.Violations, "seed %d, %d minutes, template %s", seed, r.Minutes, p.Template)
 		assert.InDelta(t, report.Score, p.Score, 1e-3, "seed %d", seed)
 		if made%10 == 0 { // a proposal of another character is judged by its own aims
-			for _, a := range r.Alternatives(p) {
+			for _, a := range edit.Alternatives(r, p) {
 				report, err := verify.Session(documents(t, tr, catalogue, r, a.Plan))
 				require.NoError(t, err)
 				assert.Empty(t, report.Violations, "seed %d, %s", seed, a.Character)
@@ -106,11 +109,11 @@ func TestSpoiltPlansAreFound(t *testing.T) {
 	}
 	tr := house(t)
 	catalogue := document(t, exchange.NewCatalogue(tr.Cat))
-	fresh := func() (*plan.Request, *plan.Plan) {
+	fresh := func() (*facts.Request, *plan.Plan) {
 		r, err := tr.Request(5001)
 		require.NoError(t, err)
 		r = r.For(nil)
-		p, err := plan.Build(r)
+		p, err := propose.Build(r)
 		require.NoError(t, err)
 		return r, p
 	}

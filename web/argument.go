@@ -7,6 +7,7 @@ import (
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/edit"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -77,13 +78,13 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 	for _, l := range out.Lines {
 		out.Seconds += l.Seconds
 	}
-	for _, c := range r.SideChoices(it) {
+	for _, c := range edit.SideChoices(r, it) {
 		out.Sided = append(out.Sided, sideChoice{string(c), map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "in turn", trade.Left: "left only", trade.Right: "right only"}[c], c == it.Side})
 	}
 	if it.Role == trade.Reset {
 		return out
 	}
-	for _, slug := range r.Swaps(p, pg.At) {
+	for _, slug := range edit.Swaps(r, p, pg.At) {
 		if w, ok := cat.Version(slug); ok {
 			keeps, loses := safety.Because(v, w)
 			out.Swaps = append(out.Swaps, swapChoice{w, keeps, loses})
@@ -91,12 +92,12 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 	}
 	out.Easier, out.Harder = cat.Previous(v), cat.Next(v)
 	if out.Harder != nil {
-		out.HarderWhy = r.Waits(pg.Plan, out.Harder)
+		out.HarderWhy = edit.Waits(r, pg.Plan, out.Harder)
 	}
 	for _, a := range v.Aims {
 		out.Serves = append(out.Serves, aimRow{Name: a, Served: it.Aims[a]})
 	}
-	if t := r.BestTask(v); t != nil {
+	if t := edit.BestTask(r, v); t != nil {
 		out.Task, out.Points = t.Name, v.Argue(t)
 	}
 	for i, sw := range out.Swaps {
@@ -111,7 +112,7 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 // compared says what an alternative would do to the session: what it is worth, and which
 // rules it would break.
 func (s *Server) compared(pg *planPage, w *catalogue.Version) string {
-	q, err := pg.Person.Req.Tried(pg.Plan, plan.Edit{Op: "swap", Item: pg.At, With: w.Slug})
+	q, err := edit.Tried(pg.Person.Req, pg.Plan, edit.Edit{Op: "swap", Item: pg.At, With: w.Slug})
 	if err != nil {
 		return plan.Why(err)
 	}

@@ -13,8 +13,9 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/facts"
 	"restbend/core/intake"
-	"restbend/core/plan"
+	"restbend/core/kinds"
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -36,7 +37,7 @@ type person struct {
 	Row    store.Client
 	Client *intake.Client
 	Log    *progress.Log
-	Req    *plan.Request
+	Req    *facts.Request
 }
 
 // personHere loads the client named in the path; when it cannot, it has answered.
@@ -84,7 +85,7 @@ func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) 
 		return nil, err
 	}
 	p.Client = p.Client.On(s.Today())
-	p.Req, err = plan.NewRequest(s.cat(c), s.limits(), s.Tasks, p.Client, p.Log, minutes, s.Today())
+	p.Req, err = facts.New(s.cat(c), s.limits(), s.Tasks, p.Client, p.Log, minutes, s.Today())
 	return p, err
 }
 
@@ -252,7 +253,7 @@ type pastSession struct {
 
 // kindChoice is a kind of session; Here tells that it is meant for this client.
 type kindChoice struct {
-	plan.Template
+	kinds.Template
 	Here bool
 }
 

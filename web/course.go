@@ -10,8 +10,12 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/edit"
+	"restbend/core/facts"
+	"restbend/core/kinds"
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/propose"
 	"restbend/core/trade"
 	"restbend/store"
 )
@@ -163,7 +167,7 @@ func perWeek(days int) string { return strconv.FormatFloat(float64(days)/4, 'f',
 
 // again repeats the last taught session, or takes every item its decided step further.
 func (s *Server) again(c *gin.Context) {
-	p, ok := s.plannable(c, plan.MinMinutes, "")
+	p, ok := s.plannable(c, kinds.MinMinutes, "")
 	if !ok {
 		return
 	}
@@ -186,8 +190,8 @@ func (s *Server) again(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	p.Req = p.Req.Lasting(max(plan.MinMinutes, min(plan.MaxMinutes, last.Minutes))).For(kind)
-	built, said, err := p.Req.Repeat(last, c.PostForm("progress") == "yes")
+	p.Req = p.Req.Lasting(max(kinds.MinMinutes, min(kinds.MaxMinutes, last.Minutes))).For(kind)
+	built, said, err := edit.Repeat(p.Req, last, c.PostForm("progress") == "yes")
 	s.planned(c, p, built, false, said, err)
 }
 
@@ -326,8 +330,8 @@ func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind stri
 	if err != nil {
 		return err
 	}
-	built, err := plan.Build(s.lasting(c, p.Req, minutes))
-	var refused *plan.Refused
+	built, err := propose.Build(s.lasting(c, p.Req, minutes))
+	var refused *facts.Refused
 	if errors.As(err, &refused) {
 		row.Problem = refused.Reason
 		return nil

@@ -12,8 +12,10 @@ import (
 
 	"restbend"
 	"restbend/core/dose"
+	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -21,13 +23,13 @@ import (
 
 var day = trade.On(2026, 11, 20)
 
-func request(t *testing.T, c *intake.Client) *plan.Request {
+func request(t *testing.T, c *intake.Client) *facts.Request {
 	t.Helper()
 	cat, err := restbend.Catalogue()
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
-	r, err := plan.NewRequest(cat, rules, nil, c, nil, 30, day)
+	r, err := facts.New(cat, rules, nil, c, nil, 30, day)
 	require.NoError(t, err)
 	return r
 }
@@ -62,7 +64,7 @@ func TestASessionStaysInsideTheRose(t *testing.T) {
 	c := able()
 	c.Conditions = []intake.Condition{{Code: "stenosis"}}
 	r := request(t, c)
-	p, err := plan.Build(r)
+	p, err := propose.Build(r)
 	require.NoError(t, err)
 	v := rose(r.Screener, sessionPeaks(p, r.Catalogue))
 	assert.NotEmpty(t, v.Used)
@@ -73,7 +75,7 @@ func TestASessionStaysInsideTheRose(t *testing.T) {
 
 func TestPostureLineFollowsThePlan(t *testing.T) {
 	r := request(t, able())
-	p, err := plan.Build(r)
+	p, err := propose.Build(r)
 	require.NoError(t, err)
 	v := postureLine(p, r.Catalogue, 2, map[int]bool{1: true})
 	assert.Len(t, v.Stops, len(p.Items))
@@ -93,12 +95,12 @@ func TestPostureLineFollowsThePlan(t *testing.T) {
 	}
 	c := able()
 	c.Aims, c.Surfaces = map[string]float64{"deep-core": 3, "hip-strength": 2}, []trade.Surface{"mat"}
-	p, err = plan.Build(request(t, c))
+	p, err = propose.Build(request(t, c))
 	require.NoError(t, err)
 	require.Len(t, postureLine(p, r.Catalogue, 0, nil).Rises, 1)
 	assert.Contains(t, counted(p), "1 rise from the floor")
 	c.Positions["floor"], c.Surfaces = "no", []trade.Surface{"bed", "chair", "wall"}
-	p, err = plan.Build(request(t, c))
+	p, err = propose.Build(request(t, c))
 	require.NoError(t, err)
 	require.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Surface == "bed" }))
 	assert.Empty(t, postureLine(p, r.Catalogue, 0, nil).Rises)

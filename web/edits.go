@@ -11,6 +11,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/edit"
+	"restbend/core/kinds"
 	"restbend/core/plan"
 	"restbend/core/trade"
 	"restbend/store"
@@ -53,7 +55,7 @@ func (s *Server) editPlan(c *gin.Context) {
 		}
 		e := editAsked(c)
 		name := s.itemName(c, pg, e)
-		if err := pg.Person.Req.Apply(pg.Plan, e); err != nil {
+		if err := edit.Apply(pg.Person.Req, pg.Plan, e); err != nil {
 			pg.Problem = plainly(err)
 			s.showPlan(c, http.StatusUnprocessableEntity, pg)
 			return
@@ -72,8 +74,8 @@ func plainly(err error) string {
 
 // editAsked reads a change: a button says all of it in one value, op:item:with; a program
 // may name the fields.
-func editAsked(c *gin.Context) plan.Edit {
-	e := plan.Edit{Op: c.PostForm("op"), With: c.PostForm("with"), Item: -1}
+func editAsked(c *gin.Context) edit.Edit {
+	e := edit.Edit{Op: c.PostForm("op"), With: c.PostForm("with"), Item: -1}
 	item := c.PostForm("item")
 	if do := strings.SplitN(c.PostForm("do"), ":", 3); do[0] != "" {
 		e.Op, item, e.With = do[0], "", ""
@@ -118,7 +120,7 @@ func typedDose(c *gin.Context) *plan.Typed {
 }
 
 // follow keeps the item in view that was changed.
-func follow(pg *planPage, e plan.Edit) int {
+func follow(pg *planPage, e edit.Edit) int {
 	at := pg.At
 	switch e.Op {
 	case "up":
@@ -135,7 +137,7 @@ func follow(pg *planPage, e plan.Edit) int {
 	return max(0, min(at, len(pg.Plan.Items)-1))
 }
 
-func (s *Server) itemName(c *gin.Context, pg *planPage, e plan.Edit) string {
+func (s *Server) itemName(c *gin.Context, pg *planPage, e edit.Edit) string {
 	slug := e.With
 	if e.Item >= 0 && e.Item < len(pg.Plan.Items) && e.Op != "add" {
 		slug = pg.Plan.Items[e.Item].Version
@@ -219,7 +221,7 @@ func (s *Server) bestPlan(c *gin.Context) {
 			s.answerPlan(c, pg)
 			return
 		}
-		best, err := pg.Person.Req.Rebuild(pg.Plan)
+		best, err := edit.Rebuild(pg.Person.Req, pg.Plan)
 		if err != nil || best.Score < pg.Plan.Score {
 			best = pg.Plan
 		}
@@ -241,7 +243,7 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 		}
 		minutes, err := minutesAsked(c)
 		if err == nil {
-			var kind *plan.Template
+			var kind *kinds.Template
 			if kind, err = s.kind(c, c.PostForm("template")); err == nil {
 				pg.Person.Req = s.lasting(c, pg.Person.Req, minutes).For(kind)
 				pg.Plan.SlotS = pg.Person.Req.SlotSeconds()
@@ -257,11 +259,11 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 			pg.Plan.AllowNew = n
 		}
 		if lean := c.PostForm("character"); lean != "" && err == nil {
-			err = pg.Person.Req.Lean(pg.Plan, lean)
+			err = edit.Lean(pg.Person.Req, pg.Plan, lean)
 		}
 		if err == nil {
 			var q *plan.Plan
-			if q, err = pg.Person.Req.Rebuild(pg.Plan); err == nil {
+			if q, err = edit.Rebuild(pg.Person.Req, pg.Plan); err == nil {
 				pg.Plan, pg.At, pg.Stale, pg.Said = q, 0, false, "rebuilt around what is locked"
 				s.keepPlan(c, pg, pg.Said)
 				return
@@ -275,7 +277,7 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 // refreshPlan mends a stale plan.
 func (s *Server) refreshPlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
-		said := pg.Person.Req.Mend(pg.Plan)
+		said := edit.Mend(pg.Person.Req, pg.Plan)
 		pg.Said = "Mended. Nothing had to change"
 		if said != nil {
 			pg.Said = "Mended: " + strings.Join(said, "; ")

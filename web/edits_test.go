@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/edit"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/trade"
@@ -35,21 +36,21 @@ func TestPlainly(t *testing.T) {
 func TestTheChangedItemStaysInView(t *testing.T) {
 	pg := &planPage{At: 2, Plan: &plan.Plan{Items: []plan.Item{{Version: "a", Role: "open"}, {Version: "b"}, {Version: "sweep", Role: "reset"}, {Version: "c"}, {Version: "d", Role: "close"}}}}
 	for _, row := range []struct {
-		edit plan.Edit
+		edit edit.Edit
 		want int
 	}{
-		{plan.Edit{Op: "up", Item: 3}, 2},
-		{plan.Edit{Op: "up", Item: 0}, 0},
-		{plan.Edit{Op: "down", Item: 1}, 2},
-		{plan.Edit{Op: "down", Item: 4}, 4},
-		{plan.Edit{Op: "move", Item: 1, To: 3}, 3},
-		{plan.Edit{Op: "add", With: "c"}, 3},
-		{plan.Edit{Op: "add", With: "sweep"}, 0},
-		{plan.Edit{Op: "begin", With: "a"}, 0},
-		{plan.Edit{Op: "longer", Item: 1}, 1},
-		{plan.Edit{Op: "remove", Item: 1}, 2},
-		{plan.Edit{Op: "ban", Item: 4}, 2},
-		{plan.Edit{Op: "rebuild"}, 2},
+		{edit.Edit{Op: "up", Item: 3}, 2},
+		{edit.Edit{Op: "up", Item: 0}, 0},
+		{edit.Edit{Op: "down", Item: 1}, 2},
+		{edit.Edit{Op: "down", Item: 4}, 4},
+		{edit.Edit{Op: "move", Item: 1, To: 3}, 3},
+		{edit.Edit{Op: "add", With: "c"}, 3},
+		{edit.Edit{Op: "add", With: "sweep"}, 0},
+		{edit.Edit{Op: "begin", With: "a"}, 0},
+		{edit.Edit{Op: "longer", Item: 1}, 1},
+		{edit.Edit{Op: "remove", Item: 1}, 2},
+		{edit.Edit{Op: "ban", Item: 4}, 2},
+		{edit.Edit{Op: "rebuild"}, 2},
 	} {
 		assert.Equal(t, row.want, follow(pg, row.edit), "%+v", row.edit)
 	}

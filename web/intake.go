@@ -11,8 +11,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/facts"
 	"restbend/core/intake"
-	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -84,12 +84,12 @@ type aimAsk struct{ Name, Proposed, Asked string }
 // aimAsks are the aims with a proposal from conditions, age and tasks, which stands until another is chosen.
 func (s *Server) aimAsks(cl *intake.Client, v url.Values) (out []aimAsk) {
 	weights := map[string]float64{}
-	if r, err := plan.NewRequest(s.Cat, s.limits(), s.Tasks, cl, nil, 30, s.Today()); err == nil {
+	if r, err := facts.New(s.Cat, s.limits(), s.Tasks, cl, nil, 30, s.Today()); err == nil {
 		_, weights = r.Proposed()
 	}
 	typed := slices.ContainsFunc(catalogue.Aims, func(a string) bool { return v.Has("aims." + a) })
 	for _, a := range catalogue.Aims {
-		ask := aimAsk{a, plan.AmountOf(weights[a]), v.Get("aims." + a)}
+		ask := aimAsk{a, facts.AmountOf(weights[a]), v.Get("aims." + a)}
 		if !typed && len(cl.Aims) == 0 {
 			ask.Asked = ask.Proposed
 		}

@@ -9,8 +9,8 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/facts"
 	"restbend/core/intake"
-	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -278,11 +278,11 @@ func (f *filler) aims() {
 		if amount == "" {
 			continue
 		}
-		w, ok := plan.WeightOf(amount)
+		w, ok := facts.WeightOf(amount)
 		if !ok {
-			f.wrong("aims."+a, "found %q, allowed: %s", amount, strings.Join(plan.Amounts, ", "))
+			f.wrong("aims."+a, "found %q, allowed: %s", amount, strings.Join(facts.Amounts, ", "))
 		}
-		if plan.AmountOf(was[a]) == amount { // the same in words: its weight stays
+		if facts.AmountOf(was[a]) == amount { // the same in words: its weight stays
 			w = was[a]
 		}
 		c.Aims[a] = w
@@ -370,7 +370,7 @@ func valuesOf(c *intake.Client) url.Values {
 		v.Set("positions."+k, a)
 	}
 	for a, w := range c.Aims {
-		v.Set("aims."+a, plan.AmountOf(w))
+		v.Set("aims."+a, facts.AmountOf(w))
 	}
 	v.Set("tasks", strings.Join(c.Tasks, "\n"))
 	set("core", c.Schools.Core)

@@ -14,7 +14,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
-	"restbend/core/plan"
+	"restbend/core/kinds"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/store"
@@ -22,7 +22,7 @@ import (
 
 // kinds are the kinds of session: the delivered ones, changed or joined by the practice's
 // own. One that no longer fits the catalogue is left out and said in the log.
-func (s *Server) kinds(c *gin.Context) []plan.Template {
+func (s *Server) kinds(c *gin.Context) []kinds.Template {
 	out := slices.Clone(s.Templates)
 	own, err := s.Store.Templates(c)
 	if err != nil {
@@ -30,12 +30,12 @@ func (s *Server) kinds(c *gin.Context) []plan.Template {
 		return out
 	}
 	for _, row := range own {
-		var t plan.Template
+		var t kinds.Template
 		if err := json.Unmarshal(row.Document, &t); err != nil || t.Check(s.Cat) != nil {
 			slog.Warn("kind of session is left out", "slug", row.Slug, "error", err)
 			continue
 		}
-		if i := slices.IndexFunc(out, func(x plan.Template) bool { return x.Slug == t.Slug }); i >= 0 {
+		if i := slices.IndexFunc(out, func(x kinds.Template) bool { return x.Slug == t.Slug }); i >= 0 {
 			out[i] = t
 		} else {
 			out = append(out, t)
@@ -45,7 +45,7 @@ func (s *Server) kinds(c *gin.Context) []plan.Template {
 }
 
 // kind finds a kind of session; nil for the free one.
-func (s *Server) kind(c *gin.Context, slug string) (*plan.Template, error) {
+func (s *Server) kind(c *gin.Context, slug string) (*kinds.Template, error) {
 	if slug == "" {
 		return nil, nil
 	}
@@ -59,7 +59,7 @@ func (s *Server) kind(c *gin.Context, slug string) (*plan.Template, error) {
 }
 
 type kindRow struct {
-	plan.Template
+	kinds.Template
 	Changed, Own bool
 }
 
@@ -129,7 +129,7 @@ func (s *Server) editKind(c *gin.Context) {
 }
 
 // kindText is a kind as a text, empty for none.
-func kindText(t *plan.Template) string {
+func kindText(t *kinds.Template) string {
 	if t == nil {
 		return ""
 	}
@@ -140,7 +140,7 @@ func kindText(t *plan.Template) string {
 	return string(doc)
 }
 
-func kindValues(t *plan.Template) url.Values {
+func kindValues(t *kinds.Template) url.Values {
 	v := url.Values{"name": {t.Name}, "reason": {t.Reason}, "source": {t.Source}, "minutes": {strconv.Itoa(t.Minutes)}, "dose": {t.Dose}, "core": {t.Core}, "order": {t.Order},
 		"positions": trade.Words(t.Positions), "surfaces": trade.Words(t.Surfaces), "for": slices.Clone(t.For), "prepare": slices.Clone(t.Prepare), "finish": slices.Clone(t.Finish)}
 	if t.EffortCap > 0 {
@@ -174,16 +174,16 @@ func kindValues(t *plan.Template) url.Values {
 var slugUnsafe = regexp.MustCompile(`[^a-z0-9]+`)
 
 // parted reads how many of each part a kind holds; all empty is by the minutes.
-func parted(get func(string) string, number func(string) int, extra int) *plan.Parts {
+func parted(get func(string) string, number func(string) int, extra int) *kinds.Parts {
 	fields := []string{"mobility_from", "mobility_to", "main_from", "main_to"}
 	if !slices.ContainsFunc(fields, func(f string) bool { return get(f) != "" }) {
 		return nil
 	}
-	return &plan.Parts{Mobility: [2]int{number(fields[0]), number(fields[1])}, Main: [2]int{number(fields[2]), number(fields[3])}, Extra: extra}
+	return &kinds.Parts{Mobility: [2]int{number(fields[0]), number(fields[1])}, Main: [2]int{number(fields[2]), number(fields[3])}, Extra: extra}
 }
 
 // kept is what the form of a kind does not ask for and a changed kind keeps of what it was.
-func kept(t, was *plan.Template) {
+func kept(t, was *kinds.Template) {
 	if was == nil {
 		return
 	}
@@ -231,7 +231,7 @@ func (f kindForm) Needs() (out []int) {
 
 // kindOf reads the form of a kind that was another before, nil for a new one; problems begin with the
 // field.
-func (s *Server) kindOf(was *plan.Template, slug string, f url.Values) (t plan.Template, problems []string) {
+func (s *Server) kindOf(was *kinds.Template, slug string, f url.Values) (t kinds.Template, problems []string) {
 	get := func(name string) string { return strings.TrimSpace(f.Get(name)) }
 	number := func(name string) int {
 		text := get(name)
@@ -245,7 +245,7 @@ func (s *Server) kindOf(was *plan.Template, slug string, f url.Values) (t plan.T
 		return n
 	}
 	list := func(name string) []string { return s.picked(f[name]) }
-	t = plan.Template{Slug: slug, Name: get("name"), Reason: get("reason"), Source: get("source"), Minutes: number("minutes"), Dose: get("dose"), Core: get("core"), Order: get("order"),
+	t = kinds.Template{Slug: slug, Name: get("name"), Reason: get("reason"), Source: get("source"), Minutes: number("minutes"), Dose: get("dose"), Core: get("core"), Order: get("order"),
 		Positions: trade.List[trade.Position](f["positions"]), Surfaces: trade.List[trade.Surface](f["surfaces"]), EffortCap: number("effort_cap"), MaxStrong: number("most_strong"), Resets: get("resets") == "yes", For: list("for"), Prepare: list("prepare"), Finish: list("finish")}
 	extra := 0
 	if was != nil && was.Parts != nil {
@@ -281,7 +281,7 @@ func (s *Server) kindOf(was *plan.Template, slug string, f url.Values) (t plan.T
 		if len(of) == 0 {
 			continue
 		}
-		need := plan.Need{Least: max(1, number(fmt.Sprintf("need.%d.least", i))), Else: list(fmt.Sprintf("need.%d.else", i))}
+		need := kinds.Need{Least: max(1, number(fmt.Sprintf("need.%d.least", i))), Else: list(fmt.Sprintf("need.%d.else", i))}
 		for _, x := range of {
 			if slices.Contains(catalogue.Aims, x) {
 				need.Aims = append(need.Aims, x)
@@ -312,7 +312,7 @@ func (s *Server) saveKind(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/kinds")
 		return
 	}
-	var was *plan.Template
+	var was *kinds.Template
 	if slug != "" {
 		var err error
 		if was, err = s.kind(c, slug); err != nil {
@@ -321,7 +321,7 @@ func (s *Server) saveKind(c *gin.Context) {
 		}
 	}
 	t, problems := s.kindOf(was, slug, c.Request.PostForm)
-	if slug == "" && slices.ContainsFunc(s.kinds(c), func(x plan.Template) bool { return x.Slug == t.Slug }) {
+	if slug == "" && slices.ContainsFunc(s.kinds(c), func(x kinds.Template) bool { return x.Slug == t.Slug }) {
 		problems = append(problems, "name: there is already a kind of that name")
 	}
 	status := http.StatusUnprocessableEntity

@@ -6,6 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/edit"
 	"restbend/core/plan"
 	"restbend/core/trade"
 )
@@ -53,14 +54,14 @@ func (s *Server) showOthers(c *gin.Context) {
 			base.Where = ""
 		}
 		base.Character = ""
-		best, err := r.Rebuild(&base)
+		best, err := edit.Rebuild(r, &base)
 		if err != nil {
 			s.failed(c, err)
 			return
 		}
 		out := othersPage{ID: pg.Row.ID, Version: pg.Row.Version, Leans: pg.Plan.Character, Best: s.otherOf(c, best)}
 		out.Best.Character, out.Best.Name = "best", "The best of it"
-		for _, a := range r.Alternatives(best) {
+		for _, a := range edit.Alternatives(r, best) {
 			o := s.otherOf(c, a.Plan)
 			o.Character, o.Name = a.Character, characterWords[a.Character]
 			if o.Costs = fmt.Sprintf("worth %.0f points less than the best, which is worth %.0f", a.Costs, best.Score); a.Costs < 1 {

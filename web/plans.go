@@ -13,9 +13,14 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend"
+	"restbend/core/appraise"
 	"restbend/core/catalogue"
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/intake"
+	"restbend/core/kinds"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
@@ -24,8 +29,8 @@ import (
 // minutesAsked reads the length of a session.
 func minutesAsked(c *gin.Context) (int, error) {
 	n, err := strconv.Atoi(c.PostForm("minutes"))
-	if err != nil || n < plan.MinMinutes || n > plan.MaxMinutes {
-		return 0, fmt.Errorf("minutes: found %q, allowed: a whole number from %d to %d", c.PostForm("minutes"), plan.MinMinutes, plan.MaxMinutes)
+	if err != nil || n < kinds.MinMinutes || n > kinds.MaxMinutes {
+		return 0, fmt.Errorf("minutes: found %q, allowed: a whole number from %d to %d", c.PostForm("minutes"), kinds.MinMinutes, kinds.MaxMinutes)
 	}
 	return n, nil
 }
@@ -114,10 +119,10 @@ func (s *Server) createPlan(c *gin.Context) {
 		return
 	}
 	p.Req = s.lasting(c, p.Req, minutes).In(place).Learning(skill)
-	built, err := plan.Quick(p.Req) // the page replaces it with the best
+	built, err := propose.Quick(p.Req) // the page replaces it with the best
 	quick := err == nil
 	if !quick {
-		built, err = plan.Build(p.Req)
+		built, err = propose.Build(p.Req)
 	}
 	s.planned(c, p, built, quick, nil, err)
 }
@@ -125,7 +130,7 @@ func (s *Server) createPlan(c *gin.Context) {
 // planned stores a new plan and opens it, with what is to be said of it, or says why there
 // is none.
 func (s *Server) planned(c *gin.Context, p *person, built *plan.Plan, quick bool, said []string, err error) {
-	var refused *plan.Refused
+	var refused *facts.Refused
 	if errors.As(err, &refused) {
 		s.fail(c, http.StatusUnprocessableEntity, "No session can be planned", refused.Reason)
 		return
@@ -175,7 +180,7 @@ type planPage struct {
 	BestOf   string // of what it is the best
 	MayAllow int    // new exercises that would fill it
 	Others   bool   // proposals of another character may be asked for: the kind does not set what it holds
-	Lacks    []plan.Lack
+	Lacks    []facts.Lack
 	Scheme   string // how far a kind that is learned has come
 	Kept     []plan.Check
 	Sides    sideBalance
@@ -234,7 +239,7 @@ type aimRow struct {
 
 type brokenRule struct {
 	plan.Check
-	Mends []plan.Mend
+	Mends []edit.Repair
 }
 
 // sideBalance is the working seconds of each side.
@@ -272,7 +277,7 @@ func (s *Server) planAt(c *gin.Context, id int64) (*planPage, error) {
 	}
 	pg := &planPage{Row: row, Person: who, Plan: p, Cautions: s.limits().Cautions, Kinds: s.kindChoices(c, who.Client)}
 	pg.Stale = row.ClientRevision != who.Row.Revision || who.Req.Stale(p, row.Basis)
-	who.Req.Retime(p) // what is shown is screened again whatever changed meanwhile
+	appraise.Retime(who.Req, p) // what is shown is screened again whatever changed meanwhile
 	pg.At = opened(c, len(p.Items))
 	return pg, nil
 }
@@ -291,7 +296,7 @@ func opened(c *gin.Context, items int) int {
 }
 
 // schemeWords says how far a kind has come that is learned, empty for other kinds.
-func schemeWords(sch *plan.Scheme) string {
+func schemeWords(sch *facts.Scheme) string {
 	switch {
 	case !sch.Known():
 		return ""
@@ -318,7 +323,7 @@ func bestOf(p *plan.Plan) string {
 		}
 	}
 	where := map[string]string{"mat": "down on the mat for at least half of it", "mixed": "a quarter of it or more down on the mat", "bed": "on the bed for at least half of it", "upright": "sitting and standing"}[p.Place]
-	if !slices.ContainsFunc(p.Asked, func(a plan.Asked) bool { return a.Name == plan.ShareDown }) {
+	if !slices.ContainsFunc(p.Asked, func(a plan.Asked) bool { return a.Name == facts.ShareDown }) {
 		where = map[string]string{"upright": "sitting and standing"}[p.Place]
 	}
 	if len(aims) == 0 {
@@ -364,12 +369,12 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	pg.Limits, pg.Whole = newLimitsBox(pg), s.wholeView(pg.Person)
 	p, r := pg.Plan, pg.Person.Req
 	at := map[int]bool{}
-	mends := r.Mends(p)
+	mends := edit.Mends(r, p)
 	pg.Earlier = p.Rules < plan.RulesNow && len(p.Items) > 0
-	pg.BestOf, pg.MayAllow = bestOf(p), r.MayAllow(p)
+	pg.BestOf, pg.MayAllow = bestOf(p), propose.MayAllow(r, p)
 	pg.Others = r.Template == nil || !r.Template.OwnContent
 	for _, k := range p.Checks {
-		if k.OK || pg.Earlier && !plan.SafetyRule(k.Rule) {
+		if k.OK || pg.Earlier && !appraise.SafetyRule(k.Rule) {
 			pg.Kept = append(pg.Kept, k)
 			continue
 		}
@@ -429,7 +434,7 @@ func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	if len(p.Items) > 0 {
 		pg.Open = s.itemPanel(pg, cat)
 	}
-	pg.Families = choices(r.Adoptable(p))
+	pg.Families = choices(edit.Adoptable(r, p))
 	pg.Conditions = s.conditionNames(pg.Person.Client)
 	pg.Length = fmt.Sprintf("%d minutes %d seconds of %d minutes", p.Seconds/60, p.Seconds%60, p.Minutes)
 }

@@ -8,7 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"restbend/core/plan"
+	"restbend/core/facts"
 	"restbend/store"
 )
 
@@ -129,7 +129,7 @@ func (s *Server) slots(c *gin.Context) bool {
 }
 
 // lasting is the request for so many minutes, as the practice means them.
-func (s *Server) lasting(c *gin.Context, r *plan.Request, minutes int) *plan.Request {
+func (s *Server) lasting(c *gin.Context, r *facts.Request, minutes int) *facts.Request {
 	if s.slots(c) {
 		return r.InSlot(minutes)
 	}

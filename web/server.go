@@ -31,6 +31,7 @@ import (
 	"restbend/core/assess"
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/kinds"
 	"restbend/core/plan"
 	"restbend/core/record"
 	"restbend/core/safety"
@@ -54,7 +55,7 @@ type Server struct {
 	Rules     *safety.Rules // the defaults; limits() are in force
 	Norms     *assess.Norms
 	Tasks     []catalogue.Task
-	Templates []plan.Template  // kinds of session as delivered
+	Templates []kinds.Template // kinds of session as delivered
 	Today     func() trade.Day // in the practice's time zone
 	Demo      bool
 	sessions  *scs.SessionManager
@@ -81,7 +82,7 @@ type Server struct {
 }
 
 // New prepares a server; with no options it is for this machine alone.
-func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []plan.Template, options ...Options) (*Server, error) {
+func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []kinds.Template, options ...Options) (*Server, error) {
 	s := &Server{Store: st, Cat: cat, Rules: rules, Norms: norms, Tasks: tasks, Templates: templates, drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
 	for _, o := range options {
 		s.opt = o

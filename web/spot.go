@@ -13,6 +13,7 @@ import (
 
 	"restbend"
 	"restbend/core/catalogue"
+	"restbend/core/edit"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/record"
@@ -346,7 +347,7 @@ const mostFound = 8
 func (s *Server) addable(c *gin.Context, u *underway, pos float64) (out []spot.Offer) {
 	under := u.facts.Score.UnderWay(pos)
 	words := strings.Fields(strings.ToLower(c.Query("q")))
-	list := u.person.Req.Adoptable(u.facts.Plan)
+	list := edit.Adoptable(u.person.Req, u.facts.Plan)
 	slices.SortStableFunc(list, func(a, b *catalogue.Version) int {
 		here := func(v *catalogue.Version) int {
 			if under >= 0 && v.Position == u.facts.Score.Items[under].Position {

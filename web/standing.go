@@ -11,7 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
-	"restbend/core/plan"
+	"restbend/core/facts"
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -75,7 +75,7 @@ func (s *Server) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
 	if err != nil {
 		return nil, err
 	}
-	whole := plan.ForEveryone(s.cat(c), sc, cl, log, s.Today())
+	whole := facts.ForEveryone(s.cat(c), sc, cl, log, s.Today())
 	out := &standing{stamp: s.stampOf(c, r)}
 	out.Refer = whole != nil && whole.Decision == trade.Refer
 	out.Rest = whole != nil && whole.Decision == trade.Rest

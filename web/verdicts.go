@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/edit"
 	"restbend/core/intake"
 	"restbend/core/safety"
 	"restbend/core/trade"
@@ -192,7 +193,7 @@ func (v *verdictStep) forSession(pg *planPage) {
 		v.In = v.In || pg.Plan.Items[i].Version == v.Version
 	}
 	if fits := v.Verdict == trade.Suits || v.Verdict == trade.Adapt && v.Use == v.Version || v.Overridden; fits && !v.In {
-		v.Waits = pg.Person.Req.Waits(pg.Plan, v.V)
+		v.Waits = edit.Waits(pg.Person.Req, pg.Plan, v.V)
 		v.May = v.Waits == ""
 	}
 }

@@ -13,10 +13,6 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
-	"restbend/core/assess"
-	"restbend/core/catalogue"
-	"restbend/core/plan"
-	"restbend/core/safety"
 	"strings"
 	"sync"
 	"testing"
@@ -26,6 +22,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/assess"
+	"restbend/core/catalogue"
+	"restbend/core/kinds"
+	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/store"
@@ -47,7 +47,7 @@ type content struct {
 	rules *safety.Rules
 	tasks []catalogue.Task
 	norms *assess.Norms
-	kinds []plan.Template
+	kinds []kinds.Template
 }
 
 var carried = sync.OnceValues(func() (c content, err error) {

@@ -15,10 +15,13 @@ import (
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/intake"
+	"restbend/core/kinds"
 	"restbend/core/measure"
-	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/propose"
 	"restbend/core/safety"
 	"restbend/core/solve"
 	"restbend/core/trade"
@@ -32,7 +35,7 @@ type content struct {
 	rules *safety.Rules
 	tasks []catalogue.Task
 	norms *assess.Norms
-	kinds []plan.Template
+	kinds []kinds.Template
 }
 
 func loadContent() (content, error) {
@@ -262,7 +265,7 @@ func screenCmd() *cobra.Command {
 }
 
 // request gathers everything a session or a decision needs; logFile may be empty.
-func (t content) request(cmd *cobra.Command, c *intake.Client, logFile string, minutes int) (*plan.Request, error) {
+func (t content) request(cmd *cobra.Command, c *intake.Client, logFile string, minutes int) (*facts.Request, error) {
 	var log *progress.Log
 	if logFile != "" {
 		var err error
@@ -270,11 +273,11 @@ func (t content) request(cmd *cobra.Command, c *intake.Client, logFile string, m
 			return nil, err
 		}
 	}
-	return plan.NewRequest(t.cat, t.rules, t.tasks, c, log, minutes, c.Today.Date)
+	return facts.New(t.cat, t.rules, t.tasks, c, log, minutes, c.Today.Date)
 }
 
 // sessionCommand is a command about one session, with its flags.
-func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.Request) (any, error)) *cobra.Command {
+func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *facts.Request) (any, error)) *cobra.Command {
 	var logFile, template, place, skill string
 	var minutes, fresh int
 	slot := false
@@ -299,7 +302,7 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 		return answer(cmd, r.For(kind).In(place).Learning(skill).Allowing(max(0, fresh)))
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
-	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", plan.MinMinutes, plan.MaxMinutes))
+	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", kinds.MinMinutes, kinds.MaxMinutes))
 	cmd.Flags().BoolVar(&slot, "slot", false, "the minutes are the whole slot, with arriving, talk and after")
 	cmd.Flags().StringVar(&template, "template", "", "kind of session; free when absent")
 	cmd.Flags().StringVar(&place, "place", "", "where it takes place: "+strings.Join(intake.Places, ", ")+"; as recorded when absent")
@@ -309,7 +312,7 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *plan.R
 }
 
 // template finds a kind of session; nil for none.
-func (t content) template(slug string) (*plan.Template, error) {
+func (t content) template(slug string) (*kinds.Template, error) {
 	if slug == "" {
 		return nil, nil
 	}
@@ -325,21 +328,21 @@ func (t content) template(slug string) (*plan.Template, error) {
 
 func planCmd() *cobra.Command {
 	others := false
-	cmd := sessionCommand("plan", "One session", func(_ *cobra.Command, r *plan.Request) (any, error) {
-		p, err := plan.Build(r)
+	cmd := sessionCommand("plan", "One session", func(_ *cobra.Command, r *facts.Request) (any, error) {
+		p, err := propose.Build(r)
 		if err == nil && others {
-			p.Alternatives = r.Alternatives(p)
+			p.Alternatives = edit.Alternatives(r, p)
 		}
 		return p, err
 	})
-	cmd.Flags().BoolVar(&others, "alternatives", false, "with proposals of another character: "+strings.Join(plan.Characters, ", "))
+	cmd.Flags().BoolVar(&others, "alternatives", false, "with proposals of another character: "+strings.Join(edit.Characters, ", "))
 	return cmd
 }
 
 // modelCmd writes the session as a mixed integer program, for a general solver.
 func modelCmd() *cobra.Command {
-	return sessionCommand("model", "One session as a mixed integer program in the LP format", func(_ *cobra.Command, r *plan.Request) (any, error) {
-		return lpText{plan.State(r).Model}, nil
+	return sessionCommand("model", "One session as a mixed integer program in the LP format", func(_ *cobra.Command, r *facts.Request) (any, error) {
+		return lpText{propose.State(r).Model}, nil
 	})
 }
 
@@ -349,7 +352,7 @@ type lpText struct{ m *solve.Model }
 func nextCmd() *cobra.Command {
 	var logFile string
 	cmd := clientCommand("next", "Progress decisions per family", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
-		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
+		r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
 		if err != nil {
 			return nil, err
 		}
@@ -407,7 +410,7 @@ func doseCmd() *cobra.Command {
 		} else if !catalogue.Has(catalogue.Schools, school) {
 			return nil, exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
 		}
-		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
+		r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
 		if err != nil {
 			return nil, err
 		}
@@ -420,7 +423,7 @@ func doseCmd() *cobra.Command {
 	return cmd
 }
 
-func newDoseDocument(v *catalogue.Version, school string, r *plan.Request) doseDocument {
+func newDoseDocument(v *catalogue.Version, school string, r *facts.Request) doseDocument {
 	_, used := v.Steps(school)
 	doc := doseDocument{Format: "restbend.dose/1", Version: v.Slug, School: used, Breaths: r.Client.BreathRate}
 	if doc.Breaths == 0 {

@@ -15,7 +15,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"restbend/core/catalogue"
-	"restbend/core/plan"
+	"restbend/core/facts"
 	"restbend/exchange"
 )
 
@@ -53,7 +53,7 @@ func exitCode(err error) int {
 	var u usage
 	var p exchange.Problems
 	var c *catalogue.Error
-	var r *plan.Refused
+	var r *facts.Refused
 	if errors.As(err, &u) || errors.As(err, &p) || errors.As(err, &c) || errors.As(err, &r) {
 		return 2
 	}

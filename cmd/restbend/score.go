@@ -11,6 +11,7 @@ import (
 
 	"restbend"
 	"restbend/core/intake"
+	"restbend/core/kinds"
 	"restbend/core/plan"
 	"restbend/core/score"
 	"restbend/exchange"
@@ -20,7 +21,7 @@ import (
 func scoreCmd() *cobra.Command {
 	var logFile, planFile, mode, words string
 	cmd := clientCommand("score", "The timed score of a plan: every second of the session", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
-		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
+		r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
 		if err != nil {
 			return nil, err
 		}

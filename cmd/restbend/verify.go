@@ -11,7 +11,7 @@ import (
 
 	"restbend"
 	"restbend/core/intake"
-	"restbend/core/plan"
+	"restbend/core/kinds"
 	"restbend/exchange"
 	"restbend/verify"
 )
@@ -31,7 +31,7 @@ func verifyCmd() *cobra.Command {
 	var logFile, planFile string
 	broken := 0
 	cmd := clientCommand("verify", "Judge a plan document again, apart from the planner", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
-		r, err := t.request(cmd, c, logFile, plan.MinMinutes)
+		r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
 		if err != nil {
 			return nil, err
 		}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"restbend/core/dose"
+	"restbend/core/kinds"
 )
 
 // MostItems is how many exercises a session may have that comes from outside (product default).
@@ -20,7 +21,7 @@ func (p *Plan) Check() error {
 		name     string
 		n, most  int
 		negative bool
-	}{{"minutes", p.Minutes, MaxMinutes, false}, {"slot_s", p.SlotS, mostSlot, false}, {"seconds", p.Seconds, mostSlot, false}, {"finish_s", p.UpS, mostSlot, false},
+	}{{"minutes", p.Minutes, kinds.MaxMinutes, false}, {"slot_s", p.SlotS, mostSlot, false}, {"seconds", p.Seconds, mostSlot, false}, {"finish_s", p.UpS, mostSlot, false},
 		{"allow_new", p.AllowNew, MostItems, false}, {"items", len(p.Items), MostItems, false}, {"banned", len(p.Banned), 1000, false}} {
 		if x.n < 0 || x.n > x.most {
 			return fmt.Errorf("%s: found %d, allowed: 0 to %d", x.name, x.n, x.most)

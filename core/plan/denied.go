@@ -11,7 +11,8 @@ type Denied struct{ Field, Say string }
 
 func (d *Denied) Error() string { return d.Field + ": " + d.Say }
 
-func denied(field, format string, a ...any) error { return &Denied{field, fmt.Sprintf(format, a...)} }
+// Deny is a refusal of one field of a change, with what was found and what is allowed.
+func Deny(field, format string, a ...any) error { return &Denied{field, fmt.Sprintf(format, a...)} }
 
 // Why is what is wrong with a change, without the name of its field.
 func Why(err error) string {

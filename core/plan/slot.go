@@ -1,6 +1,10 @@
 package plan
 
-import "math"
+import (
+	"math"
+
+	"restbend/core/kinds"
+)
 
 // Minutes mean work, or the whole slot: a slot keeps two minutes to arrive, two after and a tenth for talk
 // (domain/07, product defaults).
@@ -11,25 +15,13 @@ const (
 
 // WorkIn is the minutes of work that a slot holds.
 func WorkIn(slot int) int {
-	return max(MinMinutes, int((1-slotTalk)*float64(slot))-slotEnds)
+	return max(kinds.MinMinutes, int((1-slotTalk)*float64(slot))-slotEnds)
 }
 
 // SlotFor is the seconds of the slot that so many seconds of work need.
 func SlotFor(work int) int {
 	return int(math.Ceil(float64(work+60*slotEnds) / (1 - slotTalk)))
 }
-
-// InSlot is the request for the work that a slot of so many minutes holds.
-func (r *Request) InSlot(minutes int) *Request {
-	t := r.Lasting(minutes)
-	if minutes >= MinMinutes && minutes <= MaxMinutes { // else the minutes asked for are refused as they are
-		t.Minutes, t.Ask.Slot = WorkIn(minutes), minutes
-	}
-	return t
-}
-
-// SlotSeconds is the slot that is asked for, 0 when minutes mean work.
-func (r *Request) SlotSeconds() int { return 60 * r.Ask.Slot }
 
 // MinutesAsked is what was asked for: the slot's minutes where they were meant, else those of work.
 func (p *Plan) MinutesAsked() int {

@@ -12,10 +12,10 @@ import (
 // Height is how far up the body is, 0 lying on the back to 8 standing.
 func Height(position trade.Position) int { return slices.Index(trade.Positions, position) }
 
-// place is where an item leaves the body.
-type place struct {
-	position trade.Position
-	surface  trade.Surface
+// Place is where an item leaves the body.
+type Place struct {
+	Position trade.Position
+	Surface  trade.Surface
 }
 
 // Upright is the ground of sitting on a chair and of standing.
@@ -23,32 +23,33 @@ const Upright = "upright"
 
 // Ground is what carries a position on a surface: upright, floor, bed or the carriage.
 func Ground(position trade.Position, surface trade.Surface) string {
-	return place{position, surface}.ground()
+	return Place{position, surface}.Ground()
 }
 
 // TransitionSeconds is the time from one position to another on their surfaces.
 func TransitionSeconds(from trade.Position, on trade.Surface, to trade.Position, onto trade.Surface, helped bool) int {
-	s, _ := move(place{from, on}, place{to, onto}, helped)
+	s, _ := Move(Place{from, on}, Place{to, onto}, helped)
 	return s
 }
 
 // What carries a posture. Leaning on a sofa from the floor is still down on the floor.
 const (
-	floor    = "floor"
-	bed      = "bed"
+	Floor    = "floor"
+	Bed      = "bed"
 	carriage = "carriage"
 )
 
-func (p place) ground() string {
+// Ground is what carries the body there.
+func (p Place) Ground() string {
 	switch {
-	case p.surface == trade.Carriage:
+	case p.Surface == trade.Carriage:
 		return carriage
-	case p.position.Upright():
+	case p.Position.Upright():
 		return Upright
-	case p.surface == trade.Bed:
-		return bed
+	case p.Surface == trade.Bed:
+		return Bed
 	}
-	return floor
+	return Floor
 }
 
 // Seconds of the parts of a change of position (product defaults).
@@ -64,47 +65,47 @@ const (
 	sitToStand    = 8
 )
 
-// move is the seconds of getting from one place to another, and whether it rises from the
+// Move is the seconds of getting from one place to another, and whether it rises from the
 // floor. The table is metric: no detour is shorter, and both ways take the same time.
-func move(from, to place, helped bool) (seconds int, rises bool) {
-	a, b := from.ground(), to.ground()
+func Move(from, to Place, helped bool) (seconds int, rises bool) {
+	a, b := from.Ground(), to.Ground()
 	if a == b {
-		return within(from.position, to.position), false
+		return within(from.Position, to.Position), false
 	}
-	return up(from, helped) + up(to, helped), a == floor
+	return up(from, helped) + up(to, helped), a == Floor
 }
 
-// finish is the seconds of getting up at the end of a session, and whether it rises from the floor.
-func finish(from, home place, helped bool) (seconds int, rises bool) {
-	return move(from, home, helped)
+// Finish is the seconds of getting up at the end of a session, and whether it rises from the floor.
+func Finish(from, home Place, helped bool) (seconds int, rises bool) {
+	return Move(from, home, helped)
 }
 
 // FromFloor tells whether going from one item to the next is getting up from the floor; nil
 // is the upright place where a session begins and ends.
 func FromFloor(from, to *Item) bool {
-	at := func(it *Item) place {
+	at := func(it *Item) Place {
 		if it == nil {
-			return place{position: trade.Standing}
+			return Place{Position: trade.Standing}
 		}
-		return it.place()
+		return it.Place()
 	}
-	_, rises := move(at(from), at(to), false)
+	_, rises := Move(at(from), at(to), false)
 	return rises
 }
 
 // up is coming up to standing from a place, or going down to it: from lying always by the
 // side, never straight up.
-func up(p place, helped bool) int {
-	switch p.ground() {
+func up(p Place, helped bool) int {
+	switch p.Ground() {
 	case Upright:
-		return within(p.position, trade.Standing)
-	case floor:
+		return within(p.Position, trade.Standing)
+	case Floor:
 		if helped {
-			return toFours(p.position) + helpedToStand
+			return toFours(p.Position) + helpedToStand
 		}
-		return toFours(p.position) + floorToStand
+		return toFours(p.Position) + floorToStand
 	}
-	return toFours(p.position) + bedToStand
+	return toFours(p.Position) + bedToStand
 }
 
 func toFours(position trade.Position) int {
@@ -136,26 +137,4 @@ func within(a, b trade.Position) int {
 		return sitToStand
 	}
 	return foursToKneel
-}
-
-// The price of getting from place to place: by the second, and for who does not rise freely dearly
-// each time the body comes up from the ground or goes down to it, for that is what tires people
-// (product defaults). For the others it costs its seconds and hardly more (domain/07).
-const (
-	moveWeight = 0.035 // points a second, more than a second too short costs: nobody walks to fill time
-	upPoints   = 2.5   // points each time, for who does not rise freely
-)
-
-// price is what a change of posture costs.
-func (r *Request) price(from, to place, seconds int) float64 {
-	p := moveWeight * float64(seconds)
-	if from.ground() != to.ground() && !r.risesFreely() {
-		p += upPoints * float64(b2i(from.ground() != Upright)+b2i(to.ground() != Upright))
-	}
-	return p
-}
-
-// risesFreely tells whether the client gets up from the floor without help, bone loss or a risk of falls.
-func (r *Request) risesFreely() bool {
-	return r.Client.Positions["floor"] == "yes" && !r.bonesOrFalls()
 }

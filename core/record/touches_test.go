@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
-	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/propose"
 	"restbend/core/record"
 	"restbend/core/score"
 	"restbend/plantest"
@@ -33,7 +33,7 @@ func TestTouches(t *testing.T) {
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
 		r = r.For(nil).Lasting(45)
-		p, err := plan.Quick(r)
+		p, err := propose.Quick(r)
 		if err != nil || p.Seconds < 40*60 {
 			continue
 		}

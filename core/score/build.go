@@ -175,7 +175,7 @@ func (b *builder) item(it *plan.Item) {
 		it.Side = v.SideMode
 	}
 	on := v.At(it.Surface)
-	order := plan.SideOrder(it)
+	order := it.SideOrder()
 	out := Item{
 		Version:   it.Version,
 		Trial:     it.Trial,

@@ -11,6 +11,7 @@ import (
 
 	"restbend/core/intake"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/plantest"
@@ -24,7 +25,7 @@ func drawn(t testing.TB, n int, do func(where string, p *plan.Plan, f score.Fact
 	for seed := uint64(31000); made < n; seed++ {
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
-		p, err := plan.Quick(r)
+		p, err := propose.Quick(r)
 		if err != nil {
 			continue
 		}

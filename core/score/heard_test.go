@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/score"
 	"restbend/plantest"
 )
@@ -20,7 +20,7 @@ func TestTheSessionTheModuleIsTestedWith(t *testing.T) {
 	require.NoError(t, err)
 	r, err := tr.Request(31007)
 	require.NoError(t, err)
-	p, err := plan.Quick(r.Lasting(20))
+	p, err := propose.Quick(r.Lasting(20))
 	require.NoError(t, err)
 	s, err := score.Build(p, score.Facts{Catalogue: tr.Cat, Client: r.Client, Ways: ways(t)})
 	require.NoError(t, err)

@@ -9,8 +9,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/appraise"
+	"restbend/core/facts"
 	"restbend/core/intake"
+	"restbend/core/kinds"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/score"
 	"restbend/core/spot"
 	"restbend/core/trade"
@@ -24,7 +28,7 @@ func TestTheHandCheckDecidesInTheSession(t *testing.T) {
 	require.NoError(t, err)
 	all, err := restbend.Templates(tr.Cat)
 	require.NoError(t, err)
-	kind := &all[slices.IndexFunc(all, func(k plan.Template) bool { return k.Slug == "sacroiliac" })]
+	kind := &all[slices.IndexFunc(all, func(k kinds.Template) bool { return k.Slug == "sacroiliac" })]
 	ways, err := restbend.Ways()
 	require.NoError(t, err)
 	day := trade.MustDay("2026-11-20")
@@ -33,9 +37,9 @@ func TestTheHandCheckDecidesInTheSession(t *testing.T) {
 			Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"},
 			Surfaces:  []trade.Surface{trade.Mat, trade.Chair, trade.Wall}, Kit: []string{"towel", "pillow"}, EffortCap: 8}
 	}
-	before, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, who(), nil, 15, day)
+	before, err := facts.New(tr.Cat, tr.Rules, tr.Tasks, who(), nil, 15, day)
 	require.NoError(t, err)
-	p, err := plan.Build(before.For(kind))
+	p, err := propose.Build(before.For(kind))
 	require.NoError(t, err)
 	require.Equal(t, "side-check", p.Items[0].Version)
 	require.False(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == "side-let-down" }), "nobody knows the side yet")
@@ -51,7 +55,7 @@ func TestTheHandCheckDecidesInTheSession(t *testing.T) {
 		text, err := json.Marshal(value)
 		require.NoError(t, err)
 		require.NoError(t, spot.Checked(&c.Today, "sij_side", text))
-		now, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, c, nil, 15, day)
+		now, err := facts.New(tr.Cat, tr.Rules, tr.Tasks, c, nil, 15, day)
 		require.NoError(t, err)
 		laid := score.Facts{Catalogue: tr.Cat, Client: c, Ways: ways}
 		f := spot.Facts{Request: now.For(kind), Plan: p, Score: s, Laid: laid}
@@ -66,7 +70,7 @@ func TestTheHandCheckDecidesInTheSession(t *testing.T) {
 		assert.Contains(t, out.Say[0], "comes in")
 		assert.Len(t, out.Plan.Items, len(out.Score.Items))
 		for i := range out.Plan.Items {
-			assert.True(t, now.Safe(&out.Plan.Items[i]), out.Plan.Items[i].Version)
+			assert.True(t, appraise.Safe(now, &out.Plan.Items[i]), out.Plan.Items[i].Version)
 		}
 		assert.Equal(t, p.Items[len(p.Items)-1].Version, out.Plan.Items[len(out.Plan.Items)-1].Version, "it still finishes standing")
 	}

@@ -5,7 +5,10 @@ import (
 	"slices"
 	"strconv"
 
+	"restbend/core/appraise"
 	"restbend/core/dose"
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/plan"
 	"restbend/core/record"
 	"restbend/core/score"
@@ -16,7 +19,7 @@ import (
 // host's seconds; where it does not suit or nobody held it against their clinician's words, another one from the same
 // position for the purpose; else they rest. Said is what they do otherwise. A Refusal says why they cannot take part:
 // most of it is not for them, or the ways and the time in a position are not.
-func Join(id, name string, host *plan.Plan, s *score.Score, r *plan.Request, laid score.Facts) (m record.Member, own *plan.Plan, said []string, err error) {
+func Join(id, name string, host *plan.Plan, s *score.Score, r *facts.Request, laid score.Facts) (m record.Member, own *plan.Plan, said []string, err error) {
 	m = record.Member{ID: id, Name: name, Items: map[string]record.MemberItem{}}
 	p := *host
 	p.Items = slices.Clone(host.Items)
@@ -28,8 +31,8 @@ func Join(id, name string, host *plan.Plan, s *score.Score, r *plan.Request, lai
 		it.Locked, it.ByHand, it.Block, it.First = false, false, 0, ""
 		it.Dose.Apart, it.DoseLeft, it.DoseRight, it.Layers = nil, nil, nil, nil
 		was := it.Version
-		_, fits := r.Fit(&it)
-		if fits != nil || !r.Safe(&it) || r.Screener.Unconfirmed(it.Version) {
+		_, fits := edit.Fit(r, &it)
+		if fits != nil || !appraise.Safe(r, &it) || r.Screener.Unconfirmed(it.Version) {
 			other, ok := insteadIn(&p, i, r)
 			if !ok {
 				none := dose.Dose{Sets: 1}
@@ -45,7 +48,7 @@ func Join(id, name string, host *plan.Plan, s *score.Score, r *plan.Request, lai
 			return m, nil, nil, err
 		}
 		d := it.Dose
-		m.Items[strconv.Itoa(i)] = record.MemberItem{Version: it.Version, Dose: &d, Eases: append([]string{}, it.Eases...), SideOrder: plan.SideOrder(&it), Sides: one.Items[0].Sides}
+		m.Items[strconv.Itoa(i)] = record.MemberItem{Version: it.Version, Dose: &d, Eases: append([]string{}, it.Eases...), SideOrder: it.SideOrder(), Sides: one.Items[0].Sides}
 		if it.Version != was {
 			said = append(said, fmt.Sprintf("%s: %s instead of %s", name, one.Items[0].Name, s.Items[i].Name))
 		}
@@ -62,7 +65,7 @@ var hostsTime = []string{"floor-transfers", "supine-block", "sitting-block"}
 
 // keepsUp says why somebody cannot go with a host through a session, empty when they can: the ways between what they
 // do take them no longer than the host, and they get up, lie and sit no more than they may.
-func keepsUp(name string, host, own *plan.Plan, m *record.Member, r *plan.Request) string {
+func keepsUp(name string, host, own *plan.Plan, m *record.Member, r *facts.Request) string {
 	timed := *own
 	timed.Items = nil
 	does, all := 0, 0
@@ -88,7 +91,7 @@ func keepsUp(name string, host, own *plan.Plan, m *record.Member, r *plan.Reques
 	if 2*does < all {
 		return fmt.Sprintf("%s could do %d of the %d exercises: a session of their own serves better.", name, does, all)
 	}
-	r.Retime(&timed)
+	appraise.Retime(r, &timed)
 	for _, k := range timed.Checks {
 		if !k.OK && slices.Contains(hostsTime, k.Rule) {
 			return fmt.Sprintf("%s cannot go through this session with the others: %s", name, k.Detail)
@@ -101,14 +104,14 @@ func keepsUp(name string, host, own *plan.Plan, m *record.Member, r *plan.Reques
 const waySlack = 5
 
 // insteadIn is an exercise that suits somebody in place of one they may not do, from the same position.
-func insteadIn(p *plan.Plan, i int, r *plan.Request) (it plan.Item, ok bool) {
-	for _, slug := range r.Swaps(p, i) {
-		q, err := r.Tried(p, plan.Edit{Op: "swap", Item: i, With: slug})
+func insteadIn(p *plan.Plan, i int, r *facts.Request) (it plan.Item, ok bool) {
+	for _, slug := range edit.Swaps(r, p, i) {
+		q, err := edit.Tried(r, p, edit.Edit{Op: "swap", Item: i, With: slug})
 		if err != nil {
 			continue
 		}
 		it = q.Items[i]
-		if it.Position == p.Items[i].Position && r.Safe(&it) && !r.Screener.Unconfirmed(slug) {
+		if it.Position == p.Items[i].Position && appraise.Safe(r, &it) && !r.Screener.Unconfirmed(slug) {
 			it.ByHand = false
 			return it, true
 		}
@@ -116,4 +119,4 @@ func insteadIn(p *plan.Plan, i int, r *plan.Request) (it plan.Item, ok bool) {
 	return it, false
 }
 
-func nameIn(r *plan.Request, slug string) string { return (&Facts{Request: r}).nameOf(slug) }
+func nameIn(r *facts.Request, slug string) string { return (&Facts{Request: r}).nameOf(slug) }

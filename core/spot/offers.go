@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"restbend/core/edit"
 	"restbend/core/trade"
 )
 
@@ -50,7 +51,7 @@ func (f *Facts) TooHard(at float64) (out []Offer) {
 		}
 	}
 	swaps := 0
-	for _, slug := range f.Request.Swaps(f.Plan, item) {
+	for _, slug := range edit.Swaps(f.Request, f.Plan, item) {
 		if w, ok := f.Request.Catalogue.Version(slug); ok && w.Effort <= v.Effort && swaps < mostSwaps {
 			all = append(all, Offer{What: "swap", Version: slug, Surface: w.Surfaces[0], Item: item, Say: w.Name, Note: "keeps the purpose"})
 			swaps++

@@ -8,8 +8,11 @@ import (
 	"slices"
 	"strings"
 
+	"restbend/core/appraise"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
@@ -20,7 +23,7 @@ import (
 
 // Facts are a session under way: its plan, whose items are those of the score, and what is known of the client.
 type Facts struct {
-	Request *plan.Request
+	Request *facts.Request
 	Plan    *plan.Plan
 	Score   *score.Score
 	Laid    score.Facts // what scores are made from
@@ -187,7 +190,7 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 	p.Items = slices.Clone(f.Plan.Items)
 	p.Items[c.Item] = left
 	was := left.Version
-	byHand := plan.Edit{Item: c.Item}
+	byHand := edit.Edit{Item: c.Item}
 	switch c.What {
 	case "down":
 		byHand.Op = "easier"
@@ -203,7 +206,7 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 		}
 	case "other-side":
 		it := &p.Items[c.Item]
-		order := plan.SideOrder(it)
+		order := it.SideOrder()
 		if len(order) != 2 {
 			return nil, refuse("%s has no other side to begin with", f.Score.Items[c.Item].Name)
 		}
@@ -215,7 +218,7 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 		}
 	}
 	if byHand.Op != "" {
-		if err := f.Request.Apply(&p, byHand); err != nil {
+		if err := edit.Apply(f.Request, &p, byHand); err != nil {
 			return nil, &Refusal{err.Error()}
 		}
 		it := &p.Items[c.Item]
@@ -223,7 +226,7 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 		it.Replaces = was
 	}
 	it := &p.Items[c.Item]
-	if !f.Request.Safe(it) {
+	if !appraise.Safe(f.Request, it) {
 		return nil, refuse("%s does not suit this client as it stands", f.nameOf(it.Version))
 	}
 	words := map[string]string{"ease": "with an ease: " + strings.ReplaceAll(c.Ease, "-", " "), "place": "on the " + string(it.Surface), "other-side": string(it.First) + " first"}
@@ -349,7 +352,7 @@ func (f *Facts) added(c Change) (*Outcome, error) {
 			return nil, refuse("%s has no harder rung", f.Score.Items[c.Item].Name)
 		}
 		next := f.Request.Catalogue.Next(v)
-		if why := f.Request.Waits(f.Plan, next); why != "" {
+		if why := edit.Waits(f.Request, f.Plan, next); why != "" {
 			return nil, refuse("%s waits: %s", next.Name, why)
 		}
 		version = next.Slug
@@ -357,7 +360,7 @@ func (f *Facts) added(c Change) (*Outcome, error) {
 	if slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Version == version }) {
 		return nil, refuse("%s is in this session already", f.nameOf(version))
 	}
-	if err := f.Request.Apply(&p, plan.Edit{Op: "add", With: version}); err != nil {
+	if err := edit.Apply(f.Request, &p, edit.Edit{Op: "add", With: version}); err != nil {
 		return nil, &Refusal{err.Error()}
 	}
 	i := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == version })
@@ -464,7 +467,7 @@ func (f *Facts) inTime(c Change, rest []plan.Item, under int, finish bool) (out 
 				out[i].Locked = locked[k]
 			}
 		}
-		if out[i].Role != trade.Reset && !f.Request.Safe(&out[i]) {
+		if out[i].Role != trade.Reset && !appraise.Safe(f.Request, &out[i]) {
 			return nil, nil, refuse("%s does not suit this client now", f.nameOf(out[i].Version))
 		}
 	}
@@ -576,8 +579,8 @@ func (f *Facts) Refitted(at float64, because string) (*Outcome, error) {
 	for _, it := range rest {
 		own := it
 		if own.Role != trade.Reset {
-			changes, err := f.Request.Fit(&own)
-			if err != nil || !f.Request.Safe(&own) {
+			changes, err := edit.Fit(f.Request, &own)
+			if err != nil || !appraise.Safe(f.Request, &own) {
 				said = append(said, f.nameOf(own.Version)+" is left out")
 				continue
 			}

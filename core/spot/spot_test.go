@@ -12,8 +12,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
+	"restbend/core/appraise"
+	"restbend/core/edit"
+	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
+	"restbend/core/propose"
 	"restbend/core/record"
 	"restbend/core/score"
 	"restbend/core/spot"
@@ -30,7 +34,7 @@ func session(t testing.TB) spot.Facts {
 	c := &intake.Client{Format: "restbend.client/1", Born: 1980, BreathRate: 12, Conditions: []intake.Condition{{Code: "low-back-pain", Phase: "persistent"}},
 		Positions: map[string]string{"floor": "yes", "supine": "yes", "prone": "yes", "side_left": "yes", "side_right": "yes", "kneel": "yes", "hands": "yes", "floor_sit": "yes", "stand_free": "yes"},
 		Surfaces:  []trade.Surface{trade.Mat, trade.Chair, trade.Wall, trade.Counter}, Kit: []string{"towel", "pillow"}, Schools: intake.Schools{Dose: "reps"}, EffortCap: 8}
-	r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, c, nil, 40, trade.MustDay("2026-11-20"))
+	r, err := facts.New(tr.Cat, tr.Rules, tr.Tasks, c, nil, 40, trade.MustDay("2026-11-20"))
 	require.NoError(t, err)
 	p := &plan.Plan{Format: "restbend.plan/1", Minutes: 40}
 	dosed := func(sets, reps, hold int) *plan.Typed {
@@ -41,14 +45,14 @@ func session(t testing.TB) spot.Facts {
 		slug string
 		dose *plan.Typed
 	}{{"low-breath-supine", nil}, {"bridge", dosed(3, 8, 0)}, {"clam", dosed(2, 8, 0)}, {"bird-dog-leg", dosed(2, 6, 0)}, {"plank-knees", dosed(2, 1, 20)}, {"squat-half", dosed(2, 10, 0)}, {"long-spine-wall", nil}} {
-		require.NoError(t, r.Apply(p, plan.Edit{Op: "add", With: one.slug}), one.slug)
+		require.NoError(t, edit.Apply(r, p, edit.Edit{Op: "add", With: one.slug}), one.slug)
 		i := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == one.slug })
 		if one.dose != nil {
-			require.NoError(t, r.Apply(p, plan.Edit{Op: "dose", Item: i, Dose: one.dose}), one.slug)
+			require.NoError(t, edit.Apply(r, p, edit.Edit{Op: "dose", Item: i, Dose: one.dose}), one.slug)
 		}
 	}
 	i := slices.IndexFunc(p.Items, func(it plan.Item) bool { return it.Version == "long-spine-wall" })
-	require.NoError(t, r.Apply(p, plan.Edit{Op: "move", Item: i, To: len(p.Items) - 1}))
+	require.NoError(t, edit.Apply(r, p, edit.Edit{Op: "move", Item: i, To: len(p.Items) - 1}))
 	ways, err := restbend.Ways()
 	require.NoError(t, err)
 	laid := score.Facts{Catalogue: tr.Cat, Client: c, Ways: ways}
@@ -260,7 +264,7 @@ func holds(t *testing.T, f *spot.Facts, out *spot.Outcome, at float64, where str
 	for i := range s.Items {
 		require.Equal(t, s.Items[i].Version, out.Plan.Items[i].Version, where)
 		if i > f.Score.LastRunning(at) && s.Items[i].Role != trade.Reset {
-			require.True(t, f.Request.Safe(&out.Plan.Items[i]), "%s: %s", where, s.Items[i].Version)
+			require.True(t, appraise.Safe(f.Request, &out.Plan.Items[i]), "%s: %s", where, s.Items[i].Version)
 		}
 	}
 	if longer := slices.Contains([]string{"repeat", "minute"}, s.Because); !longer && !strings.Contains(strings.Join(out.Say, " "), "later") {
@@ -283,7 +287,7 @@ func TestEventsInDrawnSessions(t *testing.T) {
 	for seed := uint64(41000); made < sessions; seed++ {
 		r, err := tr.Request(seed)
 		require.NoError(t, err)
-		p, err := plan.Quick(r)
+		p, err := propose.Quick(r)
 		if err != nil {
 			continue
 		}
@@ -332,8 +336,8 @@ func TestAMembersClinicianHasTheSay(t *testing.T) {
 	member.Clearances = []intake.Clearance{{Date: trade.MustDay("2026-11-10"), By: "doctor", Covers: []string{"low-back-pain"}, Limits: "no strain"}}
 	tr, err := plantest.Load()
 	require.NoError(t, err)
-	request := func() *plan.Request {
-		r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &member, nil, 40, trade.MustDay("2026-11-20"))
+	request := func() *facts.Request {
+		r, err := facts.New(tr.Cat, tr.Rules, tr.Tasks, &member, nil, 40, trade.MustDay("2026-11-20"))
 		require.NoError(t, err)
 		return r
 	}
@@ -392,7 +396,7 @@ func TestAMemberKeepsUp(t *testing.T) {
 		who.Positions = maps.Clone(who.Positions)
 		who.Surfaces = slices.Clone(who.Surfaces)
 		c.member(&who)
-		r, err := plan.NewRequest(tr.Cat, tr.Rules, tr.Tasks, &who, nil, 40, trade.MustDay("2026-11-20"))
+		r, err := facts.New(tr.Cat, tr.Rules, tr.Tasks, &who, nil, 40, trade.MustDay("2026-11-20"))
 		require.NoError(t, err, c.name)
 		m, own, _, err := spot.Join("2", "Member", f.Plan, f.Score, r, f.Laid)
 		switch {
@@ -408,7 +412,7 @@ func TestAMemberKeepsUp(t *testing.T) {
 		}
 		for i, it := range own.Items {
 			if m.Items[strconv.Itoa(i)].Version != "" {
-				assert.True(t, r.Safe(&it), "%s: %s", c.name, it.Version)
+				assert.True(t, appraise.Safe(r, &it), "%s: %s", c.name, it.Version)
 			}
 		}
 	}
