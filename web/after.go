@@ -111,12 +111,12 @@ func changeWords(list []progress.Correction, zone *time.Location) (out []string)
 }
 
 // newMark is a mark made on the server, for whoever is signed in.
-func (s *Server) newMark(c *gin.Context, kind string) record.Mark {
+func (s *playerPages) newMark(c *gin.Context, kind string) record.Mark {
 	return record.Mark{Key: rand.Text(), Device: "page", By: s.who(c), At: time.Now().UTC(), Kind: kind}
 }
 
 // keepMarks stores marks made on the server, and ends the session with them.
-func (s *Server) keepMarks(c *gin.Context, id int64, end bool, marks ...record.Mark) error {
+func (s *playerPages) keepMarks(c *gin.Context, id int64, end bool, marks ...record.Mark) error {
 	add := s.marking()
 	add.Close = end
 	last, err := s.Store.MarksAfter(c, id, 0)
@@ -139,7 +139,7 @@ func (s *Server) keepMarks(c *gin.Context, id int64, end bool, marks ...record.M
 	return err
 }
 
-func (s *Server) after(c *gin.Context) {
+func (s *playerPages) after(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
@@ -147,7 +147,7 @@ func (s *Server) after(c *gin.Context) {
 	s.showAfter(c, http.StatusOK, &t, nil, nil)
 }
 
-func (s *Server) showAfter(c *gin.Context, status int, t *store.Taught, wrong []string, typed url.Values) {
+func (s *playerPages) showAfter(c *gin.Context, status int, t *store.Taught, wrong []string, typed url.Values) {
 	p, err := s.person(c, t.ClientID, 30)
 	if err != nil {
 		s.failed(c, err)
@@ -196,7 +196,7 @@ func (s *Server) showAfter(c *gin.Context, status int, t *store.Taught, wrong []
 }
 
 // afterLines are the lines of a session as people read them.
-func (s *Server) afterLines(c *gin.Context, session *progress.Session, log *progress.Log) []afterLine {
+func (s *playerPages) afterLines(c *gin.Context, session *progress.Session, log *progress.Log) []afterLine {
 	out := make([]afterLine, len(session.Items))
 	for i := range session.Items {
 		it := &session.Items[i]
@@ -216,7 +216,7 @@ func (s *Server) afterLines(c *gin.Context, session *progress.Session, log *prog
 }
 
 // read reads a session and a form about it.
-func (s *Server) read(c *gin.Context) (t store.Taught, k teaching.Kept, session progress.Session, ok bool) {
+func (s *playerPages) read(c *gin.Context) (t store.Taught, k teaching.Kept, session progress.Session, ok bool) {
 	if t, ok = s.taught(c); !ok {
 		return t, k, session, false
 	}
@@ -236,7 +236,7 @@ func (s *Server) read(c *gin.Context) (t store.Taught, k teaching.Kept, session 
 
 // finish closes a session, or takes in what is said of it afterwards. A sign that needs a clinician is answered
 // with what to do.
-func (s *Server) finish(c *gin.Context) {
+func (s *playerPages) finish(c *gin.Context) {
 	t, k, session, ok := s.read(c)
 	if !ok {
 		return
@@ -254,7 +254,7 @@ func (s *Server) finish(c *gin.Context) {
 }
 
 // saidAfter are the marks of what a form says of a session: its end, and once it has ended corrections.
-func (s *Server) saidAfter(c *gin.Context, t *store.Taught, k *teaching.Kept, session *progress.Session) (out []record.Mark, wrong []string) {
+func (s *playerPages) saidAfter(c *gin.Context, t *store.Taught, k *teaching.Kept, session *progress.Session) (out []record.Mark, wrong []string) {
 	a := &answers{v: c.Request.PostForm}
 	pain := a.number("pain_end", "Pain at the end", 10)
 	because := a.one("ended", "Why it ended", progress.Endings)
@@ -344,7 +344,7 @@ func numberText(f *float64) string {
 func same(a, b *float64) bool { return a == b || a != nil && b != nil && *a == *b }
 
 // correct changes lines of the log in place; each change is kept with who made it and when.
-func (s *Server) correct(c *gin.Context) {
+func (s *playerPages) correct(c *gin.Context) {
 	t, k, session, ok := s.read(c)
 	if !ok {
 		return
@@ -386,7 +386,7 @@ func (s *Server) correct(c *gin.Context) {
 }
 
 // correction is a mark that sets a field of a line.
-func (s *Server) correction(c *gin.Context, k *teaching.Kept, line int, field string, from, to any) record.Mark {
+func (s *playerPages) correction(c *gin.Context, k *teaching.Kept, line int, field string, from, to any) record.Mark {
 	m := s.newMark(c, record.Correct)
 	k.Name(line, &m)
 	m.Field, m.Why = field, c.PostForm("why")
@@ -396,7 +396,7 @@ func (s *Server) correction(c *gin.Context, k *teaching.Kept, line int, field st
 }
 
 // corrections are what a form changes in a line.
-func (s *Server) corrections(c *gin.Context, k *teaching.Kept, session *progress.Session, line int) (out []record.Mark, wrong []string) {
+func (s *playerPages) corrections(c *gin.Context, k *teaching.Kept, session *progress.Session, line int) (out []record.Mark, wrong []string) {
 	it := &session.Items[line]
 	if len(c.PostForm("why")) > 100 {
 		return nil, []string{"Why: at most 100 characters"}
@@ -445,7 +445,7 @@ func (s *Server) corrections(c *gin.Context, k *teaching.Kept, session *progress
 }
 
 // correctHeight changes the height of the surface a line was done at.
-func (s *Server) correctHeight(c *gin.Context, k *teaching.Kept, it *progress.Item, line int, v string, out []record.Mark, wrong []string) ([]record.Mark, []string) {
+func (s *playerPages) correctHeight(c *gin.Context, k *teaching.Kept, it *progress.Item, line int, v string, out []record.Mark, wrong []string) ([]record.Mark, []string) {
 	var load progress.Load
 	if it.Load != nil {
 		load = *it.Load
@@ -465,7 +465,7 @@ func (s *Server) correctHeight(c *gin.Context, k *teaching.Kept, it *progress.It
 }
 
 // nextWord keeps what the instructor says of a line, or of the whole session, for next time.
-func (s *Server) nextWord(c *gin.Context) {
+func (s *playerPages) nextWord(c *gin.Context) {
 	t, k, session, ok := s.read(c)
 	if !ok {
 		return
@@ -503,18 +503,9 @@ type todayPage struct {
 	MoreRefer, MoreAsks int // that are not shown
 }
 
-type todayRow struct {
-	ID, ClientID int64
-	Name         string
-	Day          trade.Day
-	Minutes      int
-	Taught       bool
-	Why          string
-}
-
 // startOfDay shows who waits for what: sessions still open, answers due about the last one, plans of the day and
 // referrals.
-func (s *Server) startOfDay(c *gin.Context) {
+func (s *playerPages) startOfDay(c *gin.Context) {
 	today := s.Today()
 	pg := todayPage{Day: today, Form: newAfterForm(nil, nil)}
 	rows, holds, pending, err := s.standingsOf(c)
@@ -571,3 +562,42 @@ const (
 	mostRefer = 60
 	mostAsks  = 20
 )
+
+// saveFollowUp keeps what a client says of the time since a session.
+func (s *playerPages) saveFollowUp(c *gin.Context) {
+	t, ok := s.taught(c)
+	if !ok {
+		return
+	}
+	if !t.EndedAt.Valid {
+		s.fail(c, http.StatusConflict, "This session is still open", "Close it first.")
+		return
+	}
+	if err := c.Request.ParseForm(); err != nil {
+		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	wrong, err := s.follow(c, &t)
+	switch {
+	case err != nil:
+		s.failed(c, err)
+	case wrong != nil:
+		s.fail(c, http.StatusUnprocessableEntity, strings.Join(wrong, "; "), "Nothing was changed. Go back and answer again.")
+	case c.PostForm("from") == "today":
+		c.Redirect(http.StatusSeeOther, "/today")
+	default:
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", t.ClientID))
+	}
+}
+
+// follow takes the answers of a form about the time since a session into its record.
+func (s *playerPages) follow(c *gin.Context, t *store.Taught) (wrong []string, err error) {
+	a := &answers{v: c.Request.PostForm}
+	f := a.followUp(s.Today())
+	if a.wrong != nil || f == nil {
+		return a.wrong, nil
+	}
+	m := s.newMark(c, record.FollowUp)
+	m.FollowUp = f
+	return nil, s.keepMarks(c, t.ID, false, m)
+}

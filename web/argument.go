@@ -56,7 +56,7 @@ type otherChoice struct {
 	Name, Say string
 }
 
-func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
+func (s *planningPages) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 	r, p := pg.Person.Req, pg.Plan
 	it := &p.Items[pg.At]
 	v, ok := cat.Version(it.Version)
@@ -111,7 +111,7 @@ func (s *Server) itemPanel(pg *planPage, cat *catalogue.Catalogue) *itemPanel {
 
 // compared says what an alternative would do to the session: what it is worth, and which
 // rules it would break.
-func (s *Server) compared(pg *planPage, w *catalogue.Version) string {
+func (s *planningPages) compared(pg *planPage, w *catalogue.Version) string {
 	q, err := edit.Tried(pg.Person.Req, pg.Plan, edit.Edit{Op: "swap", Item: pg.At, With: w.Slug})
 	if err != nil {
 		return plan.Why(err)

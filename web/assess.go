@@ -88,7 +88,7 @@ func (p testsPage) Wrong(name string) string {
 	return intakePage{Problems: p.Problems}.Wrong(name)
 }
 
-func (s *Server) testsPage(c *gin.Context) {
+func (s *peoplePages) testsPage(c *gin.Context) {
 	row, ok := s.rowHere(c)
 	if !ok {
 		return
@@ -96,7 +96,7 @@ func (s *Server) testsPage(c *gin.Context) {
 	s.showTests(c, http.StatusOK, row, url.Values{}, nil)
 }
 
-func (s *Server) showTests(c *gin.Context, status int, row store.Client, v url.Values, problems exchange.Problems) {
+func (s *peoplePages) showTests(c *gin.Context, status int, row store.Client, v url.Values, problems exchange.Problems) {
 	cl, err := documentOf(&row)
 	if err != nil {
 		s.failed(c, err)
@@ -138,7 +138,7 @@ func (s *Server) showTests(c *gin.Context, status int, row store.Client, v url.V
 }
 
 // saveTests stores a day of tests, and takes what they set into the client's limits.
-func (s *Server) saveTests(c *gin.Context) {
+func (s *peoplePages) saveTests(c *gin.Context) {
 	row, ok := s.rowHere(c)
 	if !ok {
 		return

@@ -58,7 +58,7 @@ func (s *sentParts) forget(plan int64) {
 }
 
 // showPlan answers with the whole page, or to a change with the parts that changed.
-func (s *Server) showPlan(c *gin.Context, status int, pg *planPage) {
+func (s *planningPages) showPlan(c *gin.Context, status int, pg *planPage) {
 	s.fillPlan(pg, s.cat(c))
 	if c.GetHeader("HX-Request") != "true" {
 		s.render(c, status, "plan", "", "Session for "+pg.Person.Row.Name, pg)

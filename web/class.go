@@ -22,7 +22,7 @@ import (
 )
 
 // mayJoin are other clients who can be taught together with one, those taught last first.
-func (s *Server) mayJoin(c *gin.Context, host int64) (out []clientRow, err error) {
+func (s *playerPages) mayJoin(c *gin.Context, host int64) (out []clientRow, err error) {
 	rows, err := s.Store.Clients(c, s.account(c), store.Find{Recent: true, Most: mostJoining})
 	if err != nil {
 		return nil, err
@@ -52,7 +52,7 @@ const mostJoining = 30
 
 // beginClass opens the sessions of a small class: everybody was asked about warning signs and pain, does what suits
 // them inside the host's seconds, and has a record of their own. Wrong says what keeps it from beginning.
-func (s *Server) beginClass(c *gin.Context, pg *planPage, pain float64, with []string) (id int64, wrong string, err error) {
+func (s *playerPages) beginClass(c *gin.Context, pg *planPage, pain float64, with []string) (id int64, wrong string, err error) {
 	if len(with) >= record.MostMembers {
 		return 0, fmt.Sprintf("A class has at most %d.", record.MostMembers), nil
 	}
@@ -147,7 +147,7 @@ type classItem struct {
 }
 
 // classOf is everybody in a running class, the host first; nil when the session is no class.
-func (s *Server) classOf(c *gin.Context, t *store.Taught) (out []classMember, err error) {
+func (s *playerPages) classOf(c *gin.Context, t *store.Taught) (out []classMember, err error) {
 	if t.Class == "" {
 		return nil, nil
 	}
@@ -191,7 +191,7 @@ func (s *Server) classOf(c *gin.Context, t *store.Taught) (out []classMember, er
 
 // fanned stores the marks of a class with everybody they are about, and what follows for them: what names nobody is
 // about all. Say is what follows, by name.
-func (s *Server) fanned(c *gin.Context, t *store.Taught, add store.Marking, marks []record.Mark) (late, say []string, err error) {
+func (s *playerPages) fanned(c *gin.Context, t *store.Taught, add store.Marking, marks []record.Mark) (late, say []string, err error) {
 	rows, err := s.Store.ClassOf(c, s.account(c), t.Class)
 	if err != nil {
 		return nil, nil, err
@@ -234,7 +234,7 @@ func (s *Server) fanned(c *gin.Context, t *store.Taught, add store.Marking, mark
 
 // follows works out what follows for one of a class from marks about them. The seconds stay everybody's: who does
 // less rests; what is taken back is done again as before.
-func (s *Server) follows(c *gin.Context, row *store.Taught, about []record.Mark, add *store.Marking) (say []string, err error) {
+func (s *playerPages) follows(c *gin.Context, row *store.Taught, about []record.Mark, add *store.Marking) (say []string, err error) {
 	m := lastThatMatters(about)
 	if m == nil {
 		return nil, nil

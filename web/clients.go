@@ -22,16 +22,6 @@ import (
 	"restbend/store"
 )
 
-// id reads a number from the path.
-func (s *Server) id(c *gin.Context) (int64, bool) {
-	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
-	if err != nil || id < 1 {
-		s.fail(c, http.StatusNotFound, "There is no such page", "The address may be mistyped.")
-		return 0, false
-	}
-	return id, true
-}
-
 // person is a stored client together with what the core says of them.
 type person struct {
 	Row    store.Client
@@ -41,7 +31,7 @@ type person struct {
 }
 
 // personHere loads the client named in the path; when it cannot, it has answered.
-func (s *Server) personHere(c *gin.Context) (*person, int64, bool) {
+func (s *peoplePages) personHere(c *gin.Context) (*person, int64, bool) {
 	id, ok := s.id(c)
 	if !ok {
 		return nil, 0, false
@@ -54,22 +44,8 @@ func (s *Server) personHere(c *gin.Context) (*person, int64, bool) {
 	return p, id, true
 }
 
-// rowHere loads the stored client named in the path; when it cannot, it has answered.
-func (s *Server) rowHere(c *gin.Context) (store.Client, bool) {
-	id, ok := s.id(c)
-	if !ok {
-		return store.Client{}, false
-	}
-	row, err := s.Store.Client(c, s.account(c), id)
-	if err != nil {
-		s.failed(c, err)
-		return row, false
-	}
-	return row, true
-}
-
 // person loads a client, their log and their verdicts today.
-func (s *Server) person(c *gin.Context, id int64, minutes int) (*person, error) {
+func (s *peoplePages) person(c *gin.Context, id int64, minutes int) (*person, error) {
 	row, err := s.Store.Client(c, s.account(c), id)
 	if err != nil {
 		return nil, err
@@ -97,7 +73,7 @@ const mostHandChecks = 8
 var bearing = map[string]string{"conditions": "the conditions changed", "positions": "the positions changed", "effort_cap": "the effort cap changed"}
 
 // changedSince says what changed of a client after their last session.
-func (s *Server) changedSince(ctx context.Context, client int64) (out []intake.Changed, err error) {
+func (s *peoplePages) changedSince(ctx context.Context, client int64) (out []intake.Changed, err error) {
 	changes, err := s.Store.ChangedSince(ctx, client)
 	if err != nil {
 		return nil, err
@@ -141,7 +117,7 @@ type clientsPage struct {
 }
 
 // paged reads which clients of a list are asked for.
-func (s *Server) paged(c *gin.Context) (f store.Find, pg clientsPage, err error) {
+func (s *peoplePages) paged(c *gin.Context) (f store.Find, pg clientsPage, err error) {
 	f.Text = atMost(strings.TrimSpace(c.Query("q")), 100)
 	if pg.Total, err = s.Store.ClientCount(c, s.account(c), f); err != nil {
 		return f, pg, err
@@ -157,7 +133,7 @@ func (s *Server) paged(c *gin.Context) (f store.Find, pg clientsPage, err error)
 	return f, pg, nil
 }
 
-func (s *Server) clients(c *gin.Context) {
+func (s *peoplePages) clients(c *gin.Context) {
 	f, pg, err := s.paged(c)
 	if err != nil {
 		s.failed(c, err)
@@ -195,7 +171,7 @@ func (s *Server) clients(c *gin.Context) {
 	s.render(c, http.StatusOK, "clients", "", "Clients", pg)
 }
 
-func (s *Server) conditionNames(cl *intake.Client) []string {
+func (s *peoplePages) conditionNames(cl *intake.Client) []string {
 	var out []string
 	for _, k := range cl.Conditions {
 		if rule, ok := s.limits().Rule(k.Code); ok && !slices.Contains(out, rule.Name) {
@@ -259,7 +235,7 @@ type kindChoice struct {
 
 // kindChoices lists the kinds of session, those meant for the client's conditions first;
 // without a client in the order of the practice.
-func (s *Server) kindChoices(c *gin.Context, cl *intake.Client) []kindChoice {
+func (s *peoplePages) kindChoices(c *gin.Context, cl *intake.Client) []kindChoice {
 	var out []kindChoice
 	for _, t := range s.kinds(c) {
 		here := cl != nil && slices.ContainsFunc(cl.Conditions, func(k intake.Condition) bool { return slices.Contains(t.For, k.Code) })
@@ -319,7 +295,7 @@ func decisionRows(cat *catalogue.Catalogue, ds []progress.Decision) []decisionRo
 	return out
 }
 
-func (s *Server) client(c *gin.Context) {
+func (s *peoplePages) client(c *gin.Context) {
 	p, id, ok := s.personHere(c)
 	if !ok {
 		return
@@ -399,7 +375,7 @@ func (s *Server) client(c *gin.Context) {
 }
 
 // pastSessions are a client's ended sessions, newest first.
-func (s *Server) pastSessions(ctx context.Context, client int64) (out []pastSession, err error) {
+func (s *peoplePages) pastSessions(ctx context.Context, client int64) (out []pastSession, err error) {
 	taught, err := s.Store.TaughtSessions(ctx, client, mostShown)
 	if err != nil {
 		return nil, err
@@ -458,7 +434,7 @@ func outWhy(sc *safety.Screening) []string {
 	return out
 }
 
-func (s *Server) confirmDelete(c *gin.Context) {
+func (s *peoplePages) confirmDelete(c *gin.Context) {
 	row, ok := s.rowHere(c)
 	if !ok {
 		return
@@ -470,7 +446,7 @@ func (s *Server) confirmDelete(c *gin.Context) {
 	s.render(c, http.StatusOK, "delete", "", "Remove "+row.Name, row)
 }
 
-func (s *Server) deleteClient(c *gin.Context) {
+func (s *peoplePages) deleteClient(c *gin.Context) {
 	row, ok := s.rowHere(c)
 	if !ok {
 		return
@@ -493,4 +469,35 @@ func (s *Server) deleteClient(c *gin.Context) {
 		s.putAway(c, "client", row.ID, row.Name)
 	}
 	c.Redirect(http.StatusSeeOther, "/clients")
+}
+
+type todayRow struct {
+	ID, ClientID int64
+	Name         string
+	Day          trade.Day
+	Minutes      int
+	Taught       bool
+	Why          string
+}
+
+// mostShown is how many sessions a page lists, the newest; an export holds all.
+const mostShown = 250
+
+// routes registers the pages of clients.
+func (s *peoplePages) routes(in *gin.RouterGroup) {
+	in.GET("/clients", s.clients)
+	in.GET("/clients/new", s.newClient)
+	in.POST("/clients/new", s.saveIntake)
+	in.POST("/clients/import", s.importClients)
+	in.POST("/clients/import/:key", s.chooseImport)
+	in.GET("/clients/:id", s.client)
+	in.GET("/clients/:id/intake", s.intake)
+	in.GET("/clients/:id/intake/:step", s.intake)
+	in.POST("/clients/:id/intake/:step", s.saveIntake)
+	in.POST("/clients/:id/today", s.saveToday)
+	in.GET("/clients/:id/tests", s.testsPage)
+	in.POST("/clients/:id/tests", s.saveTests)
+	in.GET("/clients/:id/export", s.exportClient)
+	in.GET("/clients/:id/delete", s.confirmDelete)
+	in.POST("/clients/:id/delete", s.deleteClient)
 }

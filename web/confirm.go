@@ -35,7 +35,7 @@ func unread(pg *planPage) (names []string) {
 
 // confirm records which items of a plan the clinician's words allow, by whom and when. What they
 // do not allow is left out from now on.
-func (s *Server) confirm(c *gin.Context) {
+func (s *planningPages) confirm(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		cl, err := documentOf(&pg.Person.Row)
 		if err != nil {

@@ -52,7 +52,7 @@ type coursePage struct {
 }
 
 // course shows planned and taught sessions week by week.
-func (s *Server) course(c *gin.Context) {
+func (s *planningPages) course(c *gin.Context) {
 	p, id, ok := s.personHere(c)
 	if !ok {
 		return
@@ -166,7 +166,7 @@ func (cs *courseSession) done(log []byte) error {
 func perWeek(days int) string { return strconv.FormatFloat(float64(days)/4, 'f', -1, 64) }
 
 // again repeats the last taught session, or takes every item its decided step further.
-func (s *Server) again(c *gin.Context) {
+func (s *planningPages) again(c *gin.Context) {
 	p, ok := s.plannable(c, kinds.MinMinutes, "")
 	if !ok {
 		return
@@ -196,7 +196,7 @@ func (s *Server) again(c *gin.Context) {
 }
 
 // planDay plans a session for a day.
-func (s *Server) planDay(c *gin.Context) {
+func (s *planningPages) planDay(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		var day trade.Day
 		if err := day.UnmarshalText([]byte(c.PostForm("day"))); err != nil || day.YearOnly() {
@@ -211,7 +211,7 @@ func (s *Server) planDay(c *gin.Context) {
 	})
 }
 
-func (s *Server) deletePlan(c *gin.Context) {
+func (s *planningPages) deletePlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		if err := s.Store.RemovePlan(c, pg.Row); err != nil {
 			s.failed(c, err)
@@ -221,9 +221,6 @@ func (s *Server) deletePlan(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/course", pg.Row.ClientID))
 	})
 }
-
-// mostShown is how many sessions a page lists, the newest; an export holds all.
-const mostShown = 250
 
 type severalRow struct {
 	ID      int64
@@ -249,7 +246,7 @@ type severalForm struct {
 }
 
 // severalRows are the clients one may choose from: a page of them, and whoever was chosen.
-func (s *Server) severalRows(c *gin.Context) (rows []severalRow, pg clientsPage, err error) {
+func (s *planningPages) severalRows(c *gin.Context) (rows []severalRow, pg clientsPage, err error) {
 	f, pg, err := s.paged(c)
 	if err != nil {
 		return nil, pg, err
@@ -273,7 +270,7 @@ func (s *Server) severalRows(c *gin.Context) (rows []severalRow, pg clientsPage,
 	return rows, pg, nil
 }
 
-func (s *Server) severalPage(c *gin.Context) {
+func (s *planningPages) severalPage(c *gin.Context) {
 	rows, pg, err := s.severalRows(c)
 	if err != nil {
 		s.failed(c, err)
@@ -283,7 +280,7 @@ func (s *Server) severalPage(c *gin.Context) {
 }
 
 // several plans a session for each chosen client; who cannot be planned for is told why.
-func (s *Server) several(c *gin.Context) {
+func (s *planningPages) several(c *gin.Context) {
 	rows, pg, err := s.severalRows(c)
 	if err != nil {
 		s.failed(c, err)
@@ -325,7 +322,7 @@ func (s *Server) several(c *gin.Context) {
 	s.render(c, status, "several", "", "Plan for several", f)
 }
 
-func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind string, day trade.Day) error {
+func (s *planningPages) planRow(c *gin.Context, row *severalRow, minutes int, kind string, day trade.Day) error {
 	p, err := s.request(c, row.ID, minutes, kind)
 	if err != nil {
 		return err
@@ -354,7 +351,7 @@ func (s *Server) planRow(c *gin.Context, row *severalRow, minutes int, kind stri
 
 // printPlan is one page for the instructor. A stale plan or one that holds something that
 // no longer suits is mended first.
-func (s *Server) printPlan(c *gin.Context) {
+func (s *planningPages) printPlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		if pg.Stale || unsafeItems(pg) != nil || pg.Person.Req.Screening.Refer != nil {
 			s.fail(c, http.StatusConflict, "This session must be mended before it is printed", "It is older than what is known of the client. Open it and choose: Mend it.")

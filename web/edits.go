@@ -19,7 +19,7 @@ import (
 )
 
 // withPlan loads a plan and hands it on, or answers why it cannot.
-func (s *Server) withPlan(c *gin.Context, do func(*planPage)) {
+func (s *planningPages) withPlan(c *gin.Context, do func(*planPage)) {
 	pg, err := s.loadPlan(c)
 	if err != nil {
 		s.failed(c, err)
@@ -32,7 +32,7 @@ func (s *Server) withPlan(c *gin.Context, do func(*planPage)) {
 
 // current tells whether a change was asked for on the plan as it is; a plan that was
 // changed in another tab is not overwritten.
-func (s *Server) current(c *gin.Context, pg *planPage) bool {
+func (s *planningPages) current(c *gin.Context, pg *planPage) bool {
 	v, err := strconv.ParseInt(c.PostForm("version"), 10, 64)
 	if err != nil || v == pg.Row.Version {
 		return true
@@ -48,7 +48,7 @@ func (s *Server) current(c *gin.Context, pg *planPage) bool {
 }
 
 // editPlan changes a plan by hand; the checks answer at once.
-func (s *Server) editPlan(c *gin.Context) {
+func (s *planningPages) editPlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		if !s.current(c, pg) {
 			return
@@ -137,7 +137,7 @@ func follow(pg *planPage, e edit.Edit) int {
 	return max(0, min(at, len(pg.Plan.Items)-1))
 }
 
-func (s *Server) itemName(c *gin.Context, pg *planPage, e edit.Edit) string {
+func (s *planningPages) itemName(c *gin.Context, pg *planPage, e edit.Edit) string {
 	slug := e.With
 	if e.Item >= 0 && e.Item < len(pg.Plan.Items) && e.Op != "add" {
 		slug = pg.Plan.Items[e.Item].Version
@@ -158,7 +158,7 @@ func editWords(op, name string) string {
 }
 
 // keepPlan stores a change as a step that can be undone and shows what changed.
-func (s *Server) keepPlan(c *gin.Context, pg *planPage, what string) {
+func (s *planningPages) keepPlan(c *gin.Context, pg *planPage, what string) {
 	doc, err := json.Marshal(pg.Plan)
 	if err != nil {
 		s.failed(c, err)
@@ -178,7 +178,7 @@ func (s *Server) keepPlan(c *gin.Context, pg *planPage, what string) {
 	s.answerPlan(c, pg)
 }
 
-func (s *Server) answerPlan(c *gin.Context, pg *planPage) {
+func (s *planningPages) answerPlan(c *gin.Context, pg *planPage) {
 	if c.GetHeader("HX-Request") == "true" {
 		s.showPlan(c, http.StatusOK, pg)
 		return
@@ -187,7 +187,7 @@ func (s *Server) answerPlan(c *gin.Context, pg *planPage) {
 }
 
 // stepPlan undoes or redoes a change.
-func (s *Server) stepPlan(c *gin.Context) {
+func (s *planningPages) stepPlan(c *gin.Context) {
 	by := map[string]int{"undo": -1, "redo": 1}[c.Param("way")]
 	s.withPlan(c, func(pg *planPage) {
 		if by == 0 {
@@ -215,7 +215,7 @@ func (s *Server) stepPlan(c *gin.Context) {
 }
 
 // bestPlan replaces a quick plan that nobody touched by the best one.
-func (s *Server) bestPlan(c *gin.Context) {
+func (s *planningPages) bestPlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		if !pg.Row.Quick {
 			s.answerPlan(c, pg)
@@ -236,7 +236,7 @@ func (s *Server) bestPlan(c *gin.Context) {
 
 // rebuildPlan plans again around what is locked, perhaps with other minutes or of another
 // kind.
-func (s *Server) rebuildPlan(c *gin.Context) {
+func (s *planningPages) rebuildPlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		if !s.current(c, pg) {
 			return
@@ -275,7 +275,7 @@ func (s *Server) rebuildPlan(c *gin.Context) {
 }
 
 // refreshPlan mends a stale plan.
-func (s *Server) refreshPlan(c *gin.Context) {
+func (s *planningPages) refreshPlan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		said := edit.Mend(pg.Person.Req, pg.Plan)
 		pg.Said = "Mended. Nothing had to change"

@@ -3,7 +3,6 @@ package web
 import (
 	"encoding/json"
 	"fmt"
-	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
@@ -12,7 +11,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/progress"
-	"restbend/core/record"
 	"restbend/core/trade"
 	"restbend/store"
 )
@@ -144,7 +142,7 @@ type feltIn struct {
 }
 
 // unanswered is the client's last session when nobody knows how sore it left them.
-func (s *Server) unanswered(c *gin.Context, client int64) (*store.Taught, error) {
+func (s *peoplePages) unanswered(c *gin.Context, client int64) (*store.Taught, error) {
 	t, err := s.Store.LastTaught(c, client)
 	if err != nil || t == nil {
 		return nil, err
@@ -154,43 +152,4 @@ func (s *Server) unanswered(c *gin.Context, client int64) (*store.Taught, error)
 		return nil, err
 	}
 	return t, nil
-}
-
-// saveFollowUp keeps what a client says of the time since a session.
-func (s *Server) saveFollowUp(c *gin.Context) {
-	t, ok := s.taught(c)
-	if !ok {
-		return
-	}
-	if !t.EndedAt.Valid {
-		s.fail(c, http.StatusConflict, "This session is still open", "Close it first.")
-		return
-	}
-	if err := c.Request.ParseForm(); err != nil {
-		s.fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
-		return
-	}
-	wrong, err := s.follow(c, &t)
-	switch {
-	case err != nil:
-		s.failed(c, err)
-	case wrong != nil:
-		s.fail(c, http.StatusUnprocessableEntity, strings.Join(wrong, "; "), "Nothing was changed. Go back and answer again.")
-	case c.PostForm("from") == "today":
-		c.Redirect(http.StatusSeeOther, "/today")
-	default:
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", t.ClientID))
-	}
-}
-
-// follow takes the answers of a form about the time since a session into its record.
-func (s *Server) follow(c *gin.Context, t *store.Taught) (wrong []string, err error) {
-	a := &answers{v: c.Request.PostForm}
-	f := a.followUp(s.Today())
-	if a.wrong != nil || f == nil {
-		return a.wrong, nil
-	}
-	m := s.newMark(c, record.FollowUp)
-	m.FollowUp = f
-	return nil, s.keepMarks(c, t.ID, false, m)
 }

@@ -82,7 +82,7 @@ type intakePage struct {
 type aimAsk struct{ Name, Proposed, Asked string }
 
 // aimAsks are the aims with a proposal from conditions, age and tasks, which stands until another is chosen.
-func (s *Server) aimAsks(cl *intake.Client, v url.Values) (out []aimAsk) {
+func (s *peoplePages) aimAsks(cl *intake.Client, v url.Values) (out []aimAsk) {
 	weights := map[string]float64{}
 	if r, err := facts.New(s.Cat, s.limits(), s.Tasks, cl, nil, 30, s.Today()); err == nil {
 		_, weights = r.Proposed()
@@ -144,7 +144,7 @@ var schoolAsks = []schoolAsk{
 		{"alternate", "sides change with every repetition: easier to begin with"}, {"same-side", "all of one side, then the other: for longer holds"}}},
 }
 
-func (s *Server) intakePage(row *store.Client, cl *intake.Client, step int, v url.Values, problems exchange.Problems) intakePage {
+func (s *peoplePages) intakePage(row *store.Client, cl *intake.Client, step int, v url.Values, problems exchange.Problems) intakePage {
 	rules := s.limits()
 	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) })
 	pg := intakePage{ID: row.ID, Name: row.Name, Step: intakeSteps[step], Index: step, Steps: intakeSteps, Done: len(intakeSteps), Complete: row.Intake == "" && row.ID > 0,
@@ -269,11 +269,11 @@ func named(problems exchange.Problems, c *intake.Client) exchange.Problems {
 	return out
 }
 
-func (s *Server) newClient(c *gin.Context) {
+func (s *peoplePages) newClient(c *gin.Context) {
 	s.render(c, http.StatusOK, "intake", "", "New client", s.intakePage(&store.Client{}, &intake.Client{}, 0, url.Values{}, nil))
 }
 
-func (s *Server) intake(c *gin.Context) {
+func (s *peoplePages) intake(c *gin.Context) {
 	row, ok := s.rowHere(c)
 	if !ok {
 		return
@@ -311,7 +311,7 @@ func documentOf(row *store.Client) (*intake.Client, error) {
 
 // fresh are the problems that were not there before: what an older release stored is kept and
 // shown, and stops nobody from saving another step.
-func (s *Server) fresh(c *gin.Context, before []byte, problems exchange.Problems) (out exchange.Problems) {
+func (s *peoplePages) fresh(c *gin.Context, before []byte, problems exchange.Problems) (out exchange.Problems) {
 	_, known, _, err := exchange.ReadKept(before, s.cat(c), s.limits(), s.Today())
 	if damaged, ok := err.(exchange.Problems); ok {
 		known = append(known, damaged...)
@@ -327,7 +327,7 @@ func (s *Server) fresh(c *gin.Context, before []byte, problems exchange.Problems
 }
 
 // saveIntake saves one step and goes on to the next, or back to the client.
-func (s *Server) saveIntake(c *gin.Context) {
+func (s *peoplePages) saveIntake(c *gin.Context) {
 	row, cl, step := store.Client{Intake: intakeSteps[0].Name, Build: figure.DefaultBuild}, &intake.Client{Format: "restbend.client/1", Conditions: []intake.Condition{}}, 0
 	if c.Param("id") != "" {
 		var ok bool

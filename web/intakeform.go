@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"math"
 	"net/url"
 	"slices"
 	"strconv"
@@ -32,17 +31,6 @@ type filler struct {
 
 func (f *filler) wrong(path, text string, a ...any) {
 	f.problems = append(f.problems, exchange.Problem{Path: path, Text: fmt.Sprintf(text, a...)})
-}
-
-// typedNumber reads a number as people type it, with a point or a comma. What is not a
-// number of a size that can be measured (NaN, Inf) is refused: it would pass every
-// comparison unseen.
-func typedNumber(text string) (float64, error) {
-	v, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(text), ",", "."), 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		return 0, fmt.Errorf("%q is not a number", text)
-	}
-	return v, nil
 }
 
 func (f *filler) text(field string) string { return strings.TrimSpace(f.v.Get(field)) }

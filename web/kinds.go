@@ -3,7 +3,6 @@ package web
 import (
 	"encoding/json"
 	"fmt"
-	"log/slog"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -20,44 +19,6 @@ import (
 	"restbend/store"
 )
 
-// kinds are the kinds of session: the delivered ones, changed or joined by the practice's
-// own. One that no longer fits the catalogue is left out and said in the log.
-func (s *Server) kinds(c *gin.Context) []kinds.Template {
-	out := slices.Clone(s.Templates)
-	own, err := s.Store.Templates(c)
-	if err != nil {
-		slog.Error("kinds of session", "error", err)
-		return out
-	}
-	for _, row := range own {
-		var t kinds.Template
-		if err := json.Unmarshal(row.Document, &t); err != nil || t.Check(s.Cat) != nil {
-			slog.Warn("kind of session is left out", "slug", row.Slug, "error", err)
-			continue
-		}
-		if i := slices.IndexFunc(out, func(x kinds.Template) bool { return x.Slug == t.Slug }); i >= 0 {
-			out[i] = t
-		} else {
-			out = append(out, t)
-		}
-	}
-	return out
-}
-
-// kind finds a kind of session; nil for the free one.
-func (s *Server) kind(c *gin.Context, slug string) (*kinds.Template, error) {
-	if slug == "" {
-		return nil, nil
-	}
-	kinds := s.kinds(c)
-	for i := range kinds {
-		if kinds[i].Slug == slug {
-			return &kinds[i], nil
-		}
-	}
-	return nil, nil // withdrawn meanwhile: planned freely, the plan says so by having none
-}
-
 type kindRow struct {
 	kinds.Template
 	Changed, Own bool
@@ -68,7 +29,7 @@ type kindsPage struct {
 	Rows   []kindRow
 }
 
-func (s *Server) kindsPage(c *gin.Context) {
+func (s *libraryPages) kindsPage(c *gin.Context) {
 	var rows []kindRow
 	for _, t := range s.kinds(c) {
 		row := kindRow{Template: t, Own: true}
@@ -101,7 +62,7 @@ type kindForm struct {
 	Conditions []safety.Rule
 }
 
-func (s *Server) newKindForm(slug string, v url.Values, problems []string) kindForm {
+func (s *libraryPages) newKindForm(slug string, v url.Values, problems []string) kindForm {
 	var served []string
 	for _, f := range s.Cat.Families {
 		served = append(served, f.Name)
@@ -112,7 +73,7 @@ func (s *Server) newKindForm(slug string, v url.Values, problems []string) kindF
 // Has tells whether a list field of the form holds a value.
 func (f kindForm) Has(field, value string) bool { return slices.Contains(f.Values[field], value) }
 
-func (s *Server) editKind(c *gin.Context) {
+func (s *libraryPages) editKind(c *gin.Context) {
 	slug := c.Param("slug")
 	if slug == "new" {
 		s.render(c, http.StatusOK, "kind", "", "A kind of session", s.newKindForm("", url.Values{"minutes": {"30"}}, nil))
@@ -196,7 +157,7 @@ func kept(t, was *kinds.Template) {
 const mostNeeds = 20
 
 // picked reads what was picked from lists: an exercise may be given by its name.
-func (s *Server) picked(values []string) (out []string) {
+func (s *libraryPages) picked(values []string) (out []string) {
 	for _, v := range values {
 		if v = strings.TrimSpace(v); v == "" {
 			continue
@@ -231,7 +192,7 @@ func (f kindForm) Needs() (out []int) {
 
 // kindOf reads the form of a kind that was another before, nil for a new one; problems begin with the
 // field.
-func (s *Server) kindOf(was *kinds.Template, slug string, f url.Values) (t kinds.Template, problems []string) {
+func (s *libraryPages) kindOf(was *kinds.Template, slug string, f url.Values) (t kinds.Template, problems []string) {
 	get := func(name string) string { return strings.TrimSpace(f.Get(name)) }
 	number := func(name string) int {
 		text := get(name)
@@ -295,7 +256,7 @@ func (s *Server) kindOf(was *kinds.Template, slug string, f url.Values) (t kinds
 	return t, append(problems, t.Check(s.Cat)...)
 }
 
-func (s *Server) saveKind(c *gin.Context) {
+func (s *libraryPages) saveKind(c *gin.Context) {
 	slug := c.Param("slug")
 	if slug == "new" {
 		slug = ""

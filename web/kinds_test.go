@@ -15,7 +15,7 @@ func TestAKindSavedUnchangedStaysWhatItWas(t *testing.T) {
 	require.NoError(t, err)
 	kinds, err := restbend.Templates(cat)
 	require.NoError(t, err)
-	s := &Server{Cat: cat, Rules: published()}
+	s := &libraryPages{Server: &Server{Cat: cat, Rules: published()}}
 	for i := range kinds {
 		k := &kinds[i]
 		again, problems := s.kindOf(k, k.Slug, kindValues(k))

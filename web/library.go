@@ -57,7 +57,7 @@ type libraryPage struct {
 
 // library shows every family as a staircase; a filter keeps the families that have a
 // matching step and dims the other steps, so that the ladder stays readable.
-func (s *Server) library(c *gin.Context) {
+func (s *libraryPages) library(c *gin.Context) {
 	pg := libraryPage{Total: len(s.cat(c).Versions), Aims: catalogue.Aims, Positions: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces),
 		KitList: append([]string{"none"}, catalogue.Kit...), Directions: catalogue.Directions, ChainsL: []string{"closed", "open", "pseudo-closed"},
 		Begins: []string{"a place to start", "behind a gate"}}
@@ -129,7 +129,7 @@ type swapView struct {
 	Note string
 }
 
-func (s *Server) libraryVersion(c *gin.Context) (*catalogue.Version, bool) {
+func (s *libraryPages) libraryVersion(c *gin.Context) (*catalogue.Version, bool) {
 	v, ok := s.cat(c).Version(c.Param("slug"))
 	if !ok {
 		s.fail(c, http.StatusNotFound, "There is no such exercise", "Search the library for its name or another name.")
@@ -138,7 +138,7 @@ func (s *Server) libraryVersion(c *gin.Context) (*catalogue.Version, bool) {
 }
 
 // entry shows one version with everything known about it.
-func (s *Server) entry(c *gin.Context) {
+func (s *libraryPages) entry(c *gin.Context) {
 	v, ok := s.libraryVersion(c)
 	if !ok {
 		return
@@ -215,7 +215,7 @@ type comparePage struct {
 }
 
 // compare puts two versions side by side.
-func (s *Server) compare(c *gin.Context) {
+func (s *libraryPages) compare(c *gin.Context) {
 	a, okA := s.cat(c).Version(c.Query("a"))
 	b, okB := s.cat(c).Version(c.Query("b"))
 	if !okA || !okB {
@@ -226,6 +226,32 @@ func (s *Server) compare(c *gin.Context) {
 }
 
 // model is the page that says how things are measured and what the numbers cannot tell.
-func (s *Server) model(c *gin.Context) {
+func (s *libraryPages) model(c *gin.Context) {
 	s.render(c, http.StatusOK, "model", "", "How it is measured", nil)
+}
+
+// routes registers the pages of the library.
+func (s *libraryPages) routes(in *gin.RouterGroup) {
+	in.GET("/kinds", s.kindsPage)
+	in.GET("/kinds/:slug", s.keeperOnly, s.editKind)
+	in.POST("/kinds/:slug", s.keeperOnly, s.saveKind)
+	in.GET("/library", s.library)
+	in.GET("/library/compare", s.compare)
+	in.GET("/library/model", s.model)
+	in.GET("/library/:slug", s.entry)
+	in.GET("/library/:slug/revisions/:n", s.revision)
+	in.POST("/library/:slug/copy", s.copyVersion)
+	in.GET("/limits", s.limitsPage)
+	in.GET("/limits/export", s.exportLimits)
+	in.GET("/limits/edit", s.keeperOnly, s.editLimit)
+	in.POST("/limits/preview", s.keeperOnly, s.previewLimit)
+	in.GET("/limits/preview/:id", s.keeperOnly, s.showPreview)
+	in.POST("/limits/preview/:id/save", s.keeperOnly, s.saveLimit)
+	in.GET("/own", s.ownList)
+	in.POST("/own/import", s.ownImport)
+	in.GET("/own/:id", s.ownEdit)
+	in.POST("/own/:id", s.ownSave)
+	in.POST("/own/:id/check", s.ownCheck)
+	in.POST("/own/:id/withdraw", s.ownWithdraw)
+	in.GET("/own/:id/export", s.ownExport)
 }

@@ -25,16 +25,6 @@ import (
 	"restbend/store"
 )
 
-// limits are the rules in force: the defaults with the practice's changes.
-func (s *Server) limits() *safety.Rules { return s.inForce.Load() }
-
-// loadLimits puts the practice's changes into force. A change that no longer fits the
-// defaults is set aside and shown on the page: the limit as delivered holds.
-func (s *Server) loadLimits(changes []store.LimitChange) {
-	rules, _ := s.Rules.With(archive.InForce(changes))
-	s.inForce.Store(rules)
-}
-
 type limitRow struct {
 	Key, What, When, Value, Default, Reason, Source, Who, At, Why string
 	Changed, Watch                                                bool
@@ -84,7 +74,7 @@ func whenWords(when map[string]string) string {
 }
 
 // alsoWords says which limits of another condition hold as well.
-func (s *Server) alsoWords(a safety.Also) string {
+func (s *libraryPages) alsoWords(a safety.Also) string {
 	like, _ := s.Rules.Rule(a.Like)
 	out := "The limits of " + strings.ToLower(like.Name) + " as well"
 	if a.When != nil {
@@ -118,7 +108,7 @@ func asWords(as map[string]any) string {
 	return strings.Join(out, ", ")
 }
 
-func (s *Server) limitsPage(c *gin.Context) {
+func (s *libraryPages) limitsPage(c *gin.Context) {
 	changes, err := s.Store.LimitChanges(c)
 	if err != nil {
 		s.failed(c, err)
@@ -164,7 +154,7 @@ func (s *Server) limitsPage(c *gin.Context) {
 }
 
 // exportLimits writes the limits in force as the data file they come from.
-func (s *Server) exportLimits(c *gin.Context) {
+func (s *libraryPages) exportLimits(c *gin.Context) {
 	data, err := yaml.Marshal(s.limits())
 	if err != nil {
 		s.failed(c, err)
@@ -183,7 +173,7 @@ type limitForm struct {
 	IsDefault                               bool
 }
 
-func (s *Server) limitForm(key string) (limitForm, bool) {
+func (s *libraryPages) limitForm(key string) (limitForm, bool) {
 	rule, l, ok := s.limits().Limit(key)
 	if !ok {
 		return limitForm{}, false
@@ -193,20 +183,7 @@ func (s *Server) limitForm(key string) (limitForm, bool) {
 		Value: strconv.FormatFloat(l.Value(), 'f', -1, 64), IsDefault: l.Value() == was.Value()}, true
 }
 
-// keeper tells whether the signed-in account keeps the practice.
-func (s *Server) keeper(c *gin.Context) bool {
-	m, err := s.Store.Member(c, s.account(c))
-	return err == nil && m.Keeper
-}
-
-// keeperOnly answers for everybody else.
-func (s *Server) keeperOnly(c *gin.Context) {
-	if !s.keeper(c) {
-		s.fail(c, http.StatusForbidden, "Only the account that keeps the practice can do that", "Nothing was changed.")
-	}
-}
-
-func (s *Server) editLimit(c *gin.Context) {
+func (s *libraryPages) editLimit(c *gin.Context) {
 	f, ok := s.limitForm(c.Query("key"))
 	if !ok {
 		s.fail(c, http.StatusNotFound, "There is no such limit", "Choose one from the list.")
@@ -255,6 +232,12 @@ func (p *preview) Percent() int64 {
 // first.
 const maxPreviews = 32
 
+// libraryPages are the pages of the library: exercises, own versions, limits and kinds of session.
+type libraryPages struct {
+	*Server
+	previews previews
+}
+
 type previews struct {
 	mu   sync.Mutex
 	next int64
@@ -282,7 +265,7 @@ func (p *previews) get(id int64) (*preview, bool) {
 }
 
 // previewLimit starts screening every client under the changed limit.
-func (s *Server) previewLimit(c *gin.Context) {
+func (s *libraryPages) previewLimit(c *gin.Context) {
 	f, ok := s.limitForm(c.PostForm("key"))
 	if !ok {
 		s.fail(c, http.StatusNotFound, "There is no such limit", "Nothing was changed.")
@@ -343,7 +326,7 @@ func (s *Server) previewLimit(c *gin.Context) {
 }
 
 // runPreview screens the clients on all cores.
-func (s *Server) runPreview(p *preview, before, after *safety.Rules, rows []store.Client, cats map[int64]*catalogue.Catalogue, mine map[int64]bool) {
+func (s *libraryPages) runPreview(p *preview, before, after *safety.Rules, rows []store.Client, cats map[int64]*catalogue.Catalogue, mine map[int64]bool) {
 	out := make([]affected, len(rows))
 	var next atomic.Int64
 	var wg sync.WaitGroup
@@ -382,7 +365,7 @@ func (s *Server) runPreview(p *preview, before, after *safety.Rules, rows []stor
 }
 
 // difference is what a change does to one client. A document that breaks it is said, and ends nothing beside it.
-func (s *Server) difference(before, after *safety.Rules, row *store.Client, cat *catalogue.Catalogue) (d safety.Difference, err error) {
+func (s *libraryPages) difference(before, after *safety.Rules, row *store.Client, cat *catalogue.Catalogue) (d safety.Difference, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			slog.Error("panic", "client", row.ID, "error", p)
@@ -404,7 +387,7 @@ func (s *Server) difference(before, after *safety.Rules, row *store.Client, cat 
 	return safety.Compare(a, b), nil
 }
 
-func (s *Server) previewHere(c *gin.Context) (*preview, int64, bool) {
+func (s *libraryPages) previewHere(c *gin.Context) (*preview, int64, bool) {
 	id, ok := s.id(c)
 	if !ok {
 		return nil, 0, false
@@ -423,7 +406,7 @@ type previewPage struct {
 	Failed string
 }
 
-func (s *Server) showPreview(c *gin.Context) {
+func (s *libraryPages) showPreview(c *gin.Context) {
 	p, id, ok := s.previewHere(c)
 	if !ok {
 		return
@@ -452,7 +435,7 @@ func newest(changes []store.LimitChange, key string) (last store.LimitChange) {
 	return last
 }
 
-func (s *Server) saveLimit(c *gin.Context) {
+func (s *libraryPages) saveLimit(c *gin.Context) {
 	p, _, ok := s.previewHere(c)
 	if !ok {
 		return

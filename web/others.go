@@ -35,7 +35,7 @@ type otherPlan struct {
 	Items                         []string
 }
 
-func (s *Server) otherOf(c *gin.Context, p *plan.Plan) otherPlan {
+func (s *planningPages) otherOf(c *gin.Context, p *plan.Plan) otherPlan {
 	out := otherPlan{Plan: p, Where: placeWords[p.Place]}
 	for i := range p.Items {
 		if v, ok := s.cat(c).Version(p.Items[i].Version); ok && p.Items[i].Role != trade.Reset {
@@ -46,7 +46,7 @@ func (s *Server) otherOf(c *gin.Context, p *plan.Plan) otherPlan {
 }
 
 // showOthers offers proposals of another character beside the best one.
-func (s *Server) showOthers(c *gin.Context) {
+func (s *planningPages) showOthers(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		r := pg.Person.Req
 		base := *pg.Plan

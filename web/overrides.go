@@ -12,7 +12,7 @@ import (
 
 // saveOverride records that one left-out exercise may be used with one client, with the
 // reason and a day it ends. It never lifts a referral.
-func (s *Server) saveOverride(c *gin.Context) {
+func (s *planningPages) saveOverride(c *gin.Context) {
 	p, id, ok := s.personHere(c)
 	if !ok {
 		return

@@ -1,130 +1,22 @@
 package web
 
 import (
-	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"log/slog"
 	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
-	"restbend/core/measure"
 	"restbend/figure"
 	"restbend/store"
 )
-
-// ownVersions keeps each account's catalogue (the shared one and the account's own
-// versions) and the solver for new poses. A catalogue is made again after a change.
-type ownVersions struct {
-	mu     sync.Mutex
-	cats   map[int64]*catalogue.Catalogue
-	solver *measure.Solver
-}
-
-// cat is the catalogue the signed-in account works with.
-func (s *Server) cat(c *gin.Context) *catalogue.Catalogue { return s.catOf(c, s.account(c)) }
-
-// catOf is the catalogue of an account: the shared one and its own versions.
-func (s *Server) catOf(c context.Context, account int64) *catalogue.Catalogue {
-	s.own.mu.Lock()
-	defer s.own.mu.Unlock()
-	if cat := s.own.cats[account]; cat != nil {
-		return cat
-	}
-	rows, err := s.Store.OwnVersions(c, account)
-	if err != nil {
-		slog.Error("own versions", "error", err)
-		return s.Cat // the shared catalogue stays usable
-	}
-	var own []*catalogue.Version
-	for _, o := range rows {
-		if o.Document == "" {
-			continue
-		}
-		v, err := s.Cat.ReadOwn(o.Slug, []byte(o.Document))
-		last := &catalogue.Solved{}
-		if err == nil {
-			err = json.Unmarshal([]byte(o.Solved), last)
-		}
-		solved := last
-		if err == nil && !v.Fits(last) { // solved by an older program
-			solved, err = s.solveAgain(c, &o, v, last)
-		}
-		if err != nil {
-			slog.Warn("own version is left out until it is mended and saved", "version", o.Slug, "error", err)
-			continue
-		}
-		v.Revision = o.Revision
-		v.Attach(solved)
-		own = append(own, v)
-	}
-	s.own.cats[account] = s.Cat.With(own)
-	return s.own.cats[account]
-}
-
-// checkOwn solves every own version in use again where an earlier program solved it: at
-// the first start of this one.
-func (s *Server) checkOwn(ctx context.Context) error {
-	accounts, err := s.Store.AccountsWithOwn(ctx)
-	for _, id := range accounts {
-		s.catOf(ctx, id)
-	}
-	return err
-}
-
-// solveAgain solves the text in use once more; the caller holds the lock. A text that no
-// longer passes keeps its last measures, so that plans that hold it stay readable, and is
-// marked: its author must look before it is planned anew.
-func (s *Server) solveAgain(c context.Context, o *store.Own, v *catalogue.Version, last *catalogue.Solved) (*catalogue.Solved, error) {
-	if o.CheckedFor == v.PoseKey(nil) {
-		v.CheckAgain = o.CheckAgain
-		return last, nil
-	}
-	if s.own.solver == nil {
-		s.own.solver = measure.NewSolver()
-	}
-	solved, found, err := s.own.solver.Solve(v, nil, true)
-	if err == nil && found != nil {
-		err = fmt.Errorf("%s: %s", found[0].Phase, found[0].Text)
-	}
-	if err != nil {
-		v.CheckAgain = err.Error()
-		if len(last.Phases) != len(v.Phases) {
-			return nil, err
-		}
-		return last, s.Store.MarkOwn(c, o.ID, o.Revision, v.CheckAgain, v.PoseKey(nil))
-	}
-	doc, err := json.Marshal(solved)
-	if err != nil {
-		return nil, err
-	}
-	return solved, s.Store.SetOwnSolved(c, o.ID, o.Revision, string(doc))
-}
-
-func (s *Server) forgetCatalogue(c *gin.Context) {
-	s.own.mu.Lock()
-	defer s.own.mu.Unlock()
-	delete(s.own.cats, s.account(c))
-}
-
-// solve solves and validates a version, one at a time.
-func (s *Server) solve(v *catalogue.Version) (*catalogue.Solved, []measure.Finding, error) {
-	s.own.mu.Lock()
-	defer s.own.mu.Unlock()
-	if s.own.solver == nil {
-		s.own.solver = measure.NewSolver()
-	}
-	return s.own.solver.Solve(v, nil, true)
-}
 
 // ownPage is the list, and the bench of one own version.
 type ownPage struct {
@@ -140,7 +32,7 @@ type ownPage struct {
 	Saved    string
 }
 
-func (s *Server) ownList(c *gin.Context) {
+func (s *libraryPages) ownList(c *gin.Context) {
 	rows, err := s.Store.OwnVersions(c, s.account(c))
 	if err != nil {
 		s.failed(c, err)
@@ -150,7 +42,7 @@ func (s *Server) ownList(c *gin.Context) {
 }
 
 // copyVersion begins an own version from any version.
-func (s *Server) copyVersion(c *gin.Context) {
+func (s *libraryPages) copyVersion(c *gin.Context) {
 	v, ok := s.libraryVersion(c)
 	if !ok {
 		return
@@ -168,7 +60,7 @@ func (s *Server) copyVersion(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/own/%d", o.ID))
 }
 
-func (s *Server) ownHere(c *gin.Context) (store.Own, bool) {
+func (s *libraryPages) ownHere(c *gin.Context) (store.Own, bool) {
 	id, ok := s.id(c)
 	if !ok {
 		return store.Own{}, false
@@ -189,7 +81,7 @@ func text(o *store.Own) string {
 	return o.Document
 }
 
-func (s *Server) ownEdit(c *gin.Context) {
+func (s *libraryPages) ownEdit(c *gin.Context) {
 	o, ok := s.ownHere(c)
 	if !ok {
 		return
@@ -203,7 +95,7 @@ func (s *Server) ownEdit(c *gin.Context) {
 }
 
 // showOwn checks, solves and draws what is being worked on.
-func (s *Server) showOwn(c *gin.Context, status int, o store.Own, v *catalogue.Version, saved string) {
+func (s *libraryPages) showOwn(c *gin.Context, status int, o store.Own, v *catalogue.Version, saved string) {
 	pg := ownPage{Row: o, V: v, Presets: s.Cat.Presets(), Schools: catalogue.Schools, Saved: saved}
 	pg.Problems, pg.Findings, _ = s.examine(v)
 	if v.Solved != nil {
@@ -221,7 +113,7 @@ func (s *Server) showOwn(c *gin.Context, status int, o store.Own, v *catalogue.V
 
 // examine tells what is wrong with the words (problems), and with the poses (findings);
 // sound is true when neither has anything.
-func (s *Server) examine(v *catalogue.Version) (problems, findings []string, sound bool) {
+func (s *libraryPages) examine(v *catalogue.Version) (problems, findings []string, sound bool) {
 	if err := s.Cat.CheckOwn(v); err != nil {
 		var list *catalogue.Error
 		if errors.As(err, &list) {
@@ -256,7 +148,7 @@ func (s *Server) examine(v *catalogue.Version) (problems, findings []string, sou
 
 // formVersion reads the bench's form over the stored entry; what the form does not show
 // stays as it is.
-func (s *Server) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version, error) {
+func (s *libraryPages) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version, error) {
 	v, err := s.Cat.ReadOwn(o.Slug, []byte(text(o)))
 	if v == nil {
 		return nil, err
@@ -305,7 +197,7 @@ func (s *Server) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version, 
 }
 
 // typed is the own version at this address as the form now has it.
-func (s *Server) typed(c *gin.Context) (o store.Own, v *catalogue.Version, ok bool) {
+func (s *libraryPages) typed(c *gin.Context) (o store.Own, v *catalogue.Version, ok bool) {
 	if o, ok = s.ownHere(c); !ok {
 		return o, nil, false
 	}
@@ -318,7 +210,7 @@ func (s *Server) typed(c *gin.Context) (o store.Own, v *catalogue.Version, ok bo
 }
 
 // ownCheck looks at what is typed without saving it.
-func (s *Server) ownCheck(c *gin.Context) {
+func (s *libraryPages) ownCheck(c *gin.Context) {
 	o, v, ok := s.typed(c)
 	if !ok {
 		return
@@ -327,7 +219,7 @@ func (s *Server) ownCheck(c *gin.Context) {
 }
 
 // ownSave puts a sound version in use and keeps any other as a draft.
-func (s *Server) ownSave(c *gin.Context) {
+func (s *libraryPages) ownSave(c *gin.Context) {
 	o, v, ok := s.typed(c)
 	if !ok {
 		return
@@ -374,7 +266,7 @@ func (s *Server) ownSave(c *gin.Context) {
 }
 
 // ownWithdraw takes a version out of use.
-func (s *Server) ownWithdraw(c *gin.Context) {
+func (s *libraryPages) ownWithdraw(c *gin.Context) {
 	o, ok := s.ownHere(c)
 	if !ok {
 		return
@@ -388,7 +280,7 @@ func (s *Server) ownWithdraw(c *gin.Context) {
 }
 
 // ownExport sends the file of an own version.
-func (s *Server) ownExport(c *gin.Context) {
+func (s *libraryPages) ownExport(c *gin.Context) {
 	o, ok := s.ownHere(c)
 	if !ok {
 		return
@@ -401,7 +293,7 @@ func (s *Server) ownExport(c *gin.Context) {
 const maxImport = 256 << 10
 
 // ownImport reads a file as a new draft; it comes into use only after a look at it.
-func (s *Server) ownImport(c *gin.Context) {
+func (s *libraryPages) ownImport(c *gin.Context) {
 	refuse := func(lines ...string) {
 		rows, _ := s.Store.OwnVersions(c, s.account(c))
 		s.render(c, http.StatusUnprocessableEntity, "own-list", "", "Own exercises", ownPage{Rows: rows, Problems: lines})
@@ -449,7 +341,7 @@ func (s *Server) ownImport(c *gin.Context) {
 }
 
 // revision shows the text an exercise had when an old log was written.
-func (s *Server) revision(c *gin.Context) {
+func (s *libraryPages) revision(c *gin.Context) {
 	n, err := strconv.Atoi(c.Param("n"))
 	slug := c.Param("slug")
 	v, ok := s.cat(c).Revision(slug, n)
@@ -467,19 +359,3 @@ func (s *Server) revision(c *gin.Context) {
 }
 
 func joinLines(list []string) string { return strings.Join(slices.Clone(list), "\n") }
-
-// anyVersion finds a version for a template; slugs of own versions are unique over all
-// accounts and a page only names what its account may see.
-func (s *Server) anyVersion(slug string) *catalogue.Version {
-	if v, ok := s.Cat.Version(slug); ok {
-		return v
-	}
-	s.own.mu.Lock()
-	defer s.own.mu.Unlock()
-	for _, cat := range s.own.cats {
-		if v, ok := cat.Version(slug); ok {
-			return v
-		}
-	}
-	return &catalogue.Version{Slug: slug, Name: slug + " (withdrawn)"}
-}

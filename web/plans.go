@@ -47,8 +47,16 @@ func placeAsked(c *gin.Context) (string, error) {
 	return p, nil
 }
 
+// planningPages are the pages of plans: the bench, verdicts, the course, and several at once.
+type planningPages struct {
+	*peoplePages
+	sent sentParts
+}
+
+func newPlanningPages(people *peoplePages) *planningPages { return &planningPages{peoplePages: people} }
+
 // familyNames are the families a lesson may be about.
-func (s *Server) familyNames() (out []string) {
+func (s *planningPages) familyNames() (out []string) {
 	for _, f := range s.Cat.Families {
 		out = append(out, f.Name)
 	}
@@ -56,7 +64,7 @@ func (s *Server) familyNames() (out []string) {
 }
 
 // skillAsked reads the family that a lesson is about, empty for the one that serves the weightiest aim.
-func (s *Server) skillAsked(c *gin.Context) (string, error) {
+func (s *planningPages) skillAsked(c *gin.Context) (string, error) {
 	f := c.PostForm("skill")
 	if _, ok := s.Cat.Family(f); f != "" && !ok {
 		return "", fmt.Errorf("skill: there is no family %q", f)
@@ -73,7 +81,7 @@ func waits(row *store.Client) string {
 }
 
 // request loads a client and everything a session needs, with a kind of session.
-func (s *Server) request(c *gin.Context, id int64, minutes int, kind string) (*person, error) {
+func (s *planningPages) request(c *gin.Context, id int64, minutes int, kind string) (*person, error) {
 	p, err := s.person(c, id, minutes)
 	if err != nil {
 		return nil, err
@@ -85,7 +93,7 @@ func (s *Server) request(c *gin.Context, id int64, minutes int, kind string) (*p
 
 // plannable is the client named in the path with everything a session needs; when none may
 // be planned now, it has answered.
-func (s *Server) plannable(c *gin.Context, minutes int, kind string) (*person, bool) {
+func (s *planningPages) plannable(c *gin.Context, minutes int, kind string) (*person, bool) {
 	id, ok := s.id(c)
 	if !ok {
 		return nil, false
@@ -102,7 +110,7 @@ func (s *Server) plannable(c *gin.Context, minutes int, kind string) (*person, b
 	return p, true
 }
 
-func (s *Server) createPlan(c *gin.Context) {
+func (s *planningPages) createPlan(c *gin.Context) {
 	minutes, err := minutesAsked(c)
 	if err != nil {
 		s.fail(c, http.StatusUnprocessableEntity, err.Error(), "Nothing was changed. Go back and choose again.")
@@ -129,7 +137,7 @@ func (s *Server) createPlan(c *gin.Context) {
 
 // planned stores a new plan and opens it, with what is to be said of it, or says why there
 // is none.
-func (s *Server) planned(c *gin.Context, p *person, built *plan.Plan, quick bool, said []string, err error) {
+func (s *planningPages) planned(c *gin.Context, p *person, built *plan.Plan, quick bool, said []string, err error) {
 	var refused *facts.Refused
 	if errors.As(err, &refused) {
 		s.fail(c, http.StatusUnprocessableEntity, "No session can be planned", refused.Reason)
@@ -153,7 +161,7 @@ func (s *Server) planned(c *gin.Context, p *person, built *plan.Plan, quick bool
 // saidOf is where what is to be said of a new plan waits until it is opened.
 func saidOf(id int64) string { return fmt.Sprintf("said of plan %d", id) }
 
-func (s *Server) addPlan(c *gin.Context, p *person, built *plan.Plan, quick bool) (int64, error) {
+func (s *planningPages) addPlan(c *gin.Context, p *person, built *plan.Plan, quick bool) (int64, error) {
 	doc, err := json.Marshal(built)
 	if err != nil {
 		return 0, err
@@ -253,7 +261,7 @@ type familyChoice struct {
 	Versions []*catalogue.Version
 }
 
-func (s *Server) loadPlan(c *gin.Context) (*planPage, error) {
+func (s *planningPages) loadPlan(c *gin.Context) (*planPage, error) {
 	id, ok := s.id(c)
 	if !ok {
 		return nil, nil
@@ -262,7 +270,7 @@ func (s *Server) loadPlan(c *gin.Context) (*planPage, error) {
 }
 
 // planAt loads a plan by its number, with its client as they are now.
-func (s *Server) planAt(c *gin.Context, id int64) (*planPage, error) {
+func (s *planningPages) planAt(c *gin.Context, id int64) (*planPage, error) {
 	row, err := s.Store.Plan(c, s.account(c), id)
 	if err != nil {
 		return nil, err
@@ -336,7 +344,7 @@ func bestOf(p *plan.Plan) string {
 }
 
 // scored are the times of a plan's items as its score has them, nil when it cannot be laid out.
-func (s *Server) scored(pg *planPage, cat *catalogue.Catalogue) (starts, ends []float64) {
+func (s *planningPages) scored(pg *planPage, cat *catalogue.Catalogue) (starts, ends []float64) {
 	ways, err := restbend.Ways()
 	if err != nil {
 		return nil, nil
@@ -365,7 +373,7 @@ func (pg *planPage) fetch(it *plan.Item) {
 	}
 }
 
-func (s *Server) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
+func (s *planningPages) fillPlan(pg *planPage, cat *catalogue.Catalogue) {
 	pg.Limits, pg.Whole = newLimitsBox(pg), s.wholeView(pg.Person)
 	p, r := pg.Plan, pg.Person.Req
 	at := map[int]bool{}
@@ -482,9 +490,43 @@ func choices(versions []*catalogue.Version) (out []familyChoice) {
 // doseText says a dose and its sides as an instructor would.
 func doseText(it plan.Item) string { return it.DoseWords() }
 
-func (s *Server) plan(c *gin.Context) {
+func (s *planningPages) plan(c *gin.Context) {
 	s.withPlan(c, func(pg *planPage) {
 		pg.Said = s.sessions.PopString(c.Request.Context(), saidOf(pg.Row.ID))
 		s.showPlan(c, http.StatusOK, pg)
 	})
+}
+
+// unsafeItems names the items that no longer suit; such a plan is mended first.
+func unsafeItems(pg *planPage) []string {
+	var out []string
+	for _, k := range pg.Plan.Checks {
+		if k.Rule == "safe" && !k.OK {
+			out = append(out, k.Detail)
+		}
+	}
+	return out
+}
+
+// routes registers the pages of plans.
+func (s *planningPages) routes(in *gin.RouterGroup) {
+	in.POST("/plans/:id/confirm", s.confirm)
+	in.POST("/clients/:id/overrides", s.saveOverride)
+	in.GET("/clients/:id/verdicts", s.verdicts)
+	in.GET("/clients/:id/verdicts/:slug", s.verdict)
+	in.POST("/clients/:id/plans", s.createPlan)
+	in.GET("/plans/:id", s.plan)
+	in.POST("/plans/:id/edit", s.editPlan)
+	in.POST("/plans/:id/step/:way", s.stepPlan)
+	in.POST("/plans/:id/best", s.bestPlan)
+	in.POST("/plans/:id/rebuild", s.rebuildPlan)
+	in.GET("/plans/:id/others", s.showOthers)
+	in.POST("/plans/:id/refresh", s.refreshPlan)
+	in.POST("/plans/:id/day", s.planDay)
+	in.POST("/plans/:id/delete", s.deletePlan)
+	in.GET("/plans/:id/print", s.printPlan)
+	in.GET("/clients/:id/course", s.course)
+	in.POST("/clients/:id/again", s.again)
+	in.GET("/several", s.severalPage)
+	in.POST("/several", s.several)
 }

@@ -57,7 +57,7 @@ type underway struct {
 }
 
 // underway reads a running session; why says why nothing can be changed in it.
-func (s *Server) underway(c *gin.Context, t store.Taught) (u underway, why string, err error) {
+func (s *playerPages) underway(c *gin.Context, t store.Taught) (u underway, why string, err error) {
 	u.t = t
 	if u.k, err = teaching.Read(&t); err != nil {
 		return u, "", err
@@ -107,7 +107,7 @@ func lastThatMatters(marks []record.Mark) (m *record.Mark) {
 }
 
 // change makes a new revision of a running session's score: what ran stays, what follows is worked out anew.
-func (s *Server) change(c *gin.Context) {
+func (s *playerPages) change(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
@@ -177,7 +177,7 @@ func cut(text string) string {
 }
 
 // keepChange stores a mark with the revision of the score it made.
-func (s *Server) keepChange(c *gin.Context, u *underway, m *record.Mark, out *spot.Outcome) error {
+func (s *playerPages) keepChange(c *gin.Context, u *underway, m *record.Mark, out *spot.Outcome) error {
 	row, err := teaching.Stored(m)
 	if err != nil {
 		return err
@@ -206,7 +206,7 @@ func put(add *store.Marking, out *spot.Outcome) error {
 }
 
 // spot is what follows from what was asked for.
-func (s *Server) spot(c *gin.Context, u *underway, f *spotForm, m *record.Mark) (*spot.Outcome, error) {
+func (s *playerPages) spot(c *gin.Context, u *underway, f *spotForm, m *record.Mark) (*spot.Outcome, error) {
 	switch f.What {
 	case "breaths":
 		if !(f.PerMinute >= slowestBreath && f.PerMinute <= fastestBreath) {
@@ -275,7 +275,7 @@ func back(u *underway, pos float64) (*spot.Outcome, error) {
 }
 
 // checked takes in what was compared in the session: it is kept for the day, and the rest is fitted to it.
-func (s *Server) checked(c *gin.Context, u *underway, f *spotForm, m *record.Mark) (*spot.Outcome, error) {
+func (s *playerPages) checked(c *gin.Context, u *underway, f *spotForm, m *record.Mark) (*spot.Outcome, error) {
 	m.Kind, m.What, m.Check, m.Value = record.Check, "", f.Check, f.Value
 	cl, err := documentOf(&u.person.Row)
 	if err != nil {
@@ -303,7 +303,7 @@ func (s *Server) checked(c *gin.Context, u *underway, f *spotForm, m *record.Mar
 }
 
 // offers is what can be done now about an exercise that is too hard or too easy, when the hour is late, or next.
-func (s *Server) offers(c *gin.Context) {
+func (s *playerPages) offers(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
@@ -344,7 +344,7 @@ func (s *Server) offers(c *gin.Context) {
 const mostFound = 8
 
 // addable are the exercises a search finds that may be put in now, those that fit the position first.
-func (s *Server) addable(c *gin.Context, u *underway, pos float64) (out []spot.Offer) {
+func (s *playerPages) addable(c *gin.Context, u *underway, pos float64) (out []spot.Offer) {
 	under := u.facts.Score.UnderWay(pos)
 	words := strings.Fields(strings.ToLower(c.Query("q")))
 	list := edit.Adoptable(u.person.Req, u.facts.Plan)
@@ -382,7 +382,7 @@ func told(marks []record.Mark, m *record.Mark) bool {
 // following works out what follows from marks that came in: the sets still to come are capped, an exercise is left, a
 // change that is taken back is taken back in the score. Only what is new, and was made in the score as it is, changes
 // anything; the answer is said.
-func (s *Server) following(c *gin.Context, id int64, marks []record.Mark, add *store.Marking) (say []string, err error) {
+func (s *playerPages) following(c *gin.Context, id int64, marks []record.Mark, add *store.Marking) (say []string, err error) {
 	m := lastThatMatters(marks)
 	if m == nil {
 		return nil, nil

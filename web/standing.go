@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"log/slog"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"restbend/core/catalogue"
 	"restbend/core/facts"
@@ -40,19 +42,46 @@ type standing struct {
 // mostStandings is how many are kept: a big practice (product default).
 const mostStandings = 20000
 
+// peoplePages are the pages of clients: the list, the intake, tests, history, and files of them.
+type peoplePages struct {
+	*Server
+	standings *lru.Cache[int64, *standing]
+	logs      *lru.Cache[int64, readLog]
+	working   atomic.Bool // on standings, beside the pages
+	closed    atomic.Bool
+	arrivals  *lru.Cache[string, *arriving] // files that wait for a choice
+}
+
+func newPeoplePages(s *Server) *peoplePages {
+	return &peoplePages{
+		Server:    s,
+		standings: bounded[int64, *standing](mostStandings),
+		logs:      bounded[int64, readLog](mostLogs),
+		arrivals:  bounded[string, *arriving](4),
+	}
+}
+
+// stopAhead waits for the end of the work beside the pages.
+func (s *peoplePages) stopAhead() {
+	s.closed.Store(true)
+	for s.working.Load() {
+		time.Sleep(5 * time.Millisecond)
+	}
+}
+
 // stampOf is what a standing of a client would be made of now.
-func (s *Server) stampOf(c *gin.Context, r *store.Client) stamp {
+func (s *peoplePages) stampOf(c *gin.Context, r *store.Client) stamp {
 	return stamp{r.Revision, r.LogRev, s.Today(), s.limits(), s.cat(c)}
 }
 
 // known is the kept standing of a client, when it still holds.
-func (s *Server) known(c *gin.Context, r *store.Client) (*standing, bool) {
+func (s *peoplePages) known(c *gin.Context, r *store.Client) (*standing, bool) {
 	k, ok := s.standings.Get(r.ID)
 	return k, ok && k.stamp == s.stampOf(c, r)
 }
 
 // holdsFor says of a client what holds for them today, as their own page says it.
-func (s *Server) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
+func (s *peoplePages) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
 	if k, ok := s.known(c, r); ok {
 		return k, nil
 	}
@@ -98,7 +127,7 @@ func (s *Server) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
 const standAside = 80 * time.Millisecond
 
 // standingsOf are the standings of all clients an account may read; pending is how many are still worked out.
-func (s *Server) standingsOf(c *gin.Context) (rows []store.Client, out []*standing, pending int, err error) {
+func (s *peoplePages) standingsOf(c *gin.Context) (rows []store.Client, out []*standing, pending int, err error) {
 	if rows, err = s.Store.Stamps(c, s.account(c)); err != nil {
 		return nil, nil, 0, err
 	}
@@ -108,7 +137,7 @@ func (s *Server) standingsOf(c *gin.Context) (rows []store.Client, out []*standi
 
 // inTime are the standings of the clients of a page as far as there is time: nil for those that are worked out beside
 // it.
-func (s *Server) inTime(c *gin.Context, rows []store.Client) (out []*standing, pending int, err error) {
+func (s *peoplePages) inTime(c *gin.Context, rows []store.Client) (out []*standing, pending int, err error) {
 	out = make([]*standing, len(rows))
 	until := time.Now().Add(standAside)
 	for i := range rows {
@@ -131,7 +160,7 @@ const mostFailed = 20
 
 // workAhead works out beside the pages what is not known yet, once at a time. A client that cannot be read is said in
 // the log and on their own page, and ends nothing here.
-func (s *Server) workAhead(c *gin.Context, rows []store.Client) {
+func (s *peoplePages) workAhead(c *gin.Context, rows []store.Client) {
 	if !s.working.CompareAndSwap(false, true) {
 		return
 	}
@@ -174,7 +203,7 @@ type readLog struct {
 }
 
 // logOf reads a client's log; what was read last is kept until something changes. Whoever gets it may add sessions.
-func (s *Server) logOf(ctx context.Context, client int64) (*progress.Log, error) {
+func (s *peoplePages) logOf(ctx context.Context, client int64) (*progress.Log, error) {
 	rev, err := s.Store.LogRev(ctx, client)
 	if err != nil {
 		return nil, err

@@ -31,7 +31,7 @@ type startForm struct {
 }
 
 // showStart shows the page before a session with what was typed.
-func (s *Server) showStart(c *gin.Context, status int, pg *planPage, problem string) {
+func (s *playerPages) showStart(c *gin.Context, status int, pg *planPage, problem string) {
 	s.fillPlan(pg, s.cat(c))
 	asked, err := s.unanswered(c, pg.Row.ClientID)
 	if err != nil {
@@ -46,18 +46,7 @@ func (s *Server) showStart(c *gin.Context, status int, pg *planPage, problem str
 	s.render(c, status, "start", "", "Before the session", startForm{pg, s.signsFor(pg.Person.Client), problem, c.PostForm("pain"), unsafeItems(pg), asked, newAfterForm(c.Request.PostForm, nil), s.wholeView(pg.Person), others})
 }
 
-// unsafeItems names the items that no longer suit; such a plan is mended first.
-func unsafeItems(pg *planPage) []string {
-	var out []string
-	for _, k := range pg.Plan.Checks {
-		if k.Rule == "safe" && !k.OK {
-			out = append(out, k.Detail)
-		}
-	}
-	return out
-}
-
-func (s *Server) startPage(c *gin.Context) {
+func (s *playerPages) startPage(c *gin.Context) {
 	pg, err := s.loadPlan(c)
 	if pg == nil {
 		if err != nil {
@@ -69,7 +58,7 @@ func (s *Server) startPage(c *gin.Context) {
 }
 
 // start opens a session after the red-flag question; a red flag is recorded and stops it.
-func (s *Server) start(c *gin.Context) {
+func (s *playerPages) start(c *gin.Context) {
 	pg, err := s.loadPlan(c)
 	if pg == nil {
 		if err != nil {
@@ -139,7 +128,7 @@ func (s *Server) start(c *gin.Context) {
 }
 
 // begin opens the session of a plan with its score; one that runs already goes on.
-func (s *Server) begin(c *gin.Context, pg *planPage, pain float64) (id int64, err error) {
+func (s *playerPages) begin(c *gin.Context, pg *planPage, pain float64) (id int64, err error) {
 	doc, err := json.Marshal(pg.Plan)
 	if err != nil {
 		return 0, err
@@ -167,7 +156,7 @@ func (s *Server) begin(c *gin.Context, pg *planPage, pain float64) (id int64, er
 
 // answersBefore takes in what the client says of the time since the last session. It tells that
 // nothing begins: an answer was wrong, or what was said asks for a clinician.
-func (s *Server) answersBefore(c *gin.Context, pg *planPage, again func(string)) (stop bool) {
+func (s *playerPages) answersBefore(c *gin.Context, pg *planPage, again func(string)) (stop bool) {
 	t, err := s.unanswered(c, pg.Row.ClientID)
 	if err != nil {
 		s.failed(c, err)
@@ -206,7 +195,7 @@ func hardest(p *plan.Plan) (effort int) {
 }
 
 // recordPain notes the pain before a session, so that what is planned now heeds it.
-func (s *Server) recordPain(c *gin.Context, pg *planPage, pain float64) error {
+func (s *playerPages) recordPain(c *gin.Context, pg *planPage, pain float64) error {
 	cl, err := documentOf(&pg.Person.Row)
 	if err != nil {
 		return err
@@ -222,7 +211,7 @@ func (s *Server) recordPain(c *gin.Context, pg *planPage, pain float64) error {
 	return nil
 }
 
-func (s *Server) stopForSigns(c *gin.Context, pg *planPage) {
+func (s *playerPages) stopForSigns(c *gin.Context, pg *planPage) {
 	cl, err := documentOf(&pg.Person.Row)
 	if err != nil {
 		s.failed(c, err)

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"restbend/core/intake"
 	"restbend/core/plan"
@@ -22,7 +23,17 @@ import (
 	"restbend/teaching"
 )
 
-func (s *Server) taught(c *gin.Context) (t store.Taught, ok bool) {
+// playerPages are the pages of a session: its start, the player, a class, what happens in it, and after.
+type playerPages struct {
+	*planningPages
+	extents *lru.Cache[extent, record.Bounds] // of running sessions
+}
+
+func newPlayerPages(plans *planningPages) *playerPages {
+	return &playerPages{planningPages: plans, extents: bounded[extent, record.Bounds](500)}
+}
+
+func (s *playerPages) taught(c *gin.Context) (t store.Taught, ok bool) {
 	id, ok := s.id(c)
 	if !ok {
 		return t, false
@@ -35,7 +46,7 @@ func (s *Server) taught(c *gin.Context) (t store.Taught, ok bool) {
 	return t, true
 }
 
-func (s *Server) teach(c *gin.Context) {
+func (s *playerPages) teach(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
@@ -88,7 +99,7 @@ type besideOne struct {
 }
 
 // beside shows two clients with two plans: two players, each with its own go, the active one large.
-func (s *Server) beside(c *gin.Context) {
+func (s *playerPages) beside(c *gin.Context) {
 	var pg besidePage
 	for i, name := range []string{"a", "b"} {
 		id, err := strconv.ParseInt(c.Query(name), 10, 64)
@@ -138,7 +149,7 @@ func wordsOf(sc *score.Score, level string, up bool) []teachWords {
 }
 
 // teachData is everything the player needs of a session.
-func (s *Server) teachData(c *gin.Context) {
+func (s *playerPages) teachData(c *gin.Context) {
 	t, ok := s.taught(c)
 	if !ok {
 		return
@@ -203,7 +214,7 @@ func (s *Server) teachData(c *gin.Context) {
 }
 
 // settingsOf is what each exercise of a score is set by, within what the client may have.
-func (s *Server) settingsOf(c *gin.Context, cl *intake.Client, sc *score.Score) ([][]spot.Setting, error) {
+func (s *playerPages) settingsOf(c *gin.Context, cl *intake.Client, sc *score.Score) ([][]spot.Setting, error) {
 	out := make([][]spot.Setting, len(sc.Items))
 	screener, err := safety.NewScreener(s.limits(), s.cat(c), cl.On(s.Today()), s.Today())
 	if err != nil {
@@ -249,7 +260,7 @@ type refusedMark struct {
 
 // addMarks stores marks before it acknowledges them; the same key twice is harmless, and a mark that is refused is
 // said with its reason. The answer also brings what other devices marked meanwhile.
-func (s *Server) addMarks(c *gin.Context) {
+func (s *playerPages) addMarks(c *gin.Context) {
 	id, ok := s.id(c)
 	if !ok {
 		return
@@ -322,7 +333,7 @@ type extent struct {
 }
 
 // bounds is what the marks of a session may name, and how many there are.
-func (s *Server) bounds(c *gin.Context, id int64) (b record.Bounds, marks int, err error) {
+func (s *playerPages) bounds(c *gin.Context, id int64) (b record.Bounds, marks int, err error) {
 	rev, marks, err := s.Store.Extent(c, id)
 	if err != nil {
 		return b, 0, err
@@ -355,7 +366,7 @@ func urgent(felt []string) (out []string) {
 }
 
 // readMark reads one mark of a session and says what is wrong with it.
-func (s *Server) readMark(c *gin.Context, doc json.RawMessage, id int64, b record.Bounds) (m record.Mark, why string) {
+func (s *playerPages) readMark(c *gin.Context, doc json.RawMessage, id int64, b record.Bounds) (m record.Mark, why string) {
 	if err := json.Unmarshal(doc, &m); err != nil {
 		return m, err.Error()
 	}
@@ -378,12 +389,12 @@ func (s *Server) readMark(c *gin.Context, doc json.RawMessage, id int64, b recor
 }
 
 // marking is what is common to all ways of marking a session.
-func (s *Server) marking() store.Marking {
+func (s *playerPages) marking() store.Marking {
 	return store.Marking{Late: record.Late, Made: teaching.Made, Fold: teaching.Fold}
 }
 
 // newMarks brings the marks that came in after one.
-func (s *Server) newMarks(c *gin.Context) {
+func (s *playerPages) newMarks(c *gin.Context) {
 	id, ok := s.id(c)
 	if !ok {
 		return
@@ -396,7 +407,7 @@ func (s *Server) newMarks(c *gin.Context) {
 	s.answerMarks(c, id, after, gin.H{})
 }
 
-func (s *Server) answerMarks(c *gin.Context, id, after int64, out gin.H) {
+func (s *playerPages) answerMarks(c *gin.Context, id, after int64, out gin.H) {
 	t, err := s.Store.Taught(c, s.account(c), id)
 	if err != nil {
 		s.failed(c, err)
@@ -425,7 +436,7 @@ func (s *Server) answerMarks(c *gin.Context, id, after int64, out gin.H) {
 }
 
 // mindsOf is what to mind in each exercise: what the plan says beside it.
-func (s *Server) mindsOf(c *gin.Context, t *store.Taught, n int) [][]string {
+func (s *playerPages) mindsOf(c *gin.Context, t *store.Taught, n int) [][]string {
 	out := make([][]string, n)
 	for i := range out {
 		out[i] = []string{}
@@ -446,7 +457,7 @@ func (s *Server) mindsOf(c *gin.Context, t *store.Taught, n int) [][]string {
 }
 
 // savePreferences keeps how somebody likes the player, on every device.
-func (s *Server) savePreferences(c *gin.Context) {
+func (s *playerPages) savePreferences(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 8<<10)
 	var p preferences
 	if err := c.ShouldBindJSON(&p); err != nil {
@@ -469,7 +480,9 @@ func (s *Server) savePreferences(c *gin.Context) {
 	c.Status(http.StatusNoContent)
 }
 
-func (s *Server) preferencesOf(c *gin.Context) string { return fmt.Sprintf("player %d", s.account(c)) }
+func (s *playerPages) preferencesOf(c *gin.Context) string {
+	return fmt.Sprintf("player %d", s.account(c))
+}
 
 // preferences is how somebody likes the player.
 type preferences struct {
@@ -505,4 +518,24 @@ func (p *preferences) problem() string {
 		}
 	}
 	return ""
+}
+
+// routes registers the pages of sessions.
+func (s *playerPages) routes(in *gin.RouterGroup) {
+	in.GET("/today", s.startOfDay)
+	in.POST("/teach/:id/follow-up", s.saveFollowUp)
+	in.GET("/plans/:id/start", s.startPage)
+	in.POST("/plans/:id/start", s.start)
+	in.GET("/teach/:id", s.teach)
+	in.GET("/beside", s.beside)
+	in.GET("/teach/:id/data", s.teachData)
+	in.POST("/teach/:id/marks", s.addMarks)
+	in.GET("/teach/:id/marks", s.newMarks)
+	in.POST("/teach/:id/change", s.change)
+	in.GET("/teach/:id/offers", s.offers)
+	in.POST("/teach/:id/correct", s.correct)
+	in.POST("/teach/:id/next", s.nextWord)
+	in.POST("/preferences", s.savePreferences)
+	in.GET("/teach/:id/after", s.after)
+	in.POST("/teach/:id/after", s.finish)
 }

@@ -14,7 +14,7 @@ import (
 )
 
 // saveToday records the checks at the start of a session; a red flag stops everything.
-func (s *Server) saveToday(c *gin.Context) {
+func (s *peoplePages) saveToday(c *gin.Context) {
 	row, ok := s.rowHere(c)
 	if !ok {
 		return

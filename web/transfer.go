@@ -19,7 +19,7 @@ import (
 )
 
 // exportClient writes one client with everything about them as a file.
-func (s *Server) exportClient(c *gin.Context) {
+func (s *peoplePages) exportClient(c *gin.Context) {
 	row, ok := s.rowHere(c)
 	if !ok {
 		return
@@ -71,7 +71,7 @@ type importPage struct {
 
 // importClients reads clients from a file: a bundle or a single client document. Who is not here yet comes in; who is
 // here and the same stays; who is here and differs is shown side by side first.
-func (s *Server) importClients(c *gin.Context) {
+func (s *peoplePages) importClients(c *gin.Context) {
 	file, err := c.FormFile("file")
 	if err != nil {
 		s.fail(c, http.StatusUnprocessableEntity, "Choose a file first", "Nothing was changed.")
@@ -112,7 +112,7 @@ func (s *Server) importClients(c *gin.Context) {
 }
 
 // here is the client of a file who is in this practice already, of those an account may read.
-func (s *Server) here(c *gin.Context, uid string) (store.Client, bool, error) {
+func (s *peoplePages) here(c *gin.Context, uid string) (store.Client, bool, error) {
 	row, err := s.Store.ClientOf(c, s.account(c), uid)
 	if errors.Is(err, store.ErrNotFound) {
 		return row, false, nil
@@ -121,7 +121,7 @@ func (s *Server) here(c *gin.Context, uid string) (store.Client, bool, error) {
 }
 
 // besideOurs holds the clients of a file against those who are here.
-func (s *Server) besideOurs(c *gin.Context, in *arriving) (pg importPage, err error) {
+func (s *peoplePages) besideOurs(c *gin.Context, in *arriving) (pg importPage, err error) {
 	pg.Notes = in.notes
 	for i := range in.bundle.Clients {
 		they := &in.bundle.Clients[i]
@@ -170,7 +170,7 @@ func missing(ours, they *archive.Client) (out archive.Client) {
 }
 
 // chooseImport does with a file that waits what was chosen for everybody who differs.
-func (s *Server) chooseImport(c *gin.Context) {
+func (s *peoplePages) chooseImport(c *gin.Context) {
 	in, ok := s.arrivals.Get(c.Param("key"))
 	if !ok || in.account != s.account(c) {
 		s.fail(c, http.StatusNotFound, "This file waits no longer", "Nothing was changed. Choose it again.")
@@ -192,7 +192,7 @@ func (s *Server) chooseImport(c *gin.Context) {
 }
 
 // bringIn adds who is new, and does with the others what was chosen; without a choice what is here stays.
-func (s *Server) bringIn(c *gin.Context, in *arriving, choices map[int]string) {
+func (s *peoplePages) bringIn(c *gin.Context, in *arriving, choices map[int]string) {
 	fresh := &archive.Bundle{Format: in.bundle.Format, Own: in.bundle.Own}
 	for i := range in.bundle.Clients {
 		they := in.bundle.Clients[i]
@@ -224,7 +224,7 @@ func (s *Server) bringIn(c *gin.Context, in *arriving, choices map[int]string) {
 }
 
 // takeOver takes what a file says of a client who is here.
-func (s *Server) takeOver(c *gin.Context, row store.Client, they *archive.Client) error {
+func (s *peoplePages) takeOver(c *gin.Context, row store.Client, they *archive.Client) error {
 	ours, err := archive.Clients(c, s.Store, []store.Client{row})
 	if err != nil {
 		return err

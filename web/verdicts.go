@@ -52,49 +52,8 @@ type verdictPage struct {
 	Session                             *planPage // exercises are chosen for it
 }
 
-// finder is a search by name: an entry's own names and aims, or what it is called elsewhere.
-type finder struct {
-	query string
-	Named []namedHere
-	led   map[string]bool
-}
-
-// namedHere says which entries a trade name leads to.
-type namedHere struct {
-	Name, Note string
-	Leads      []*catalogue.Version
-}
-
-func newFinder(cat *catalogue.Catalogue, query string) *finder {
-	f := &finder{query: query, led: map[string]bool{}}
-	for _, n := range cat.Names(query) {
-		h := namedHere{Name: n.Name, Note: n.Note}
-		for _, slug := range n.Leads {
-			if v, ok := cat.Version(slug); ok {
-				h.Leads, f.led[slug] = append(h.Leads, v), true
-			}
-		}
-		f.Named = append(f.Named, h)
-	}
-	return f
-}
-
-func (f *finder) finds(v *catalogue.Version) bool { return f.led[v.Slug] || matches(v, f.query) }
-
-// matches searches names, aliases, slug and aims.
-func matches(v *catalogue.Version, q string) bool {
-	q = strings.ToLower(strings.TrimSpace(q))
-	text := strings.ToLower(v.Name + " " + strings.Join(v.Aliases, " ") + " " + v.Slug + " " + strings.Join(v.Aims, " ") + " " + v.Family)
-	for _, word := range strings.Fields(q) {
-		if !strings.Contains(text, word) {
-			return false
-		}
-	}
-	return true
-}
-
 // verdicts shows every family as a staircase with the steps this client may take lit.
-func (s *Server) verdicts(c *gin.Context) {
+func (s *planningPages) verdicts(c *gin.Context) {
 	p, id, ok := s.personHere(c)
 	if !ok {
 		return
@@ -175,7 +134,7 @@ func (pg *verdictPage) has(r *safety.Result) bool {
 
 // sessionOf loads the session of a client for which exercises are chosen; when there is none,
 // it has answered.
-func (s *Server) sessionOf(c *gin.Context, client int64) (*planPage, bool) {
+func (s *planningPages) sessionOf(c *gin.Context, client int64) (*planPage, bool) {
 	id, err := strconv.ParseInt(c.Query("session"), 10, 64)
 	if err == nil {
 		var pg *planPage
@@ -200,7 +159,7 @@ func (v *verdictStep) forSession(pg *planPage) {
 
 // standing tells which steps the client stands on and which are next: from the log's
 // decisions, else the recorded level.
-func (s *Server) standing(p *person, cat *catalogue.Catalogue) map[string]string {
+func (s *planningPages) standing(p *person, cat *catalogue.Catalogue) map[string]string {
 	out := map[string]string{}
 	for _, slug := range p.Client.Levels {
 		out[slug] = "yours"
@@ -247,7 +206,7 @@ type verdictDetail struct {
 	Until    string // when an override would end
 }
 
-func (s *Server) verdict(c *gin.Context) {
+func (s *planningPages) verdict(c *gin.Context) {
 	p, id, ok := s.personHere(c)
 	if !ok {
 		return
@@ -260,7 +219,7 @@ func (s *Server) verdict(c *gin.Context) {
 	s.showVerdict(c, http.StatusOK, p, id, r, overrideForm{})
 }
 
-func (s *Server) showVerdict(c *gin.Context, status int, p *person, id int64, r *safety.Result, form overrideForm) {
+func (s *planningPages) showVerdict(c *gin.Context, status int, p *person, id int64, r *safety.Result, form overrideForm) {
 	cat := s.cat(c)
 	v, _ := cat.Version(r.Version)
 	look := url.Values{"build": {p.Row.Build}, "surface": {string(r.Surface)}}

@@ -38,7 +38,7 @@ type practice struct {
 	url    string
 	http   *http.Client
 	store  *store.Store
-	server *web.Server
+	server *web.App
 }
 
 // content is what the program carries, read once.
@@ -68,7 +68,7 @@ var carried = sync.OnceValues(func() (c content, err error) {
 })
 
 // serverOn prepares a server over a store, as a start of the program does.
-func serverOn(t testing.TB, st *store.Store, options ...web.Options) *web.Server {
+func serverOn(t testing.TB, st *store.Store, options ...web.Options) *web.App {
 	t.Helper()
 	c, err := carried()
 	require.NoError(t, err)

@@ -18,7 +18,7 @@ type wholeView struct {
 
 // wholeView is nil when nothing holds for the whole client. A referral by flags and conditions
 // has a box of its own.
-func (s *Server) wholeView(p *person) *wholeView {
+func (s *peoplePages) wholeView(p *person) *wholeView {
 	w := p.Req.Whole
 	if w == nil {
 		return nil

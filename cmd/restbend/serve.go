@@ -96,7 +96,7 @@ func (r *reached) check(warn io.Writer) error {
 const stopWithin = 20 * time.Second
 
 // serve runs the application until it is interrupted; ready is called once it listens.
-func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(s *web.Server, url string) error) error {
+func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(s *web.App, url string) error) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	if err := how.check(cmd.ErrOrStderr()); err != nil {
@@ -165,7 +165,7 @@ func serveCmd() *cobra.Command {
 	var dir string
 	var how reached
 	cmd := &cobra.Command{Use: "serve", Short: "Serve real data from one SQLite file", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		return serve(cmd, dir, how, false, func(s *web.Server, url string) error {
+		return serve(cmd, dir, how, false, func(s *web.App, url string) error {
 			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend serves %s\n", url)
 			if code := s.FirstRunCode(); code != "" {
 				fmt.Fprintf(cmd.OutOrStdout(), "First start: make your account at %s/first-run with the code %s\n", url, code)
@@ -197,7 +197,7 @@ func demoCmd() *cobra.Command {
 		} else if _, err := os.Stat(filepath.Join(dir, databaseFile)); err == nil {
 			return usage{fmt.Errorf("data: %s already holds a database; the demo only starts in an empty directory", dir)}
 		}
-		return serve(cmd, dir, how, true, func(_ *web.Server, url string) error {
+		return serve(cmd, dir, how, true, func(_ *web.App, url string) error {
 			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend demo at %s\nSign in as %q with password %q\n", url, demo.Name, demo.Password)
 			return nil
 		})
