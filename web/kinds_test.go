@@ -15,7 +15,9 @@ func TestAKindSavedUnchangedStaysWhatItWas(t *testing.T) {
 	require.NoError(t, err)
 	kinds, err := restbend.Templates(cat)
 	require.NoError(t, err)
-	s := &libraryPages{Server: &Server{Cat: cat, Rules: published()}}
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	s := &libraryPages{Server: &Server{Cat: cat, Rules: rules}}
 	for i := range kinds {
 		k := &kinds[i]
 		again, problems := s.kindOf(k, k.Slug, kindValues(k))
