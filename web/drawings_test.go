@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend"
-	"restbend/core/dose"
 	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
@@ -101,18 +100,4 @@ func TestPostureLineFollowsThePlan(t *testing.T) {
 	require.True(t, slices.ContainsFunc(p.Items, func(it plan.Item) bool { return it.Surface == "bed" }))
 	assert.Empty(t, postureLine(p, r.Catalogue, 0, nil).Rises)
 	assert.Contains(t, counted(p), "no rise from the floor")
-}
-
-func TestDoseInWords(t *testing.T) {
-	for want, it := range map[string]plan.Item{
-		"6-4-2 times, hold 10 s, each side":              {Side: "each", Dose: dose.Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10}},
-		"2 x 8, hold 3 s":                                {Side: "none", Dose: dose.Dose{Sets: 2, Reps: 8, HoldS: 3}},
-		"once, hold 5 breaths":                           {Side: "none", Dose: dose.Dose{Sets: 1, Reps: 1, HoldBreaths: 5}},
-		"10 times, sides in turn":                        {Side: "alternate", Dose: dose.Dose{Sets: 1, Reps: 10}},
-		"8 times, left only":                             {Side: "left", Dose: dose.Dose{Sets: 1, Reps: 8}},
-		"6 times, hold 2 counts":                         {Side: "none", Dose: dose.Dose{Sets: 1, Reps: 6, HoldCounts: 2}},
-		"once, hold 30 s, each side, extra on the right": {Side: "each", Dose: dose.Dose{Sets: 1, Reps: 1, HoldS: 30, Extra: &dose.Extra{Side: "right", Share: 0.5}}},
-	} {
-		assert.Equal(t, want, doseText(it))
-	}
 }

@@ -3,16 +3,16 @@ package web
 import (
 	"errors"
 	"fmt"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
 	"restbend"
+	"restbend/core/dose"
 	"restbend/core/edit"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/trade"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // What is wrong with a change is said without the name of the program's field, and nothing
@@ -76,5 +76,19 @@ func TestMinds(t *testing.T) {
 			[]string{"With an ease: on the fists so the wrist stays straight.", "Left out for this client; overridden until 2026-12-24: agreed with the surgeon"}},
 	} {
 		assert.Equal(t, row.want, minds(&row.item, v))
+	}
+}
+
+func TestDoseInWords(t *testing.T) {
+	for want, it := range map[string]plan.Item{
+		"6-4-2 times, hold 10 s, each side":              {Side: "each", Dose: dose.Dose{Sets: 3, Reps: 6, Pattern: []int{6, 4, 2}, HoldS: 10}},
+		"2 x 8, hold 3 s":                                {Side: "none", Dose: dose.Dose{Sets: 2, Reps: 8, HoldS: 3}},
+		"once, hold 5 breaths":                           {Side: "none", Dose: dose.Dose{Sets: 1, Reps: 1, HoldBreaths: 5}},
+		"10 times, sides in turn":                        {Side: "alternate", Dose: dose.Dose{Sets: 1, Reps: 10}},
+		"8 times, left only":                             {Side: "left", Dose: dose.Dose{Sets: 1, Reps: 8}},
+		"6 times, hold 2 counts":                         {Side: "none", Dose: dose.Dose{Sets: 1, Reps: 6, HoldCounts: 2}},
+		"once, hold 30 s, each side, extra on the right": {Side: "each", Dose: dose.Dose{Sets: 1, Reps: 1, HoldS: 30, Extra: &dose.Extra{Side: "right", Share: 0.5}}},
+	} {
+		assert.Equal(t, want, doseText(it))
 	}
 }
