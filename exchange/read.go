@@ -159,39 +159,11 @@ const (
 // plain reads a document word by word and refuses what no document of ours holds. A field that comes twice is a
 // mistake: which of the two is meant nobody knows.
 func plain(data []byte) Problems {
-	type level struct {
-		array bool
-		n     int             // of an array
-		field string          // of an object, the one under way
-		seen  map[string]bool // of an object
-		key   bool            // of an object: a field's name comes next
-	}
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.UseNumber()
-	var in []level
-	where := func() string {
-		var sb strings.Builder
-		for i := range in {
-			if in[i].array {
-				fmt.Fprintf(&sb, "[%d]", in[i].n)
-			} else {
-				sb.WriteString("." + in[i].field)
-			}
-		}
-		return strings.TrimPrefix(sb.String(), ".")
-	}
+	var in levels
 	var out Problems
-	say := func(text string) { out = append(out, Problem{where(), text}) }
-	over := func() { // a value is over
-		if len(in) == 0 {
-			return
-		}
-		if top := &in[len(in)-1]; top.array {
-			top.n++
-		} else {
-			top.key = true
-		}
-	}
+	say := func(text string) { out = append(out, Problem{in.where(), text}) }
 	for values := 0; ; values++ {
 		tok, err := dec.Token()
 		switch {
@@ -206,15 +178,11 @@ func plain(data []byte) Problems {
 		case len(out) > mostProblems:
 			return out
 		}
-		if top := len(in) - 1; top >= 0 && !in[top].array && in[top].key {
-			if name, ok := tok.(string); ok {
-				in[top].field, in[top].key = name, false
-				if in[top].seen[name] {
-					say("is there twice")
-				}
-				in[top].seen[name] = true
-				continue
+		if named, twice := in.named(tok); named {
+			if twice {
+				say("is there twice")
 			}
+			continue
 		}
 		switch v := tok.(type) {
 		case json.Delim:
@@ -225,21 +193,72 @@ func plain(data []byte) Problems {
 				in = append(in, level{array: true})
 			default:
 				in = in[:len(in)-1]
-				over()
+				in.over()
 				continue
 			}
 			if len(in) > mostDepth {
-				return Problems{{where(), fmt.Sprintf("lies deeper than %d levels", mostDepth)}}
+				return Problems{{in.where(), fmt.Sprintf("lies deeper than %d levels", mostDepth)}}
 			}
 		case json.Number:
 			if len(v) > mostDigits || strings.ContainsAny(string(v), "eE") {
 				say("found a number with an exponent or too many digits, allowed: a plain number")
 			}
-			over()
+			in.over()
 		default:
-			over()
+			in.over()
 		}
 	}
+}
+
+// level is an array or an object that is being read, levels those in each other.
+type level struct {
+	array bool
+	n     int             // of an array
+	field string          // of an object, the one under way
+	seen  map[string]bool // of an object
+	key   bool            // of an object: a field's name comes next
+}
+
+type levels []level
+
+// where is the path of the value under way.
+func (in levels) where() string {
+	var sb strings.Builder
+	for i := range in {
+		if in[i].array {
+			fmt.Fprintf(&sb, "[%d]", in[i].n)
+		} else {
+			sb.WriteString("." + in[i].field)
+		}
+	}
+	return strings.TrimPrefix(sb.String(), ".")
+}
+
+// over tells that a value is over.
+func (in levels) over() {
+	if len(in) == 0 {
+		return
+	}
+	if top := &in[len(in)-1]; top.array {
+		top.n++
+	} else {
+		top.key = true
+	}
+}
+
+// named takes the name of a field, where one is next, and tells whether it was there before.
+func (in levels) named(tok json.Token) (named, twice bool) {
+	if len(in) == 0 || in[len(in)-1].array || !in[len(in)-1].key {
+		return false, false
+	}
+	name, ok := tok.(string)
+	if !ok {
+		return false, false
+	}
+	top := &in[len(in)-1]
+	twice = top.seen[name]
+	top.field, top.key, top.seen[name] = name, false, true
+	return true, twice
 }
 
 var english = message.NewPrinter(language.English)

@@ -299,15 +299,7 @@ func (j *judge) read(d Documents) error {
 		Caps    caps
 		Results []*result
 	}
-	var log struct {
-		Sessions []struct {
-			Date   string
-			Items  []logged
-			Checks struct {
-				Memory *bool `json:"from_memory"`
-			}
-		}
-	}
+	var log struct{ Sessions []past }
 	var next struct {
 		Client    *decision
 		Decisions []decision
@@ -349,9 +341,36 @@ func (j *judge) read(d Documents) error {
 	for _, r := range screen.Results {
 		j.results[r.Version] = r
 	}
+	j.practised(log.Sessions)
+	j.rest = next.Client != nil && next.Client.Decision == "rest"
+	for _, n := range next.Decisions {
+		j.rest = j.rest || n.Decision == "rest"
+		if v := j.versions[n.To]; v != nil {
+			n.rung = v.Rung
+			j.decided[v.branch()] = n
+		}
+	}
+	if j.client.Breaths == 0 {
+		j.client.Breaths = 12
+	}
+	return nil
+}
+
+// past is a session of the log.
+type past struct {
+	Date   string
+	Items  []logged
+	Checks struct {
+		Memory *bool `json:"from_memory"`
+	}
+}
+
+// practised reads from the log what was done, what was done last, and whether a kind that is learned is
+// still at its first week.
+func (j *judge) practised(sessions []past) {
 	date, prepared, first := "", 0, j.client.Today.Date
 	var memory *bool
-	for _, s := range log.Sessions {
+	for _, s := range sessions {
 		if slices.ContainsFunc(
 			s.Items,
 			func(it logged) bool { return it.begun() && slices.Contains(j.template.Prepare, it.Version) },
@@ -382,18 +401,6 @@ func (j *judge) read(d Documents) error {
 		known = *memory
 	}
 	j.week = j.template.Week && (!known || days(first, j.client.Today.Date) < 7)
-	j.rest = next.Client != nil && next.Client.Decision == "rest"
-	for _, n := range next.Decisions {
-		j.rest = j.rest || n.Decision == "rest"
-		if v := j.versions[n.To]; v != nil {
-			n.rung = v.Rung
-			j.decided[v.branch()] = n
-		}
-	}
-	if j.client.Breaths == 0 {
-		j.client.Breaths = 12
-	}
-	return nil
 }
 
 // days is how many days lie between two dates.
@@ -445,10 +452,7 @@ func (j *judge) safety() {
 			j.violation("safe", "item %d: %s is %s", i, it.Version, r.Verdict)
 		}
 		for n, layer := range it.Layers {
-			w, res := j.versions[layer], j.results[layer]
-			if w == nil || res == nil || n == 0 && layer != it.Version ||
-				n > 0 &&
-					(res.Verdict != "suits" || res.Sides["left"] == "leave-out" && it.works("left") || res.Sides["right"] == "leave-out" && it.works("right") || w.branch() != v.branch() || w.Rung != v.Rung+n || w.Position != it.Position) {
+			if !j.layers(it, v, n, layer) {
 				j.violation("safe", "item %d: %s cannot be layer %d of %s", i, layer, n+1, it.Version)
 			}
 		}
@@ -465,6 +469,24 @@ func (j *judge) safety() {
 			j.violation("catalogue", "item %d: %s is not as in the catalogue", i, it.Version)
 		}
 	}
+}
+
+// layers tells whether a version can be the nth layer of an item: a rung of its branch, in its position,
+// that suits on every side the item works.
+func (j *judge) layers(it *item, v *version, n int, layer string) bool {
+	w, res := j.versions[layer], j.results[layer]
+	if w == nil || res == nil {
+		return false
+	}
+	if n == 0 {
+		return layer == it.Version
+	}
+	for _, side := range []string{"left", "right"} {
+		if res.Sides[side] == "leave-out" && it.works(side) {
+			return false
+		}
+	}
+	return res.Verdict == "suits" && w.branch() == v.branch() && w.Rung == v.Rung+n && w.Position == it.Position
 }
 
 // suits tells whether the screening lets an item be taught with its eases.

@@ -1,6 +1,6 @@
-// Package web is the application in the browser: server-rendered pages, with htmx for
-// the parts that change. A handler reads and checks the request, calls the core, stores
-// and renders.
+// Package web puts the pages of the application together: templates, static files and addresses.
+// Pages are rendered on the server, with htmx for the parts that change. A handler reads and checks
+// the request, calls the core, stores and renders.
 //
 // Security model. Every page but sign-in needs a server-side session; rows are always
 // read through the signed-in account. Nothing inline runs: the Content-Security-Policy
@@ -26,6 +26,11 @@ import (
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/store"
+	"restbend/web/library"
+	"restbend/web/people"
+	"restbend/web/planning"
+	"restbend/web/player"
+	"restbend/web/site"
 )
 
 //go:embed templates/*.html
@@ -34,131 +39,131 @@ var templateFiles embed.FS
 //go:embed static
 var staticFiles embed.FS
 
-// App is the whole application: the pages of every part on one server.
-type App struct {
-	*playerPages
-	library   *libraryPages
+// Server is the whole application: the pages of every part on one server.
+type Server struct {
+	*player.Player
+	library   *library.Library
 	handler   http.Handler
 	routeList gin.RoutesInfo // for the tests of permissions
 }
 
 // New prepares the application; with no options it is for this machine alone.
-func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []kinds.Template, options ...Options) (*App, error) {
+func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []kinds.Template, options ...site.Options) (*Server, error) {
 	static, err := fs.Sub(staticFiles, "static")
 	if err != nil {
 		return nil, err
 	}
-	base, err := newServer(st, cat, rules, norms, tasks, templates, static, options...)
+	base, err := site.New(st, cat, rules, norms, tasks, templates, static, options...)
 	if err != nil {
 		return nil, err
 	}
-	people := newPeoplePages(base)
-	s := &App{playerPages: newPlayerPages(newPlanningPages(people)), library: &libraryPages{Server: base}}
+	people := people.New(base)
+	s := &Server{Player: player.New(planning.New(people)), library: &library.Library{Site: base}}
 	if err := s.parseTemplates(); err != nil {
 		return nil, err
 	}
 	if err := s.routes(); err != nil {
 		return nil, err
 	}
-	return s, base.prepare(context.Background())
+	return s, base.Prepare(context.Background())
 }
 
 // Close stops the background work of the application.
-func (s *App) Close() {
-	s.stopAhead() // the database is closed after this
-	s.stopSessions()
+func (s *Server) Close() {
+	s.StopAhead() // the database is closed after this
+	s.StopSessions()
 }
 
 // ServeHTTP serves one request.
-func (s *App) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
-func (s *App) routes() error {
+func (s *Server) routes() error {
 	gin.SetMode(gin.ReleaseMode)
 	g := gin.New()
 	g.HandleMethodNotAllowed = true
-	if err := g.SetTrustedProxies(s.opt.Proxies); err != nil { // none: whoever calls is who is on the line
+	if err := g.SetTrustedProxies(s.Opt.Proxies); err != nil { // none: whoever calls is who is on the line
 		return fmt.Errorf("proxy: %w", err)
 	}
-	g.Use(s.headers, s.recovered, cleanUp, s.formRead)
-	g.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", s.assets)))
+	g.Use(s.Headers, s.Recovered, site.CleanUp, s.FormRead)
+	g.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", s.Assets)))
 	g.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive") })
-	g.GET("/readyz", s.ready)
-	g.GET("/sign-in", s.signInPage)
-	g.POST("/sign-in", s.signIn)
-	g.GET("/first-run", s.firstRunPage)
-	g.POST("/first-run", s.firstRun)
+	g.GET("/readyz", s.Ready)
+	g.GET("/sign-in", s.SignInPage)
+	g.POST("/sign-in", s.SignIn)
+	g.GET("/first-run", s.FirstRunPage)
+	g.POST("/first-run", s.FirstRun)
 
-	in := g.Group("/", s.signedIn)
-	s.Server.routes(in)
-	s.library.routes(in)
-	s.peoplePages.routes(in)
-	s.planningPages.routes(in)
-	s.playerPages.routes(in)
+	in := g.Group("/", s.SignedIn)
+	s.Site.Routes(in)
+	s.library.Routes(in)
+	s.People.Routes(in)
+	s.Planning.Routes(in)
+	s.Player.Routes(in)
 	in.GET("/", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/today") })
 	g.NoRoute(func(c *gin.Context) {
-		s.fail(c, http.StatusNotFound, "There is no such page", "The address may be mistyped or the entry was deleted.")
+		s.Fail(c, http.StatusNotFound, "There is no such page", "The address may be mistyped or the entry was deleted.")
 	})
 	g.NoMethod(func(c *gin.Context) {
-		s.fail(c, http.StatusMethodNotAllowed, "That cannot be done here", "Nothing was changed.")
+		s.Fail(c, http.StatusMethodNotAllowed, "That cannot be done here", "Nothing was changed.")
 	})
 
 	s.routeList = g.Routes()
-	s.handler = s.around(g)
+	s.handler = s.Around(g)
 	return nil
 }
 
-func (s *App) parseTemplates() error {
+func (s *Server) parseTemplates() error {
 	funcs := template.FuncMap{
 		"join":     strings.Join,
 		"minutes":  func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
 		"position": func(p any) string { return catalogue.PositionWords(trade.Position(fmt.Sprint(p))) },
 		"on":       func(m map[trade.Side]trade.Verdict, side string) trade.Verdict { return m[trade.Side(side)] },
-		"codes":    codeWords,
+		"codes":    site.CodeWords,
 		"words":    func(s any) string { return strings.ReplaceAll(strings.ReplaceAll(fmt.Sprint(s), "-", " "), "_", " ") },
-		"sign":     s.signWords,
-		"capital":  capital,
-		"mark":     func(v any) string { return verdictMark(trade.Verdict(fmt.Sprint(v))) },
-		"version":  s.anyVersion,
+		"sign":     s.SignWords,
+		"capital":  site.Capital,
+		"mark":     func(v any) string { return site.VerdictMark(trade.Verdict(fmt.Sprint(v))) },
+		"version":  s.AnyVersion,
 		"shaking":  func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },
-		"kitWords": kitWords,
-		"lines":    joinLines,
+		"kitWords": site.KitWords,
+		"lines":    library.JoinLines,
 		"saidLines": func(list []catalogue.Said) string {
 			lines := make([]string, len(list))
 			for i, s := range list {
 				lines[i] = s.Line()
 			}
-			return joinLines(lines)
+			return library.JoinLines(lines)
 		},
 		"sentence": func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
 		"still":    func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
 		"has":      catalogue.Has[string],
 		"add":      func(a, b int) int { return a + b },
 		"list":     func(a ...string) []string { return a },
-		"families": s.familyNames,
-		"dict":     dict,
-		"degrees":  degrees,
-		"loads":    loads,
-		"demand":   demand,
+		"families": s.FamilyNames,
+		"dict":     site.Dict,
+		"degrees":  site.Degrees,
+		"loads":    site.Loads,
+		"demand":   site.Demand,
 		"detail": func(name, code string) safety.Detail {
 			d, _ := s.Rules.Detail(name, code)
 			return d
 		},
 		"quantity": s.Rules.Words.Words,
-		"perweek":  perWeek,
+		"perweek":  planning.PerWeek,
 		"prefers":  func(r safety.Rule) []string { return s.Rules.Wants(&r) },
 		"amount":   s.Rules.Words.Amount,
-		"inplace":  isPlace,
+		"inplace":  site.IsPlace,
 		"pick": func(on bool, yes, no string) string {
 			if on {
 				return yes
 			}
 			return no
 		},
-		"fieldwords": fieldWords,
-		"testname":   testName,
+		"fieldwords": site.FieldWords,
+		"testname":   people.TestName,
 		"day":        func(at string) string { return strings.Replace(strings.TrimSuffix(at, "Z"), "T", " ", 1) },
 	}
-	s.pages = map[string]*template.Template{}
+	s.Pages = map[string]*template.Template{}
 	names, err := fs.Glob(templateFiles, "templates/*.html")
 	if err != nil {
 		return err
@@ -174,11 +179,11 @@ func (s *App) parseTemplates() error {
 			if err != nil {
 				return err
 			}
-			if t, err = t.Parse(s.assets.named(string(text))); err != nil {
+			if t, err = t.Parse(s.Assets.Named(string(text))); err != nil {
 				return fmt.Errorf("%s: %w", file, err)
 			}
 		}
-		s.pages[name] = t
+		s.Pages[name] = t
 	}
 	return nil
 }

@@ -20,7 +20,7 @@ import (
 
 	"restbend/demo"
 	"restbend/store"
-	"restbend/web"
+	"restbend/web/site"
 )
 
 // another is somebody else at the same server, with cookies of their own.
@@ -103,7 +103,7 @@ func TestGuessingIsHeldBack(t *testing.T) {
 	assert.GreaterOrEqual(t, held(q, 50, func(i int) string { return fmt.Sprint("nobody", i) }, none), 18, "many names from one place")
 	// Behind a proxy that may be believed it is the caller who counts.
 	r := start(t, true)
-	behind := practiceOn(t, r.store, web.Options{Proxies: []string{"127.0.0.1/32"}, Secure: true})
+	behind := practiceOn(t, r.store, site.Options{Proxies: []string{"127.0.0.1/32"}, Secure: true})
 	assert.Zero(t, held(behind, 8, func(i int) string { return fmt.Sprint("nobody", i%2) }, func(i int) []string { return []string{"X-Forwarded-For", fmt.Sprintf("10.9.8.%d", i)} }))
 	resp, err := behind.http.PostForm(behind.url+"/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
 	require.NoError(t, err)

@@ -30,6 +30,7 @@ import (
 	"restbend/demo"
 	"restbend/store"
 	"restbend/web"
+	"restbend/web/site"
 )
 
 // practice is a running server with demo data and a browser-like client.
@@ -38,7 +39,7 @@ type practice struct {
 	url    string
 	http   *http.Client
 	store  *store.Store
-	server *web.App
+	server *web.Server
 }
 
 // content is what the program carries, read once.
@@ -68,7 +69,7 @@ var carried = sync.OnceValues(func() (c content, err error) {
 })
 
 // serverOn prepares a server over a store, as a start of the program does.
-func serverOn(t testing.TB, st *store.Store, options ...web.Options) *web.App {
+func serverOn(t testing.TB, st *store.Store, options ...site.Options) *web.Server {
 	t.Helper()
 	c, err := carried()
 	require.NoError(t, err)
@@ -119,7 +120,7 @@ func start(t testing.TB, full bool) *practice {
 }
 
 // practiceOn is a server on a database, with nobody signed in.
-func practiceOn(t testing.TB, st *store.Store, options ...web.Options) *practice {
+func practiceOn(t testing.TB, st *store.Store, options ...site.Options) *practice {
 	t.Helper()
 	s := serverOn(t, st, options...)
 	srv := httptest.NewServer(s)

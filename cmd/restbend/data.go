@@ -17,7 +17,7 @@ import (
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/store"
-	"restbend/web"
+	"restbend/web/site"
 )
 
 // holdData keeps the data directory for this process: one server at a time, and no
@@ -251,7 +251,7 @@ func examine(ctx context.Context, path string) (report, error) {
 
 // practiceDay is today in the practice's time zone.
 func practiceDay(ctx context.Context, st *store.Store) (trade.Day, error) {
-	name, err := st.Setting(ctx, web.ZoneSetting)
+	name, err := st.Setting(ctx, site.ZoneSetting)
 	if err != nil || name == "" {
 		return clock(), err
 	}

@@ -20,6 +20,7 @@ import (
 	"restbend/demo"
 	"restbend/store"
 	"restbend/web"
+	"restbend/web/site"
 )
 
 // DatabaseFile is the one file in a data directory.
@@ -96,7 +97,7 @@ func (r *reached) check(warn io.Writer) error {
 const stopWithin = 20 * time.Second
 
 // serve runs the application until it is interrupted; ready is called once it listens.
-func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(s *web.App, url string) error) error {
+func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(s *web.Server, url string) error) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	if err := how.check(cmd.ErrOrStderr()); err != nil {
@@ -124,7 +125,7 @@ func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(
 			return err
 		}
 	}
-	s, err := web.New(st, t.cat, t.rules, t.norms, t.tasks, t.kinds, web.Options{Proxies: how.proxies, Secure: how.cert != "" || len(how.proxies) > 0})
+	s, err := web.New(st, t.cat, t.rules, t.norms, t.tasks, t.kinds, site.Options{Proxies: how.proxies, Secure: how.cert != "" || len(how.proxies) > 0})
 	if err != nil {
 		return err
 	}
@@ -165,7 +166,7 @@ func serveCmd() *cobra.Command {
 	var dir string
 	var how reached
 	cmd := &cobra.Command{Use: "serve", Short: "Serve real data from one SQLite file", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		return serve(cmd, dir, how, false, func(s *web.App, url string) error {
+		return serve(cmd, dir, how, false, func(s *web.Server, url string) error {
 			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend serves %s\n", url)
 			if code := s.FirstRunCode(); code != "" {
 				fmt.Fprintf(cmd.OutOrStdout(), "First start: make your account at %s/first-run with the code %s\n", url, code)
@@ -197,7 +198,7 @@ func demoCmd() *cobra.Command {
 		} else if _, err := os.Stat(filepath.Join(dir, databaseFile)); err == nil {
 			return usage{fmt.Errorf("data: %s already holds a database; the demo only starts in an empty directory", dir)}
 		}
-		return serve(cmd, dir, how, true, func(_ *web.App, url string) error {
+		return serve(cmd, dir, how, true, func(_ *web.Server, url string) error {
 			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend demo at %s\nSign in as %q with password %q\n", url, demo.Name, demo.Password)
 			return nil
 		})
@@ -214,12 +215,12 @@ func passwordCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "password", Short: "Set a new password for an account", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		password := rand.Text()[:16]
 		if stdin {
-			b, err := io.ReadAll(io.LimitReader(cmd.InOrStdin(), web.MostPassword+3))
+			b, err := io.ReadAll(io.LimitReader(cmd.InOrStdin(), site.MostPassword+3))
 			if err != nil {
 				return err
 			}
 			password = string(trimNewline(b))
-			if why := web.PasswordProblem(password, name); why != "" {
+			if why := site.PasswordProblem(password, name); why != "" {
 				return usage{errors.New(why)}
 			}
 		}

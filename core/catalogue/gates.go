@@ -56,6 +56,42 @@ func (c *Catalogue) openGates(data []byte) []string {
 		say("", "%v", err)
 		return problems
 	}
+	rules := c.gateRules(&file, say)
+	for _, v := range c.Versions {
+		before, rule := c.Previous(v), rules[v.Slug]
+		g := &Gate{}
+		switch {
+		case slices.Contains(file.Starts, v.Slug):
+		case rule != nil:
+			g.School, g.Effort, g.Any = rule.School, rule.Effort, len(rule.Any) > 0
+			g.Steps = append(slices.Clone(rule.Any), rule.All...)
+			if len(g.Steps) == 0 && before != nil {
+				g.Steps = []GateStep{{Version: before.Slug}}
+			}
+			v.Gate = g
+		case before != nil && v.InsteadOf != "" && before.InsteadOf == "":
+			// who cannot do the rung before must be able to begin
+		case before != nil:
+			g.Steps = []GateStep{{Version: before.Slug}}
+			v.Gate = g
+		}
+		if v.Start = v.Gate != g; v.Start {
+			continue
+		}
+		for i := range g.Steps {
+			s := &g.Steps[i]
+			if s.HoldS > 0 && s.Pattern == nil {
+				s.Pattern = pyramid
+			}
+			w := c.bySlug[s.Version]
+			g.Upright = g.Upright || w != nil && w.InsteadOf == "floor" && v.InsteadOf == ""
+		}
+	}
+	return problems
+}
+
+// gateRules are the gates of the file by what they open.
+func (c *Catalogue) gateRules(file *gateFile, say func(at, format string, a ...any)) map[string]*gateRule {
 	known := func(slug string) bool {
 		_, ok := c.bySlug[slug]
 		if !ok {
@@ -70,10 +106,7 @@ func (c *Catalogue) openGates(data []byte) []string {
 			say(strings.Join(g.Opens, ", "), "opens %s: needs any or all, a list of rungs", strings.Join(g.Opens, ", "))
 		}
 		for _, s := range append(slices.Clone(g.Any), g.All...) {
-			if !known(s.Version) {
-				continue
-			}
-			if slices.Contains(g.Opens, s.Version) {
+			if known(s.Version) && slices.Contains(g.Opens, s.Version) {
 				say(s.Version, "%s opens itself", s.Version)
 			}
 		}
@@ -92,40 +125,7 @@ func (c *Catalogue) openGates(data []byte) []string {
 			say(slug, "%s is a start and has a gate", slug)
 		}
 	}
-	for _, v := range c.Versions {
-		before := c.Previous(v)
-		g := &Gate{}
-		rule := rules[v.Slug]
-		switch {
-		case slices.Contains(file.Starts, v.Slug):
-			v.Start = true
-			continue
-		case rule != nil:
-			g.School, g.Effort, g.Any = rule.School, rule.Effort, len(rule.Any) > 0
-			g.Steps = append(slices.Clone(rule.Any), rule.All...)
-			if len(g.Steps) == 0 && before != nil {
-				g.Steps = []GateStep{{Version: before.Slug}}
-			}
-		case before != nil && v.InsteadOf != "" && before.InsteadOf == "":
-			v.Start = true // who cannot do the rung before must be able to begin
-			continue
-		case before != nil:
-			g.Steps = []GateStep{{Version: before.Slug}}
-		default:
-			v.Start = true
-			continue
-		}
-		for i := range g.Steps {
-			s := &g.Steps[i]
-			if s.HoldS > 0 && s.Pattern == nil {
-				s.Pattern = pyramid
-			}
-			w := c.bySlug[s.Version]
-			g.Upright = g.Upright || w != nil && w.InsteadOf == "floor" && v.InsteadOf == ""
-		}
-		v.Gate = g
-	}
-	return problems
+	return rules
 }
 
 // Words says what opens the gate.

@@ -254,165 +254,221 @@ func (v *Version) problem(field, msg string) string {
 	return fmt.Sprintf("%s:%d: %s: %s: %s", v.file.name, v.file.line(v.entry, field), v.Slug, field, msg)
 }
 
+// entryCheck gathers the mistakes of one entry.
+type entryCheck struct {
+	v   *Version
+	c   *Catalogue
+	own bool // an instructor's own version
+	out []string
+}
+
+func (k *entryCheck) say(field, format string, a ...any) {
+	k.out = append(k.out, k.v.problem(field, fmt.Sprintf(format, a...)))
+}
+
+func (k *entryCheck) oneOf(field, got string, allowed ...string) {
+	if !Has(allowed, got) {
+		k.say(field, "found %q, allowed: %s", got, strings.Join(allowed, ", "))
+	}
+}
+
+func (k *entryCheck) need(field string, ok bool) {
+	if !ok {
+		k.say(field, "is missing")
+	}
+}
+
 // check reports every mistake in an entry.
 func (v *Version) check(c *Catalogue, presets map[string][]dose.Dose) []string {
-	var out []string
-	say := func(field, format string, a ...any) { out = append(out, v.problem(field, fmt.Sprintf(format, a...))) }
-	oneOf := func(field, got string, allowed ...string) {
-		if !Has(allowed, got) {
-			say(field, "found %q, allowed: %s", got, strings.Join(allowed, ", "))
-		}
-	}
-	need := func(field string, ok bool) {
-		if !ok {
-			say(field, "is missing")
-		}
-	}
-	need("name", v.Name != "")
-	need("aims", len(v.MainAims) > 0)
-	need("surfaces", len(v.Surfaces) > 0)
-	need("setup", len(v.Setup) > 0)
-	need("cues", v.Cues.In != "" && v.Cues.Out != "" && v.Cues.Image != "")
-	need("feel", len(v.Feel) > 0)
-	need("faults", len(v.Faults) > 0)
-	need("stop", len(v.Stop) > 0)
-	need("changes", v.Changes != "")
-	need("bed", v.Bed.Note != "")
-	need("chair", v.Chair.Note != "")
-	for _, a := range v.Aims {
-		oneOf("aims", a, Aims...)
-	}
-	for _, s := range v.Surfaces {
-		oneOf("surfaces", string(s), trade.Words(trade.Surfaces)...)
-	}
-	for _, k := range v.Kit {
-		oneOf("kit", k, Kit...)
-	}
-	for _, k := range v.Helpful {
-		oneOf("helpful", k, Kit...)
-		if Has(v.Kit, k) {
-			say("helpful", "%s is needed already", k)
-		}
-	}
-	own := strings.HasPrefix(v.Slug, OwnPrefix)
-	for i, s := range v.Faults {
-		if s.Code != "" || !own {
-			oneOf(fmt.Sprintf("faults[%d]", i), s.Code, FaultCodes...)
-		}
-	}
-	for i, s := range v.Feel {
-		if s.Code != "" || !own {
-			oneOf(fmt.Sprintf("feel[%d]", i), s.Code, FeltAt...)
-		}
-	}
-	if _, ok := Shaking[v.Shaking]; !ok && (v.Shaking != "" || !own) {
-		say("shaking", "found %q, allowed: %s", v.Shaking, strings.Join(slices.Sorted(maps.Keys(Shaking)), ", "))
-	}
-	oneOf("hold", v.Hold, "", "still", "cycle")
-	oneOf("turn", v.Turn, "", "rep", "half")
-	oneOf("instead_of", v.InsteadOf, "", "floor", "free")
-	if _, e := c.HeldSibling(v); v.Sibling != "" && e == "?" {
-		say("held", "found %q, allowed: one of its eases, a version, or a version and its ease", v.Sibling)
-	}
-	for _, d := range v.Declared {
-		oneOf("declared", d, Declared...)
-	}
-	for _, s := range v.Settings {
-		oneOf("settings", s, Settings...)
-	}
-	for _, s := range append([]Swap{v.Same}, v.Swaps...) {
-		w, ok := c.bySlug[s.Version]
-		if s.Version != "" && !c.onLadder[s.Version] {
-			say("swaps", "unknown version %q", s.Version)
-		} else if s.Version != "" && s.Note == "" {
-			say("swaps", "%s needs a note that says why", s.Version)
-		} else if ok && w.Family == v.Family && !w.Set && s != v.Same {
-			say("swaps", "%s is of the same family, which is an adaptation", s.Version)
-		}
-	}
-	oneOf("position", string(v.Position), trade.Words(trade.Positions)...)
-	if v.Camera != "" {
-		oneOf("camera", v.Camera, body.ViewNames()...)
-	}
-	oneOf("side_mode", string(v.SideMode), string(trade.None), string(trade.Each), string(trade.Alternate))
-	if v.Binds != "" {
-		oneOf("binds", v.Binds, "curve-opens", "curve-works", "jammed-up")
-		if v.SideMode != trade.Each {
-			say("binds", "only a version done to each side can bind one")
-		}
-	}
-	oneOf("chain", v.Chain, "closed", "open", "pseudo-closed")
-	oneOf("unit", v.Unit, "reps", "seconds", "breaths", "beats", "steps", "laps")
-	oneOf("bed", v.Bed.Answer, "works", "change", "no")
-	if v.SideMode != trade.None && (v.SideMeans == "" || v.Compares == "") {
-		say("side_mode", "a sided version says what left means and what is compared (side_means, compares)")
-	}
-	if (v.Bed.Answer == "works" || v.On[trade.Bed] != nil) != Has(v.Surfaces, trade.Bed) {
-		say("bed", "bed is among the surfaces exactly when the answer is works or the entry says how on a bed")
-	}
-	if v.Effort < 1 || v.Effort > 10 {
-		say("effort", "found %d, allowed: 1 to 10", v.Effort)
-	}
-	if p := c.Previous(v); p != nil && p.Effort > v.Effort {
-		say("effort", "falls along the branch: %s has %d", p.Slug, p.Effort)
-	}
-	if v.Chair.Version != "" {
-		if !c.onLadder[v.Chair.Version] {
-			say("chair", "unknown version %q", v.Chair.Version)
-		}
-	}
-	v.Doses = map[string][]dose.Dose{}
-	for school, preset := range v.DoseNames {
-		oneOf("doses", school, Schools...)
-		steps, ok := presets[preset]
-		if !ok {
-			say("doses", "unknown dose ladder %q", preset)
-		}
-		v.Doses[school] = v.agreed(steps)
-		for i := range v.Doses[school] {
-			if odd := v.odd(&v.Doses[school][i]); odd != "" {
-				say("doses", "%s, %s, step %d: %s", school, preset, i+1, odd)
-			}
-		}
-	}
-	need("doses", len(v.Doses) > 0)
-	if _, _, err := v.Specs(nil); err != nil {
-		field := "phases"
-		var pe *phaseError
-		if errors.As(err, &pe) {
-			field = fmt.Sprintf("phases[%d]", pe.phase)
-		}
-		say(field, "%v", err)
-	}
-	for place, on := range v.On {
-		oneOf("on", string(place), string(trade.Bed))
-		for _, k := range on.Kit {
-			oneOf("on", k, Kit...)
-		}
-		if on.Note == "" || len(on.Phases) == 0 || v.Ease(string(place)) != nil {
-			say("on", "%s needs a note, its postures, and no ease of that name", place)
-		}
-		if _, _, err := v.Specs(on.Variant(place)); err != nil {
-			say("on", "%s: %v", place, err)
-		}
-	}
-	for i := range v.Eases {
-		for _, k := range v.Eases[i].Kit {
-			oneOf("eases", k, Kit...)
-		}
-		if _, _, err := v.Specs(&v.Eases[i]); err != nil {
-			say("eases", "%s: %v", v.Eases[i].Slug, err)
-		}
-	}
+	k := &entryCheck{v: v, c: c, own: strings.HasPrefix(v.Slug, OwnPrefix)}
+	k.present()
+	k.words()
+	k.said()
+	k.neighbours()
+	k.sides()
+	k.effort()
+	k.doses(presets)
+	k.postures()
 	v.Authored = body.Right
 	switch v.Drawn {
 	case trade.Left:
 		v.Authored = body.Left
 	case "", trade.Right:
 	default:
-		say("authored", "found %q, allowed: left, right", v.Drawn)
+		k.say("authored", "found %q, allowed: left, right", v.Drawn)
 	}
-	return out
+	return k.out
+}
+
+// present finds what every entry says.
+func (k *entryCheck) present() {
+	v := k.v
+	k.need("name", v.Name != "")
+	k.need("aims", len(v.MainAims) > 0)
+	k.need("surfaces", len(v.Surfaces) > 0)
+	k.need("setup", len(v.Setup) > 0)
+	k.need("cues", v.Cues.In != "" && v.Cues.Out != "" && v.Cues.Image != "")
+	k.need("feel", len(v.Feel) > 0)
+	k.need("faults", len(v.Faults) > 0)
+	k.need("stop", len(v.Stop) > 0)
+	k.need("changes", v.Changes != "")
+	k.need("bed", v.Bed.Note != "")
+	k.need("chair", v.Chair.Note != "")
+}
+
+// words finds words that are none of the allowed ones.
+func (k *entryCheck) words() {
+	v := k.v
+	lists := []struct {
+		field       string
+		got         []string
+		allowedOnes []string
+	}{
+		{"aims", v.Aims, Aims}, {"surfaces", trade.Words(v.Surfaces), trade.Words(trade.Surfaces)}, {"kit", v.Kit, Kit},
+		{"helpful", v.Helpful, Kit}, {"declared", v.Declared, Declared}, {"settings", v.Settings, Settings},
+	}
+	for _, l := range lists {
+		for _, word := range l.got {
+			k.oneOf(l.field, word, l.allowedOnes...)
+		}
+	}
+	for _, item := range v.Helpful {
+		if Has(v.Kit, item) {
+			k.say("helpful", "%s is needed already", item)
+		}
+	}
+	k.oneOf("hold", v.Hold, "", "still", "cycle")
+	k.oneOf("turn", v.Turn, "", "rep", "half")
+	k.oneOf("instead_of", v.InsteadOf, "", "floor", "free")
+	k.oneOf("position", string(v.Position), trade.Words(trade.Positions)...)
+	if v.Camera != "" {
+		k.oneOf("camera", v.Camera, body.ViewNames()...)
+	}
+	k.oneOf("chain", v.Chain, "closed", "open", "pseudo-closed")
+	k.oneOf("unit", v.Unit, "reps", "seconds", "breaths", "beats", "steps", "laps")
+	k.oneOf("bed", v.Bed.Answer, "works", "change", "no")
+	if (v.Bed.Answer == "works" || v.On[trade.Bed] != nil) != Has(v.Surfaces, trade.Bed) {
+		k.say("bed", "bed is among the surfaces exactly when the answer is works or the entry says how on a bed")
+	}
+}
+
+// said finds faults and feelings without their code; an own version may leave them out.
+func (k *entryCheck) said() {
+	v := k.v
+	for i, s := range v.Faults {
+		if s.Code != "" || !k.own {
+			k.oneOf(fmt.Sprintf("faults[%d]", i), s.Code, FaultCodes...)
+		}
+	}
+	for i, s := range v.Feel {
+		if s.Code != "" || !k.own {
+			k.oneOf(fmt.Sprintf("feel[%d]", i), s.Code, FeltAt...)
+		}
+	}
+	if _, ok := Shaking[v.Shaking]; !ok && (v.Shaking != "" || !k.own) {
+		k.say("shaking", "found %q, allowed: %s", v.Shaking, strings.Join(slices.Sorted(maps.Keys(Shaking)), ", "))
+	}
+}
+
+// neighbours finds versions named that are not there, or that are no swap.
+func (k *entryCheck) neighbours() {
+	v, c := k.v, k.c
+	if _, e := c.HeldSibling(v); v.Sibling != "" && e == "?" {
+		k.say("held", "found %q, allowed: one of its eases, a version, or a version and its ease", v.Sibling)
+	}
+	for _, s := range append([]Swap{v.Same}, v.Swaps...) {
+		w, ok := c.bySlug[s.Version]
+		switch {
+		case s.Version == "":
+		case !c.onLadder[s.Version]:
+			k.say("swaps", "unknown version %q", s.Version)
+		case s.Note == "":
+			k.say("swaps", "%s needs a note that says why", s.Version)
+		case ok && w.Family == v.Family && !w.Set && s != v.Same:
+			k.say("swaps", "%s is of the same family, which is an adaptation", s.Version)
+		}
+	}
+	if v.Chair.Version != "" && !c.onLadder[v.Chair.Version] {
+		k.say("chair", "unknown version %q", v.Chair.Version)
+	}
+}
+
+// sides finds what a sided version leaves unsaid.
+func (k *entryCheck) sides() {
+	v := k.v
+	k.oneOf("side_mode", string(v.SideMode), string(trade.None), string(trade.Each), string(trade.Alternate))
+	if v.Binds != "" {
+		k.oneOf("binds", v.Binds, "curve-opens", "curve-works", "jammed-up")
+		if v.SideMode != trade.Each {
+			k.say("binds", "only a version done to each side can bind one")
+		}
+	}
+	if v.SideMode != trade.None && (v.SideMeans == "" || v.Compares == "") {
+		k.say("side_mode", "a sided version says what left means and what is compared (side_means, compares)")
+	}
+}
+
+// effort finds one out of bounds or that falls along its branch.
+func (k *entryCheck) effort() {
+	if k.v.Effort < 1 || k.v.Effort > 10 {
+		k.say("effort", "found %d, allowed: 1 to 10", k.v.Effort)
+	}
+	if p := k.c.Previous(k.v); p != nil && p.Effort > k.v.Effort {
+		k.say("effort", "falls along the branch: %s has %d", p.Slug, p.Effort)
+	}
+}
+
+// doses gives the entry its doses and finds what is wrong with them.
+func (k *entryCheck) doses(presets map[string][]dose.Dose) {
+	v := k.v
+	v.Doses = map[string][]dose.Dose{}
+	for school, preset := range v.DoseNames {
+		k.oneOf("doses", school, Schools...)
+		steps, ok := presets[preset]
+		if !ok {
+			k.say("doses", "unknown dose ladder %q", preset)
+		}
+		v.Doses[school] = v.agreed(steps)
+		for i := range v.Doses[school] {
+			if odd := v.odd(&v.Doses[school][i]); odd != "" {
+				k.say("doses", "%s, %s, step %d: %s", school, preset, i+1, odd)
+			}
+		}
+	}
+	k.need("doses", len(v.Doses) > 0)
+}
+
+// postures finds phases that cannot be read, of the version, of other places and of its eases.
+func (k *entryCheck) postures() {
+	v := k.v
+	if _, _, err := v.Specs(nil); err != nil {
+		field := "phases"
+		var pe *phaseError
+		if errors.As(err, &pe) {
+			field = fmt.Sprintf("phases[%d]", pe.phase)
+		}
+		k.say(field, "%v", err)
+	}
+	for place, on := range v.On {
+		k.oneOf("on", string(place), string(trade.Bed))
+		for _, item := range on.Kit {
+			k.oneOf("on", item, Kit...)
+		}
+		if on.Note == "" || len(on.Phases) == 0 || v.Ease(string(place)) != nil {
+			k.say("on", "%s needs a note, its postures, and no ease of that name", place)
+		}
+		if _, _, err := v.Specs(on.Variant(place)); err != nil {
+			k.say("on", "%s: %v", place, err)
+		}
+	}
+	for i := range v.Eases {
+		for _, item := range v.Eases[i].Kit {
+			k.oneOf("eases", item, Kit...)
+		}
+		if _, _, err := v.Specs(&v.Eases[i]); err != nil {
+			k.say("eases", "%s: %v", v.Eases[i].Slug, err)
+		}
+	}
 }
 
 type phaseError struct {

@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"cmp"
 	"math"
 
 	"restbend/core/trade"
@@ -91,3 +92,15 @@ func tenth(v float64) float64 { return math.Round(10*v) / 10 }
 
 // HandCheck is the version in which the jammed side of the day is found.
 const HandCheck = "side-check"
+
+// tests are what is found out inside a session, by the family or the version that does it.
+var tests = map[string]string{HandCheck: "sij_side", "pelvic-clock": "clock_hours", "six-directions": "tight_turn"}
+
+// Tests is what is found out by doing a version (a field of the checks of a session), empty for most.
+func (v *Version) Tests() string {
+	found := cmp.Or(tests[v.Family], tests[v.Slug])
+	if found == "tight_turn" && v.Compares == "" {
+		return ""
+	}
+	return found
+}

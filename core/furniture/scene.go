@@ -98,26 +98,21 @@ const (
 	lainOn
 )
 
+// halves are the half depth and half width of things that lie under what touches them, metres (product
+// defaults).
+var halves = map[string][2]float64{
+	"pillow": {0.13, 0.17}, "towel": {0.09, 0.12}, "bolster": {0.11, 0.32}, "pad": {0.17, 0.19}, "block": {0.11, 0.16},
+	"box": {0.14, 0.24}, "cushions": {0.15, 0.28}, "ball": {0.27, 0.27},
+}
+
+// place puts what a surface is part of where it is touched.
 func (s *Scene) place(surface string, use int, pts []body.Vec, person body.Vec) {
 	m := mean(pts)
-	dir := m.Sub(person)
 	kind, h := body.Surfaces[surface].Kind, body.Surfaces[surface].D
-	around := func(x, y, z0 float64) {
-		s.Blocks = append(s.Blocks, Block{kind, m[0] - x, m[1] - y, m[0] + x, m[1] + y, z0, h})
+	if half, ok := halves[kind]; ok {
+		s.Blocks = append(s.Blocks, Block{kind, m[0] - half[0], m[1] - half[1], m[0] + half[0], m[1] + half[1], 0, h})
 	}
 	switch kind {
-	case "pillow":
-		around(0.13, 0.17, 0)
-	case "towel":
-		around(0.09, 0.12, 0)
-	case "bolster":
-		around(0.11, 0.32, 0)
-	case "pad":
-		around(0.17, 0.19, 0)
-	case "block":
-		around(0.11, 0.16, 0)
-	case "box":
-		around(0.14, 0.24, 0)
 	case "wedge": // cushions that rise towards the head
 		n := body.Surfaces[surface].N
 		for k := range 5 {
@@ -125,88 +120,101 @@ func (s *Scene) place(surface string, use int, pts []body.Vec, person body.Vec) 
 			top := (body.Surfaces[surface].D - n[0]*(x0-0.06)) / n[2]
 			s.Blocks = append(s.Blocks, Block{"wedge", x0 - 0.12, m[1] - 0.24, x0, m[1] + 0.24, 0, top})
 		}
-	case "cushions":
-		around(0.15, 0.28, 0)
 	case "rolled": // a roll under each hand
 		for _, p := range pts {
 			s.Blocks = append(s.Blocks, Block{"towel", p[0] - 0.035, p[1] - 0.06, p[0] + 0.035, p[1] + 0.06, 0, h})
 		}
 	case "armrest":
-		for _, side := range []float64{1, -1} {
-			var own []body.Vec
-			for _, p := range pts {
-				if p[1]*side > 0 {
-					own = append(own, p)
-				}
-			}
-			if own == nil {
-				continue
-			}
-			at := mean(own)
-			s.Blocks = append(s.Blocks, Block{"arm", at[0] - 0.46, at[1] - 0.03, at[0] + 0.18, at[1] + 0.03, h - 0.035, h},
-				Block{"arm", at[0] + 0.13, at[1] - 0.02, at[0] + 0.17, at[1] + 0.02, 0, h - 0.035})
-		}
+		s.armrests(h, pts)
 	case "ball":
-		around(0.27, 0.27, 0)
 		s.wall("wall", body.Surface{N: body.Vec{-1, 0, 0}, D: -m[0] - 0.31}, pts, m) // it cannot roll away
 	case "wall", "footplate":
 		s.wall(kind, body.Surfaces[surface], pts, m)
 	case "chair":
-		back := m[0] + 0.34
-		switch {
-		case use == leanedOn:
-			back = body.Surfaces["chair-back"].D
-		case use == satOn && surface == "tall-seat": // sat on at the front
-			back = m[0] - 0.36
-		case use == satOn && surface != "chair":
-			back = m[0] - 0.29
-		case use == satOn:
-			back = m[0] - 0.14
-		}
-		s.chair(back, m, use)
-		if h > 0.45 {
-			s.Blocks = append(s.Blocks, Block{"cushion", back + 0.02, m[1] - 0.19, back + 0.38, m[1] + 0.19, 0.44, h})
-		}
+		s.seat(surface, use, h, m)
 	case "sofa", "counter", "table":
-		const depth = 0.60
-		half := map[string]float64{"sofa": 0.55, "counter": 0.45, "table": 0.45}[kind]
-		q := Block{Kind: kind, Z1: h}
-		switch kind {
-		case "counter":
-			q.Z0 = 0.10 // room for the toes under a kitchen counter
-		case "table":
-			q.Z0 = h - 0.04
-		}
-		edge := func(axis int, toward float64) float64 { // a hand's breadth before the nearest contact
-			near := math.Inf(1)
-			for _, p := range pts {
-				near = math.Min(near, toward*p[axis])
+		s.edged(kind, h, pts, m.Sub(person), m)
+	}
+}
+
+// armrests puts one under the arm of each side that rests.
+func (s *Scene) armrests(h float64, pts []body.Vec) {
+	for _, side := range []float64{1, -1} {
+		var own []body.Vec
+		for _, p := range pts {
+			if p[1]*side > 0 {
+				own = append(own, p)
 			}
-			return toward * (near - 0.06)
 		}
-		back := q
-		switch {
-		case math.Abs(dir[0]) > math.Abs(dir[1]):
-			q.X0 = edge(0, 1)
-			q.X1, q.Y0, q.Y1 = q.X0+depth, m[1]-half, m[1]+half
-			back = q
-			back.X0 = q.X1 - 0.14
-		case dir[1] > 0:
-			q.Y0 = edge(1, 1)
-			q.Y1, q.X0, q.X1 = q.Y0+depth, m[0]-half, m[0]+half
-			back = q
-			back.Y0 = q.Y1 - 0.14
-		default:
-			q.Y1 = edge(1, -1)
-			q.Y0, q.X0, q.X1 = q.Y1-depth, m[0]-half, m[0]+half
-			back = q
-			back.Y1 = q.Y0 + 0.14
+		if own == nil {
+			continue
 		}
-		s.Blocks = append(s.Blocks, q)
-		if kind == "sofa" {
-			back.Z0, back.Z1 = h, h+0.32
-			s.Blocks = append(s.Blocks, back)
+		at := mean(own)
+		s.Blocks = append(s.Blocks, Block{"arm", at[0] - 0.46, at[1] - 0.03, at[0] + 0.18, at[1] + 0.03, h - 0.035, h},
+			Block{"arm", at[0] + 0.13, at[1] - 0.02, at[0] + 0.17, at[1] + 0.02, 0, h - 0.035})
+	}
+}
+
+// seat puts a chair, with a cushion where its seat is higher than a chair's.
+func (s *Scene) seat(surface string, use int, h float64, m body.Vec) {
+	back := m[0] + 0.34
+	switch {
+	case use == leanedOn:
+		back = body.Surfaces["chair-back"].D
+	case use == satOn && surface == "tall-seat": // sat on at the front
+		back = m[0] - 0.36
+	case use == satOn && surface != "chair":
+		back = m[0] - 0.29
+	case use == satOn:
+		back = m[0] - 0.14
+	}
+	s.chair(back, m, use)
+	if h > 0.45 {
+		s.Blocks = append(s.Blocks, Block{"cushion", back + 0.02, m[1] - 0.19, back + 0.38, m[1] + 0.19, 0.44, h})
+	}
+}
+
+// edged puts a sofa, counter or table so that its edge is a hand's breadth before the nearest contact, on
+// the side the person (dir points from there) turns to it.
+func (s *Scene) edged(kind string, h float64, pts []body.Vec, dir, m body.Vec) {
+	const depth = 0.60
+	half := map[string]float64{"sofa": 0.55, "counter": 0.45, "table": 0.45}[kind]
+	q := Block{Kind: kind, Z1: h}
+	switch kind {
+	case "counter":
+		q.Z0 = 0.10 // room for the toes under a kitchen counter
+	case "table":
+		q.Z0 = h - 0.04
+	}
+	edge := func(axis int, toward float64) float64 {
+		near := math.Inf(1)
+		for _, p := range pts {
+			near = math.Min(near, toward*p[axis])
 		}
+		return toward * (near - 0.06)
+	}
+	var back Block
+	switch {
+	case math.Abs(dir[0]) > math.Abs(dir[1]):
+		q.X0 = edge(0, 1)
+		q.X1, q.Y0, q.Y1 = q.X0+depth, m[1]-half, m[1]+half
+		back = q
+		back.X0 = q.X1 - 0.14
+	case dir[1] > 0:
+		q.Y0 = edge(1, 1)
+		q.Y1, q.X0, q.X1 = q.Y0+depth, m[0]-half, m[0]+half
+		back = q
+		back.Y0 = q.Y1 - 0.14
+	default:
+		q.Y1 = edge(1, -1)
+		q.Y0, q.X0, q.X1 = q.Y1-depth, m[0]-half, m[0]+half
+		back = q
+		back.Y1 = q.Y0 + 0.14
+	}
+	s.Blocks = append(s.Blocks, q)
+	if kind == "sofa" {
+		back.Z0, back.Z1 = h, h+0.32
+		s.Blocks = append(s.Blocks, back)
 	}
 }
 

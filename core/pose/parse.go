@@ -150,192 +150,238 @@ func Parse(text string) (*Spec, error) {
 	return s, nil
 }
 
+// statement reads one line of a pose.
 func (s *Spec) statement(f []string) error {
-	args := f[1:]
-	for _, a := range args {
-		if a == "left" && f[0] == "hold" || a == "right" && f[0] == "hold" {
-			s.sided = true
-		}
-		if strings.HasSuffix(a, ".left") || strings.HasSuffix(a, ".right") || strings.HasSuffix(a, "-left") || strings.HasSuffix(a, "-right") {
-			s.sided = true
-		}
-	}
-	if strings.HasSuffix(f[0], ".left") || strings.HasSuffix(f[0], ".right") || f[0] == "from" && len(args) == 1 && body.MirrorName(args[0]) != args[0] {
-		s.sided = true
-	}
-	want := func(n int) error {
-		if len(args) != n {
-			return fmt.Errorf("%s takes %d words, found %d", f[0], n, len(args))
-		}
-		return nil
-	}
-	switch f[0] {
-	case "from":
-		if err := want(1); err != nil {
-			return err
-		}
-		if s.From != "" {
-			return fmt.Errorf("a pose has one from")
-		}
-		s.From = args[0]
-	case "on":
-		if len(args) < 2 {
-			return fmt.Errorf("on takes a surface and the parts on it")
-		}
-		if _, ok := body.Surfaces[args[0]]; !ok {
-			return fmt.Errorf("unknown surface %q; known: %s", args[0], strings.Join(slices.Sorted(maps.Keys(body.Surfaces)), ", "))
-		}
-		for _, p := range args[1:] {
-			cs, err := contactSpheres(p)
-			if err != nil {
-				return err
-			}
-			for _, c := range cs {
-				c.Surface = args[0]
-				s.On = append(s.On, c)
-			}
-		}
-	case "trunk", "pelvis", "apart", "out", "cross", "roll", "carries":
-		return s.say(f)
-	case "lay":
-		return s.parseLay(args)
-	case "off", "slide", "step":
-		for _, p := range args {
-			cs, err := contactSpheres(p)
-			if err != nil {
-				return err
-			}
-			for _, c := range cs {
-				switch f[0] {
-				case "off":
-					s.Off = append(s.Off, c.Sphere)
-					if side, ok := strings.CutPrefix(c.Sphere, "palm."); ok { // a hand goes with its fingers
-						s.Off = append(s.Off, "fingertip."+side)
-					}
-				case "slide":
-					s.Slide = append(s.Slide, c.Sphere)
-				default:
-					s.Step = append(s.Step, c.Sphere)
-				}
-			}
-		}
-	case "loose":
-		for _, a := range args {
-			ds, err := jointDofs(a)
-			if err != nil {
-				return err
-			}
-			s.Loose = append(s.Loose, ds...)
-		}
-	case "flat":
-		if len(args) == 0 {
-			return fmt.Errorf("flat takes foot, foot.left or foot.right")
-		}
-		for _, a := range args {
-			base, side, sided := strings.Cut(a, ".")
-			if base != "foot" || sided && side != "left" && side != "right" {
-				return fmt.Errorf("only a foot is flat, found %q", a)
-			}
-			for _, sd := range []string{"left", "right"} {
-				if !sided || side == sd {
-					s.Relations = append(s.Relations, Relation{Kind: "flat", Args: []string{"ankle." + sd}})
-				}
-			}
-		}
-	case "aim":
-		if err := want(2); err != nil {
-			return err
-		}
-		v, err := number(args[1])
-		if err != nil {
-			return err
-		}
-		return s.each(args[:1], func(a []string) error {
-			if _, _, ok := body.SegmentEnds(a[0]); !ok {
-				return fmt.Errorf("unknown segment %q", a[0])
-			}
-			s.Relations = append(s.Relations, Relation{"aim", a, v})
-			return nil
-		})
-	case "stack", "line", "touch", "height":
-		n := map[string]int{"stack": 2, "line": 3, "touch": 2, "height": 1}[f[0]]
-		v := 0.0
-		if (f[0] == "touch" && len(args) == 3) || f[0] == "height" && len(args) == 2 {
-			var err error
-			if v, err = number(args[n]); err != nil {
-				return err
-			}
-			v /= 100
-			args = args[:n]
-		} else if f[0] == "height" {
-			return fmt.Errorf("height takes a point and centimetres")
-		}
-		if err := want2(f[0], args, n); err != nil {
-			return err
-		}
-		return s.each(args, func(a []string) error {
-			for _, p := range a {
-				if !body.IsPoint(p) {
-					return fmt.Errorf("unknown point %q", p)
-				}
-			}
-			s.Relations = append(s.Relations, Relation{f[0], a, v})
-			return nil
-		})
-	case "balance":
-		s.Relations = append(s.Relations, Relation{Kind: "balance"})
-	case "free":
-		if err := want(1); err != nil {
-			return err
-		}
-		if !body.IsPoint(args[0]) {
-			return fmt.Errorf("unknown point %q", args[0])
-		}
-		s.Relations = slices.DeleteFunc(s.Relations, func(r Relation) bool { return slices.Contains(r.Args, args[0]) })
-	case "tilt":
-		if err := want(2); err != nil {
-			return err
-		}
-		t, ok := tilts[args[0]]
-		v, err := number(args[1])
-		if !ok || err != nil {
-			return fmt.Errorf("tilt takes one of %s and degrees", strings.Join(slices.Sorted(maps.Keys(tilts)), ", "))
-		}
-		if t.axis != 1 {
-			s.sided = true
-		}
-		s.Tilt = append(s.Tilt, tilt{t.axis, t.angle * v * body.Deg})
-	case "hold":
-		if len(args) == 0 {
-			return fmt.Errorf("hold takes a thing and where it is held")
-		}
-		h, err := parseProp(args)
-		if err != nil {
-			return err
-		}
-		s.Props = append(s.Props, h)
-	case "let-go":
-		s.LetGo = true
-	case "mirror":
-		s.Mirrored = true
-	case "view":
-		if err := want(1); err != nil {
-			return err
-		}
-		if _, ok := body.Views[args[0]]; !ok {
-			return fmt.Errorf("unknown view %q; known: %s", args[0], strings.Join(slices.Sorted(maps.Keys(body.Views)), ", "))
-		}
-		s.View = args[0]
-	default:
+	s.sided = s.sided || namesASide(f)
+	read, ok := statements[f[0]]
+	if !ok {
 		return s.angle(f)
+	}
+	return read(s, f[0], f[1:])
+}
+
+// namesASide tells whether a statement is about one side.
+func namesASide(f []string) bool {
+	suffixed := func(w string, of ...string) bool {
+		return slices.ContainsFunc(of, func(end string) bool { return strings.HasSuffix(w, end) })
+	}
+	for _, a := range f[1:] {
+		if f[0] == "hold" && (a == "left" || a == "right") || suffixed(a, ".left", ".right", "-left", "-right") {
+			return true
+		}
+	}
+	return suffixed(f[0], ".left", ".right") || f[0] == "from" && len(f) == 2 && body.MirrorName(f[1]) != f[1]
+}
+
+// statements are read by their first word; what is none of them is an angle.
+var statements map[string]func(s *Spec, word string, args []string) error
+
+func init() {
+	statements = map[string]func(s *Spec, word string, args []string) error{
+		"from": (*Spec).readFrom, "on": (*Spec).readOn, "off": (*Spec).readContacts, "slide": (*Spec).readContacts,
+		"step": (*Spec).readContacts, "loose": (*Spec).readLoose, "flat": (*Spec).readFlat, "aim": (*Spec).readAim,
+		"stack": (*Spec).readPoints, "line": (*Spec).readPoints, "touch": (*Spec).readPoints, "height": (*Spec).readPoints,
+		"pelvis": (*Spec).readPelvis, "trunk": (*Spec).readTrunk, "cross": (*Spec).readCross, "apart": (*Spec).readApart,
+		"out": (*Spec).readOut, "roll": (*Spec).readRoll, "carries": (*Spec).readCarries,
+		"free": (*Spec).readFree, "tilt": (*Spec).readTilt, "hold": (*Spec).readHold, "view": (*Spec).readView,
+		"lay": func(s *Spec, _ string, args []string) error { return s.parseLay(args) },
+		"balance": func(s *Spec, _ string, _ []string) error {
+			s.Relations = append(s.Relations, Relation{Kind: "balance"})
+			return nil
+		},
+		"let-go": func(s *Spec, _ string, _ []string) error {
+			s.LetGo = true
+			return nil
+		},
+		"mirror": func(s *Spec, _ string, _ []string) error {
+			s.Mirrored = true
+			return nil
+		},
+	}
+}
+
+// takes says what is wrong with a number of words.
+func takes(word string, args []string, n int) error {
+	if len(args) != n {
+		return fmt.Errorf("%s takes %d words, found %d", word, n, len(args))
 	}
 	return nil
 }
 
-func want2(name string, args []string, n int) error {
-	if len(args) != n {
-		return fmt.Errorf("%s takes %d points, found %d", name, n, len(args))
+func (s *Spec) readFrom(word string, args []string) error {
+	if err := takes(word, args, 1); err != nil {
+		return err
 	}
+	if s.From != "" {
+		return fmt.Errorf("a pose has one from")
+	}
+	s.From = args[0]
+	return nil
+}
+
+func (s *Spec) readOn(_ string, args []string) error {
+	if len(args) < 2 {
+		return fmt.Errorf("on takes a surface and the parts on it")
+	}
+	if _, ok := body.Surfaces[args[0]]; !ok {
+		return fmt.Errorf("unknown surface %q; known: %s", args[0], strings.Join(slices.Sorted(maps.Keys(body.Surfaces)), ", "))
+	}
+	for _, p := range args[1:] {
+		cs, err := contactSpheres(p)
+		if err != nil {
+			return err
+		}
+		for _, c := range cs {
+			c.Surface = args[0]
+			s.On = append(s.On, c)
+		}
+	}
+	return nil
+}
+
+// readContacts reads off, slide and step.
+func (s *Spec) readContacts(word string, args []string) error {
+	for _, p := range args {
+		cs, err := contactSpheres(p)
+		if err != nil {
+			return err
+		}
+		for _, c := range cs {
+			switch word {
+			case "off":
+				s.Off = append(s.Off, c.Sphere)
+				if side, ok := strings.CutPrefix(c.Sphere, "palm."); ok { // a hand goes with its fingers
+					s.Off = append(s.Off, "fingertip."+side)
+				}
+			case "slide":
+				s.Slide = append(s.Slide, c.Sphere)
+			default:
+				s.Step = append(s.Step, c.Sphere)
+			}
+		}
+	}
+	return nil
+}
+
+func (s *Spec) readLoose(_ string, args []string) error {
+	for _, a := range args {
+		ds, err := jointDofs(a)
+		if err != nil {
+			return err
+		}
+		s.Loose = append(s.Loose, ds...)
+	}
+	return nil
+}
+
+func (s *Spec) readFlat(_ string, args []string) error {
+	if len(args) == 0 {
+		return fmt.Errorf("flat takes foot, foot.left or foot.right")
+	}
+	for _, a := range args {
+		base, side, sided := strings.Cut(a, ".")
+		if base != "foot" || sided && side != "left" && side != "right" {
+			return fmt.Errorf("only a foot is flat, found %q", a)
+		}
+		for _, sd := range []string{"left", "right"} {
+			if !sided || side == sd {
+				s.Relations = append(s.Relations, Relation{Kind: "flat", Args: []string{"ankle." + sd}})
+			}
+		}
+	}
+	return nil
+}
+
+func (s *Spec) readAim(word string, args []string) error {
+	if err := takes(word, args, 2); err != nil {
+		return err
+	}
+	v, err := number(args[1])
+	if err != nil {
+		return err
+	}
+	return s.each(args[:1], func(a []string) error {
+		if _, _, ok := body.SegmentEnds(a[0]); !ok {
+			return fmt.Errorf("unknown segment %q", a[0])
+		}
+		s.Relations = append(s.Relations, Relation{"aim", a, v})
+		return nil
+	})
+}
+
+// readPoints reads stack, line, touch and height: points, and for the last two centimetres.
+func (s *Spec) readPoints(word string, args []string) error {
+	n := map[string]int{"stack": 2, "line": 3, "touch": 2, "height": 1}[word]
+	v := 0.0
+	if word == "touch" && len(args) == 3 || word == "height" && len(args) == 2 {
+		var err error
+		if v, err = number(args[n]); err != nil {
+			return err
+		}
+		v /= 100
+		args = args[:n]
+	} else if word == "height" {
+		return fmt.Errorf("height takes a point and centimetres")
+	}
+	if len(args) != n {
+		return fmt.Errorf("%s takes %d points, found %d", word, n, len(args))
+	}
+	return s.each(args, func(a []string) error {
+		for _, p := range a {
+			if !body.IsPoint(p) {
+				return fmt.Errorf("unknown point %q", p)
+			}
+		}
+		s.Relations = append(s.Relations, Relation{word, a, v})
+		return nil
+	})
+}
+
+func (s *Spec) readFree(word string, args []string) error {
+	if err := takes(word, args, 1); err != nil {
+		return err
+	}
+	if !body.IsPoint(args[0]) {
+		return fmt.Errorf("unknown point %q", args[0])
+	}
+	s.Relations = slices.DeleteFunc(s.Relations, func(r Relation) bool { return slices.Contains(r.Args, args[0]) })
+	return nil
+}
+
+func (s *Spec) readTilt(word string, args []string) error {
+	if err := takes(word, args, 2); err != nil {
+		return err
+	}
+	t, ok := tilts[args[0]]
+	v, err := number(args[1])
+	if !ok || err != nil {
+		return fmt.Errorf("tilt takes one of %s and degrees", strings.Join(slices.Sorted(maps.Keys(tilts)), ", "))
+	}
+	s.sided = s.sided || t.axis != 1
+	s.Tilt = append(s.Tilt, tilt{t.axis, t.angle * v * body.Deg})
+	return nil
+}
+
+func (s *Spec) readHold(_ string, args []string) error {
+	if len(args) == 0 {
+		return fmt.Errorf("hold takes a thing and where it is held")
+	}
+	h, err := parseProp(args)
+	if err != nil {
+		return err
+	}
+	s.Props = append(s.Props, h)
+	return nil
+}
+
+func (s *Spec) readView(word string, args []string) error {
+	if err := takes(word, args, 1); err != nil {
+		return err
+	}
+	if _, ok := body.Views[args[0]]; !ok {
+		return fmt.Errorf("unknown view %q; known: %s", args[0], strings.Join(slices.Sorted(maps.Keys(body.Views)), ", "))
+	}
+	s.View = args[0]
 	return nil
 }
 

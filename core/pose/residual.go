@@ -239,128 +239,153 @@ func (o *rows) single(k int, v float64) {
 	}
 }
 
+// fixedPoint is a landmark where it is now, with the segment it moves with.
+type fixedPoint struct {
+	seg int
+	at  body.Vec
+}
+
+func (pr *problem) point(f *body.Frames, name string) fixedPoint {
+	seg, _ := pr.b.FixedAt(name)
+	return fixedPoint{seg, pr.b.Point(f, name)}
+}
+
+// between adds the gradient of dir . (a - c).
+func (o *rows) between(a, c fixedPoint, dir body.Vec) {
+	o.with(a.seg, a.at, dir)
+	o.with(c.seg, c.at, dir.Scale(-1))
+}
+
+// relation adds the residuals of one relation, and their gradients where they are wanted.
 func (pr *problem) relation(rel *Relation, st *body.State, f *body.Frames, o *rows) {
-	b := pr.b
-	type place struct {
-		seg int
-		at  body.Vec
-	}
-	point := func(name string) place {
-		seg, _ := b.FixedAt(name)
-		return place{seg, b.Point(f, name)}
-	}
-	between := func(a, c place, dir body.Vec) { // gradient of dir . (a - c)
-		o.with(a.seg, a.at, dir)
-		o.with(c.seg, c.at, dir.Scale(-1))
-	}
 	switch rel.Kind {
 	case "aim":
 		n, fa, _ := body.SegmentEnds(rel.Args[0])
-		near, far := point(n), point(fa)
+		near, far := pr.point(f, n), pr.point(f, fa)
 		d := far.at.Sub(near.at)
 		l := d.Len()
 		u := d.Scale(1 / l)
 		o.put((math.Asin(body.Clamp(u[2], -1, 1)) - rel.Value*body.Deg) / tolAim)
 		slope := 1 / (l * math.Max(0.05, math.Sqrt(math.Max(0, 1-u[2]*u[2]))) * tolAim)
-		between(far, near, body.Vec{0, 0, 1}.Sub(u.Scale(u[2])).Scale(slope))
+		o.between(far, near, body.Vec{0, 0, 1}.Sub(u.Scale(u[2])).Scale(slope))
 	case "stack":
-		a, c := point(rel.Args[0]), point(rel.Args[1])
+		a, c := pr.point(f, rel.Args[0]), pr.point(f, rel.Args[1])
 		d := a.at.Sub(c.at)
 		o.put(d[0] / tolPoint / 2)
-		between(a, c, body.Vec{1 / tolPoint / 2})
+		o.between(a, c, body.Vec{1 / tolPoint / 2})
 		o.put(d[1] / tolPoint / 4)
-		between(a, c, body.Vec{0, 1 / tolPoint / 4})
+		o.between(a, c, body.Vec{0, 1 / tolPoint / 4})
 	case "line":
-		ps := [3]place{point(rel.Args[0]), point(rel.Args[1]), point(rel.Args[2])}
-		left := f.R[body.SegPelvis].Col(1)
-		// Only the bend seen from the side counts: across the line and away from the left.
-		bend := func(p [4]body.Vec) float64 { // the fourth is the pelvis' left
-			n := p[2].Sub(p[0]).Unit().Cross(p[3]).Unit()
-			return p[1].Sub(p[0]).Dot(n) / tolPoint
-		}
-		at := [4]body.Vec{ps[0].at, ps[1].at, ps[2].at, left}
-		v := bend(at)
-		o.put(v)
-		if o.tw == nil {
-			return
-		}
-		const h = 1e-6
-		for i := range at {
-			var g body.Vec
-			for k := range g {
-				moved := at
-				moved[i][k] += h
-				g[k] = (bend(moved) - v) / h
-			}
-			if i == 3 {
-				o.turned(left, g)
-				continue
-			}
-			o.with(ps[i].seg, ps[i].at, g)
-		}
+		pr.inLine(rel, f, o)
 	case "touch":
-		a, c := point(rel.Args[0]), point(rel.Args[1])
-		d := a.at.Sub(c.at)
-		if rel.Value > 0 {
-			o.put((d.Len() - rel.Value) / tolPoint)
-			between(a, c, d.Unit().Scale(1/tolPoint))
-			return
-		}
-		for k := 0; k < 3; k++ {
-			var e body.Vec
-			e[k] = 1 / tolPoint / 2
-			o.put(d.Dot(e))
-			between(a, c, e)
-		}
+		pr.touch(rel, f, o)
 	case "lay":
-		lay(b, f, rel, o)
+		lay(pr.b, f, rel, o)
 	case "flat":
-		a := point(rel.Args[0])
+		a := pr.point(f, rel.Args[0])
 		across := f.R[a.seg].Col(1)
 		o.put(across[2] / tolFlat)
 		o.with(a.seg, a.at.Add(across), body.Vec{0, 0, 1 / tolFlat})
 		o.with(a.seg, a.at, body.Vec{0, 0, -1 / tolFlat})
 	case "plumb", "level":
-		foot, neck := f.P[body.SegPelvis].Add(f.R[body.SegPelvis].Mul(b.TrunkFoot())), f.P[body.SegN1]
-		d := neck.Sub(foot)
-		l := d.Len()
-		u := d.Scale(1 / l)
-		near, far := place{body.SegPelvis, foot}, place{body.SegN1, neck}
-		part := func(k int) { // how much of the trunk's direction points along an axis
-			var e body.Vec
-			e[k] = 1
-			o.put(u[k] / tolAim)
-			between(far, near, e.Sub(u.Scale(u[k])).Scale(1/l/tolAim))
-		}
-		if rel.Kind == "level" {
-			part(2)
-			left := f.R[body.SegPelvis].Col(1)
-			o.put(left[2] / tolAim)
-			o.turned(left, body.Vec{0, 0, 1 / tolAim})
-			return
-		}
-		part(0)
-		part(1)
+		pr.trunk(rel, f, o)
 	case "height":
-		a := point(rel.Args[0])
+		a := pr.point(f, rel.Args[0])
 		o.put((a.at[2] - rel.Value) / tolPoint)
 		o.with(a.seg, a.at, body.Vec{0, 0, 1 / tolPoint})
 	case "balance":
-		v := pr.imbalance(f)
-		o.put(v)
-		if o.tw == nil || v == 0 {
-			return
+		pr.balance(st, f, o)
+	}
+}
+
+// inLine keeps three points in a line as seen from the side: only the bend across the line and away
+// from the left counts.
+func (pr *problem) inLine(rel *Relation, f *body.Frames, o *rows) {
+	ps := [3]fixedPoint{pr.point(f, rel.Args[0]), pr.point(f, rel.Args[1]), pr.point(f, rel.Args[2])}
+	left := f.R[body.SegPelvis].Col(1)
+	bend := func(p [4]body.Vec) float64 { // the fourth is the pelvis' left
+		n := p[2].Sub(p[0]).Unit().Cross(p[3]).Unit()
+		return p[1].Sub(p[0]).Dot(n) / tolPoint
+	}
+	at := [4]body.Vec{ps[0].at, ps[1].at, ps[2].at, left}
+	v := bend(at)
+	o.put(v)
+	if o.tw == nil {
+		return
+	}
+	const h = 1e-6
+	for i := range at {
+		var g body.Vec
+		for k := range g {
+			moved := at
+			moved[i][k] += h
+			g[k] = (bend(moved) - v) / h
 		}
-		const h = 1e-6
-		row := &o.j[len(o.j)-1]
-		var g body.Frames
-		for k := range row {
-			var d [nState]float64
-			d[k] = h
-			moved := moved(st, &d)
-			b.Place(&moved, &g)
-			row[k] = (pr.imbalance(&g) - v) / h
+		if i == 3 {
+			o.turned(left, g)
+			continue
 		}
+		o.with(ps[i].seg, ps[i].at, g)
+	}
+}
+
+// touch keeps two points together, or a distance apart.
+func (pr *problem) touch(rel *Relation, f *body.Frames, o *rows) {
+	a, c := pr.point(f, rel.Args[0]), pr.point(f, rel.Args[1])
+	d := a.at.Sub(c.at)
+	if rel.Value > 0 {
+		o.put((d.Len() - rel.Value) / tolPoint)
+		o.between(a, c, d.Unit().Scale(1/tolPoint))
+		return
+	}
+	for k := 0; k < 3; k++ {
+		var e body.Vec
+		e[k] = 1 / tolPoint / 2
+		o.put(d.Dot(e))
+		o.between(a, c, e)
+	}
+}
+
+// trunk keeps the trunk plumb or level.
+func (pr *problem) trunk(rel *Relation, f *body.Frames, o *rows) {
+	foot, neck := f.P[body.SegPelvis].Add(f.R[body.SegPelvis].Mul(pr.b.TrunkFoot())), f.P[body.SegN1]
+	d := neck.Sub(foot)
+	l := d.Len()
+	u := d.Scale(1 / l)
+	near, far := fixedPoint{body.SegPelvis, foot}, fixedPoint{body.SegN1, neck}
+	part := func(k int) { // how much of the trunk's direction points along an axis
+		var e body.Vec
+		e[k] = 1
+		o.put(u[k] / tolAim)
+		o.between(far, near, e.Sub(u.Scale(u[k])).Scale(1/l/tolAim))
+	}
+	if rel.Kind == "level" {
+		part(2)
+		left := f.R[body.SegPelvis].Col(1)
+		o.put(left[2] / tolAim)
+		o.turned(left, body.Vec{0, 0, 1 / tolAim})
+		return
+	}
+	part(0)
+	part(1)
+}
+
+// balance keeps the centre of mass inside the base of support, by small steps.
+func (pr *problem) balance(st *body.State, f *body.Frames, o *rows) {
+	v := pr.imbalance(f)
+	o.put(v)
+	if o.tw == nil || v == 0 {
+		return
+	}
+	const h = 1e-6
+	row := &o.j[len(o.j)-1]
+	var g body.Frames
+	for k := range row {
+		var d [nState]float64
+		d[k] = h
+		moved := moved(st, &d)
+		pr.b.Place(&moved, &g)
+		row[k] = (pr.imbalance(&g) - v) / h
 	}
 }
 

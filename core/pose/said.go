@@ -32,77 +32,92 @@ func (r Relation) posture() bool { return r.Kind == "plumb" || r.Kind == "level"
 
 func (q Said) mirror() Said { return Said{q.Kind, body.MirrorName(q.What), q.Value} }
 
-// say reads one of the statements that promise something.
-func (s *Spec) say(f []string) error {
-	args := f[1:]
-	add := func(kind, what string, v float64) { s.Said = append(s.Said, Said{kind, what, v}) }
-	switch f[0] {
-	case "pelvis":
-		if len(args) != 1 || args[0] != "level" {
-			return fmt.Errorf("the pelvis is level: pelvis level")
-		}
-		s.Relations = append(s.Relations, Relation{Kind: "flat", Args: []string{"pelvis"}})
-		add("even", "pelvis", 0)
-	case "trunk":
-		if len(args) != 1 || args[0] != "plumb" && args[0] != "level" {
-			return fmt.Errorf("the trunk is plumb or level")
-		}
-		s.Relations = append(s.Relations, Relation{Kind: args[0]})
-		add(args[0], "trunk", 0)
-	case "cross":
-		if len(args) != 1 || args[0] != "ankles" {
-			return fmt.Errorf("only ankles cross: cross ankles")
-		}
-		add("cross", "ankles", 0)
-	case "apart":
-		at, known := map[string]string{"hands": "palm", "feet": "ankle", "knees": "knee", "elbows": "elbow"}[first(args)]
-		if len(args) != 2 || !known {
-			return fmt.Errorf("apart takes hands, elbows, knees or feet and centimetres")
-		}
-		v, err := number(args[1])
-		if err != nil {
-			return err
-		}
-		if v < 10 || v > 200 {
-			return fmt.Errorf("%s cm apart is not between 10 and 200", args[1])
-		}
-		s.Relations = append(s.Relations, Relation{"touch", []string{at + ".left", at + ".right"}, v / 100})
-		add("apart", args[0], v/100)
-	case "out":
-		base, side, _ := strings.Cut(first(args), ".")
-		if len(args) != 2 || side != "left" && side != "right" || base != "hand" && base != "elbow" && base != "knee" && base != "foot" {
-			return fmt.Errorf("out takes one hand, elbow, knee or foot and centimetres")
-		}
-		v, err := number(args[1])
-		if err != nil {
-			return err
-		}
-		s.sided = true
-		add("out", args[0], v/100)
-	case "roll":
-		base, side, _ := strings.Cut(first(args), ".")
-		if len(args) != 2 || base != "foot" || side != "left" && side != "right" {
-			return fmt.Errorf("roll takes foot.left or foot.right and degrees")
-		}
-		v, err := number(args[1])
-		if err != nil {
-			return err
-		}
-		s.sided = true
-		add("roll", args[0], v*body.Deg)
-	case "carries":
-		if len(args) != 4 || args[1] != "at" || args[2] != "least" {
-			return fmt.Errorf("carries reads: carries CONTACT at least SHARE")
-		}
-		if _, err := contactSpheres(args[0]); err != nil {
-			return err
-		}
-		v, err := strconv.ParseFloat(args[3], 64)
-		if err != nil || !(v > 0 && v <= 1) {
-			return fmt.Errorf("%q is not a share of body weight between 0 and 1", args[3])
-		}
-		add("carries", args[0], v)
+// promise keeps what the words of an exercise say of the pose.
+func (s *Spec) promise(kind, what string, v float64) { s.Said = append(s.Said, Said{kind, what, v}) }
+
+func (s *Spec) readPelvis(_ string, args []string) error {
+	if len(args) != 1 || args[0] != "level" {
+		return fmt.Errorf("the pelvis is level: pelvis level")
 	}
+	s.Relations = append(s.Relations, Relation{Kind: "flat", Args: []string{"pelvis"}})
+	s.promise("even", "pelvis", 0)
+	return nil
+}
+
+func (s *Spec) readTrunk(_ string, args []string) error {
+	if len(args) != 1 || args[0] != "plumb" && args[0] != "level" {
+		return fmt.Errorf("the trunk is plumb or level")
+	}
+	s.Relations = append(s.Relations, Relation{Kind: args[0]})
+	s.promise(args[0], "trunk", 0)
+	return nil
+}
+
+func (s *Spec) readCross(_ string, args []string) error {
+	if len(args) != 1 || args[0] != "ankles" {
+		return fmt.Errorf("only ankles cross: cross ankles")
+	}
+	s.promise("cross", "ankles", 0)
+	return nil
+}
+
+func (s *Spec) readApart(_ string, args []string) error {
+	at, known := map[string]string{"hands": "palm", "feet": "ankle", "knees": "knee", "elbows": "elbow"}[first(args)]
+	if len(args) != 2 || !known {
+		return fmt.Errorf("apart takes hands, elbows, knees or feet and centimetres")
+	}
+	v, err := number(args[1])
+	if err != nil {
+		return err
+	}
+	if v < 10 || v > 200 {
+		return fmt.Errorf("%s cm apart is not between 10 and 200", args[1])
+	}
+	s.Relations = append(s.Relations, Relation{"touch", []string{at + ".left", at + ".right"}, v / 100})
+	s.promise("apart", args[0], v/100)
+	return nil
+}
+
+func (s *Spec) readOut(_ string, args []string) error {
+	base, side, _ := strings.Cut(first(args), ".")
+	if len(args) != 2 || side != "left" && side != "right" || base != "hand" && base != "elbow" && base != "knee" && base != "foot" {
+		return fmt.Errorf("out takes one hand, elbow, knee or foot and centimetres")
+	}
+	v, err := number(args[1])
+	if err != nil {
+		return err
+	}
+	s.sided = true
+	s.promise("out", args[0], v/100)
+	return nil
+}
+
+func (s *Spec) readRoll(_ string, args []string) error {
+	base, side, _ := strings.Cut(first(args), ".")
+	if len(args) != 2 || base != "foot" || side != "left" && side != "right" {
+		return fmt.Errorf("roll takes foot.left or foot.right and degrees")
+	}
+	v, err := number(args[1])
+	if err != nil {
+		return err
+	}
+	s.sided = true
+	s.promise("roll", args[0], v*body.Deg)
+	return nil
+}
+
+func (s *Spec) readCarries(_ string, args []string) error {
+	if len(args) != 4 || args[1] != "at" || args[2] != "least" {
+		return fmt.Errorf("carries reads: carries CONTACT at least SHARE")
+	}
+	if _, err := contactSpheres(args[0]); err != nil {
+		return err
+	}
+	v, err := strconv.ParseFloat(args[3], 64)
+	if err != nil || !(v > 0 && v <= 1) {
+		return fmt.Errorf("%q is not a share of body weight between 0 and 1", args[3])
+	}
+	s.promise("carries", args[0], v)
 	return nil
 }
 

@@ -174,8 +174,27 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		p.Props = from.Props
 	}
 	pr := &problem{b: s.Body, target: from.State, symmetric: p.Symmetric, heading: from.heading, rootSigma: 0.4}
-	pr.turnSigma = [3]float64{20 * body.Deg, 60 * body.Deg, 20 * body.Deg}
+	touched := pr.aimAt(p, from)
+	p.keepHome(from)
+	p.said = stillSaid(from.said, spec.Said)
+	s.putDown(pr, p, from, anchored)
+	pr.relate(p, from, touched)
+	pr.layHands(p, from, touched)
+	pr.contacts = p.Contacts
+	for _, side := range []body.Side{body.Left, body.Right} {
+		pr.wristFree[side] = !p.OnHand(side)
+	}
+	for _, r := range spec.Relations {
+		p.Pulls = p.Pulls || r.pulls()
+	}
+	return pr, p
+}
 
+// aimAt sets what angles the solver aims at and how far each may give, and returns the limbs that the
+// author says something of.
+func (pr *problem) aimAt(p, from *Pose) (touched map[string]bool) {
+	spec := p.Spec
+	pr.turnSigma = [3]float64{20 * body.Deg, 60 * body.Deg, 20 * body.Deg}
 	if from.Position == "side" { // a stacked pelvis: lying on the side does not roll freely
 		pr.turnSigma = [3]float64{8 * body.Deg, 20 * body.Deg, 8 * body.Deg}
 	}
@@ -185,10 +204,10 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		pr.target.Turn = pr.target.Turn.Small(r)
 		pr.turnSigma = [3]float64{8 * body.Deg, 8 * body.Deg, 8 * body.Deg}
 	}
-	touched := map[string]bool{}
 	for i := range pr.sigma {
 		pr.sigma[i] = keptSigma(i) * body.Deg
 	}
+	touched = map[string]bool{}
 	for _, a := range spec.Angles {
 		pr.target.Q[a.Dof], p.Asked[a.Dof] = a.Value, a.Value
 		pr.sigma[a.Dof] = sigmaAuthor * body.Deg
@@ -198,40 +217,42 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		touched[limbOf(a.Dof)] = true
 	}
 	for _, d := range spec.Loose {
-		// In a base the angle says where a loose joint begins.
-		if _, said := p.Asked[d]; (!said || spec.From == "base") && !Opens(d) { // a loose hip or shoulder bends; it does not splay
+		// In a base the angle says where a loose joint begins; a loose hip or shoulder bends, it does not splay.
+		if _, said := p.Asked[d]; (!said || spec.From == "base") && !Opens(d) {
 			pr.sigma[d] = sigmaLoose * body.Deg
 		}
 	}
-	p.keepHome(from)
-	p.said = stillSaid(from.said, spec.Said)
-	off := map[string]bool{}
 	for _, o := range spec.Off {
-		off[o] = true
 		touched[LimbOfSphere(o)] = true
 	}
-	on := map[string]bool{}
 	for _, c := range spec.On {
-		on[c.Sphere] = true
 		touched[LimbOfSphere(c.Sphere)] = true
 	}
-	slide := map[string]bool{}
-	for _, c := range append(append([]string{}, spec.Slide...), spec.Step...) {
-		slide[c] = true
+	return touched
+}
+
+// putDown settles what touches what, where it must stay, and what must stay out of the ground.
+func (s *Solver) putDown(pr *problem, p, from *Pose, anchored bool) {
+	spec := p.Spec
+	slides := func(sphere string) bool {
+		return slices.Contains(spec.Slide, sphere) || slices.Contains(spec.Step, sphere)
 	}
 	var fr body.Frames
 	s.Body.Place(&from.State, &fr)
+	is := map[int]bool{}
 	down := func(c Contact, stays bool) {
 		p.Contacts = append(p.Contacts, c)
 		at := contactAt{sphere: s.Index[c.Sphere], surface: body.Surfaces[c.Surface]}
-		if anchored && stays && !slide[c.Sphere] {
+		if anchored && stays && !slides(c.Sphere) {
 			v := s.Body.TouchPoint(&fr, at.sphere, at.surface)
 			at.anchor = &v
 		}
 		pr.touching = append(pr.touching, at)
+		is[at.sphere] = true
 	}
 	for _, c := range from.Contacts {
-		if !off[c.Sphere] && !on[c.Sphere] {
+		named := slices.ContainsFunc(spec.On, func(o Contact) bool { return o.Sphere == c.Sphere })
+		if !named && !slices.Contains(spec.Off, c.Sphere) {
 			down(c, true)
 		}
 	}
@@ -239,33 +260,35 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 		down(c, from.Touches(c.Sphere, c.Surface))
 	}
 	pr.walls, pr.props = p.Walls(), p.Props
-	is := map[int]bool{}
-	for _, c := range pr.touching {
-		is[c.sphere] = true
-	}
 	for i := range s.Body.Spheres {
 		if !is[i] && !p.Folded(s.Body.Spheres[i].Name) {
 			pr.others = append(pr.others, i)
 		}
 	}
+}
+
+// relate keeps the relations of the base that are about nothing the author says, and adds the author's.
+func (pr *problem) relate(p, from *Pose, touched map[string]bool) {
 	for _, r := range from.relations {
-		keep := true
-		for _, a := range r.Args {
+		about := func(a string) bool {
 			if _, far, ok := body.SegmentEnds(a); r.Kind == "aim" && ok {
 				a = far
 			}
-			if spec.From != "base" && touched[limbOfPoint(a)] {
-				keep = false
-			}
+			return touched[limbOfPoint(a)]
 		}
-		if keep {
+		if p.Spec.From == "base" || !slices.ContainsFunc(r.Args, about) {
 			pr.relations = append(pr.relations, r)
 		}
 	}
 	p.relations = pr.relations
-	pr.relations = append(append([]Relation{}, pr.relations...), spec.Relations...)
+	pr.relations = append(append([]Relation{}, pr.relations...), p.Spec.Relations...)
+}
+
+// layHands keeps hands where they lie on skin, or lets them go on straight from their wrist.
+func (pr *problem) layHands(p, from *Pose, touched map[string]bool) {
 	for side, hand := range []string{"hand.left", "hand.right"} {
-		if at := from.lies[side]; !touched[limbOfPoint(hand)] && !touched[limbOfPoint(strings.TrimPrefix(at, "back-of-"))] {
+		at := from.lies[side]
+		if !touched[limbOfPoint(hand)] && !touched[limbOfPoint(strings.TrimPrefix(at, "back-of-"))] {
 			p.lies[side] = at
 		}
 		for _, r := range pr.relations {
@@ -274,18 +297,10 @@ func (s *Solver) prepare(spec *Spec, from *Pose, anchored bool) (*problem, *Pose
 			}
 		}
 		wrist := body.Limb(body.Side(side), body.WristExt)
-		if _, asked := p.Asked[wrist]; from.lies[side] != "" && p.lies[side] == "" && !asked {
+		if _, asked := p.Asked[wrist]; at != "" && p.lies[side] == "" && !asked {
 			pr.target.Q[wrist] = 0 // a hand that leaves what it lay on goes on straight from its wrist
 		}
 	}
-	pr.contacts = p.Contacts
-	for _, side := range []body.Side{body.Left, body.Right} {
-		pr.wristFree[side] = !p.OnHand(side)
-	}
-	for _, r := range spec.Relations {
-		p.Pulls = p.Pulls || r.pulls()
-	}
-	return pr, p
 }
 
 // Walls are the upright surfaces a pose touches.

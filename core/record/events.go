@@ -1,6 +1,7 @@
 package record
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -29,18 +30,7 @@ func (f *fold) events() {
 func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 	switch m.Kind {
 	case Form:
-		code := m.Fault
-		if c, ok := faults[m.Key]; ok {
-			code = c
-		}
-		if code == "" {
-			code = "other"
-		}
-		if it.EndedBy != progress.BySymptom {
-			it.EndedBy = progress.ByForm
-		}
-		it.FormLostS = earlier(it.FormLostS, m.S)
-		it.Fault = append(it.Fault, progress.Fault{Code: code, Side: oneSide(m.Side), S: m.S})
+		formLost(it, m, faults)
 	case Warning:
 		if it.WarningRep == nil || m.Rep < *it.WarningRep {
 			rep := max(1, m.Rep)
@@ -77,6 +67,19 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 		f.change(it, m)
 	}
 	reach(it, m)
+}
+
+// formLost ends an exercise by its form, with the fault that was named then or later.
+func formLost(it *progress.Item, m *Mark, faults map[string]string) {
+	code := m.Fault
+	if c, ok := faults[m.Key]; ok {
+		code = c
+	}
+	if it.EndedBy != progress.BySymptom {
+		it.EndedBy = progress.ByForm
+	}
+	it.FormLostS = earlier(it.FormLostS, m.S)
+	it.Fault = append(it.Fault, progress.Fault{Code: cmp.Or(code, "other"), Side: oneSide(m.Side), S: m.S})
 }
 
 // reach notes that an exercise something was marked in was reached.

@@ -154,9 +154,6 @@ func (b *builder) add(ms int, s Segment) {
 	b.out.Segments = append(b.out.Segments, s)
 }
 
-// checks are what is tested inside a session, by family or by version.
-var checks = map[string]string{catalogue.HandCheck: "sij_side", "pelvic-clock": "clock_hours", "six-directions": "tight_turn"}
-
 // item describes an item.
 func (b *builder) item(it *plan.Item) {
 	own := *it
@@ -174,7 +171,6 @@ func (b *builder) item(it *plan.Item) {
 	if it.Side == "" {
 		it.Side = v.SideMode
 	}
-	on := v.At(it.Surface)
 	order := it.SideOrder()
 	out := Item{
 		Version:   it.Version,
@@ -211,6 +207,18 @@ func (b *builder) item(it *plan.Item) {
 			Stop:    append([]string{}, v.Stop...),
 		},
 	}
+	b.say(&out, it, v)
+	w := &worked{it: *it, v: v.At(it.Surface), order: order}
+	if check := v.Tests(); check != "" && it.Role != trade.Reset {
+		out.Checks = []string{check}
+	}
+	b.history(&out, w)
+	b.out.Items = append(b.out.Items, out)
+	b.work = append(b.work, w)
+}
+
+// say adds what is said of an item beside its cues: faults, where it is felt, the core, and its sides.
+func (b *builder) say(out *Item, it *plan.Item, v *catalogue.Version) {
 	for _, x := range v.Faults {
 		out.Faults = append(out.Faults, Fault{x.Code, x.Say})
 	}
@@ -221,24 +229,13 @@ func (b *builder) item(it *plan.Item) {
 		out.Says.Core = it.Cues[n-1]
 	}
 	for _, side := range trade.BothSides {
-		if say := v.SaySide(side); say != "" && (slices.Contains(order, side)) {
+		if say := v.SaySide(side); say != "" && slices.Contains(out.SideOrder, side) {
 			if out.Sides == nil {
 				out.Sides = map[trade.Side]string{}
 			}
 			out.Sides[side] = say
 		}
 	}
-	w := &worked{it: *it, v: on, order: order}
-	check, ok := checks[it.Family]
-	if !ok {
-		check, ok = checks[it.Version]
-	}
-	if ok && (check != "tight_turn" || v.Compares != "") && it.Role != trade.Reset {
-		out.Checks = []string{check}
-	}
-	b.history(&out, w)
-	b.out.Items = append(b.out.Items, out)
-	b.work = append(b.work, w)
 }
 
 // history tells how often an item was done before, and of an open hold the best and the last one.

@@ -82,6 +82,55 @@ type postures struct {
 	bound float64
 }
 
+// endWorth is what an end is worth, and what it keeps from the body when its posture is visited.
+type endWorth struct {
+	v    float64
+	own  []float64
+	in   []int
+	dirs uint8
+}
+
+type endWorths []endWorth
+
+// endWorths are what openers or closers are worth at the prices of all postures.
+func (s *Search) endWorths(all *field, list []End) (out endWorths) {
+	for i := range list {
+		w := endWorth{v: s.worth(all, &list[i]), dirs: list[i].Dirs}
+		for _, c := range list[i].Cands {
+			if b := all.best[c]; b > 0 {
+				w.v += all.profit[b-1]
+				w.own = append(w.own, all.profit[b-1])
+				w.in = append(w.in, s.m.Items[all.columns[b-1]].Block)
+			}
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// top is the most that one of them can add to the postures of a set.
+func (list endWorths) top(mask uint32) float64 {
+	best := math.Inf(-1)
+	for i := range list {
+		v := list[i].v
+		for k, own := range list[i].own {
+			if mask>>list[i].in[k]&1 == 1 {
+				v -= own
+			}
+		}
+		best = math.Max(best, v)
+	}
+	return best
+}
+
+// dirs are the directions any of them visits.
+func (list endWorths) dirs() (out uint8) {
+	for i := range list {
+		out |= list[i].dirs
+	}
+	return out
+}
+
 // sets bounds every set of postures at the prices of all of them, and lists those that may
 // be above the best known value, the most promising first.
 func (s *Search) sets(all *field) (out []postures) {
@@ -102,46 +151,8 @@ func (s *Search) sets(all *field) (out []postures) {
 			base -= all.profit[b-1]
 		}
 	}
-	// What an end is worth, and what it keeps from the body when its posture is visited.
-	type worth struct {
-		v    float64
-		own  []float64
-		in   []int
-		dirs uint8
-	}
-	ends := [2][]worth{}
-	for k, list := range [2][]End{m.Opens, m.Closes} {
-		for i := range list {
-			w := worth{v: s.worth(all, &list[i]), dirs: list[i].Dirs}
-			for _, c := range list[i].Cands {
-				if b := all.best[c]; b > 0 {
-					w.v += all.profit[b-1]
-					w.own = append(w.own, all.profit[b-1])
-					w.in = append(w.in, m.Items[all.columns[b-1]].Block)
-				}
-			}
-			ends[k] = append(ends[k], w)
-		}
-	}
-	top := func(list []worth, mask uint32) float64 {
-		best := math.Inf(-1)
-		for i := range list {
-			v := list[i].v
-			for k, own := range list[i].own {
-				if mask>>list[i].in[k]&1 == 1 {
-					v -= own
-				}
-			}
-			best = math.Max(best, v)
-		}
-		return best
-	}
-	var endDirs uint8
-	for _, list := range ends {
-		for i := range list {
-			endDirs |= list[i].dirs
-		}
-	}
+	opens, closes := s.endWorths(all, m.Opens), s.endWorths(all, m.Closes)
+	endDirs := opens.dirs() | closes.dirs()
 	asks := s.asks()
 	for sub := uint32(0); sub < 1<<len(blocks); sub++ {
 		mask := uint32(0)
@@ -151,7 +162,7 @@ func (s *Search) sets(all *field) (out []postures) {
 		if mask&must != must || mask == 0 || !s.visitable(mask) || !s.fulfils(mask, asks) {
 			continue
 		}
-		bound := base + top(ends[0], mask) + top(ends[1], mask)
+		bound := base + opens.top(mask) + closes.top(mask)
 		visited := endDirs
 		far := 0.0 // no way is cheaper than there and back
 		for rest := mask; rest != 0; rest &= rest - 1 {

@@ -4,6 +4,7 @@ package statics
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"restbend/core/body"
@@ -127,7 +128,7 @@ func (m *Measurer) Measure(p *pose.Pose) Measures {
 	}
 	out.moments(b, &f, sup, pulls)
 	out.Margin = 100 * body.Margin(body.EffectiveCentre(b.COM(&f), pulls), basePoints(b, p, &f, sup))
-	m.positions(p, &f, sup, &out)
+	m.positions(p, &f, &out)
 	return out
 }
 
@@ -163,119 +164,168 @@ func reportBase(name string) string {
 	return base
 }
 
+// posture is a pose as its positions are derived from it: what rests where.
+type posture struct {
+	m    *Measurer
+	p    *pose.Pose
+	f    *body.Frames
+	out  *Measures
+	base map[string]bool // contacts without their side
+	side map[string]bool // ... and with it
+	feet int             // feet that are down
+	down bool            // the trunk rests on something
+}
+
 // positions derives everything that depends on where the body is and what holds it.
-func (m *Measurer) positions(p *pose.Pose, f *body.Frames, sup []support, out *Measures) {
-	b := m.body
-	has := map[string]bool{}
-	side := map[string]bool{}
-	lowest := math.Inf(1)
-	for i, c := range p.Contacts {
-		has[reportBase(c.Report)] = true
-		side[c.Report] = true
-		if (c.Surface == "floor" || reportBase(c.Report) == "pelvis" && onGround(c.Surface)) && reportBase(c.Report) != "foot" && reportBase(c.Report) != "toes" && reportBase(c.Report) != "heel" {
-			out.OnFloor = true
+func (m *Measurer) positions(p *pose.Pose, f *body.Frames, out *Measures) {
+	w := posture{m: m, p: p, f: f, out: out, base: map[string]bool{}, side: map[string]bool{}}
+	w.rests()
+	w.lies()
+	w.head()
+	w.hands()
+	w.pelvis()
+	w.legs()
+	w.loaded()
+}
+
+// has tells whether one of some parts rests on something.
+func (w *posture) has(parts ...string) bool {
+	return slices.ContainsFunc(parts, func(part string) bool { return w.base[part] })
+}
+
+func (w *posture) point(name string) body.Vec { return w.m.body.Point(w.f, name) }
+
+// rests finds what rests on what.
+func (w *posture) rests() {
+	for _, c := range w.p.Contacts {
+		base := reportBase(c.Report)
+		w.base[base], w.side[c.Report] = true, true
+		if (c.Surface == "floor" || base == "pelvis" && onGround(c.Surface)) && base != "foot" && base != "toes" && base != "heel" {
+			w.out.OnFloor = true
 		}
-		lowest = math.Min(lowest, sup[i].at[2])
-		out.BackRaised = out.BackRaised || c.Surface == "wedge"
+		w.out.BackRaised = w.out.BackRaised || c.Surface == "wedge"
 	}
-	up := f.R[body.SegPelvis].Col(2)
-	chest := f.R[body.SegT3]
-	front, left := chest.Col(0), chest.Col(1)
-	lying := (math.Abs(up[2]) < 0.6 || has["mid-back"]) && out.OnFloor
-	trunkDown := has["pelvis"] || has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || has["hip-side"] || has["shoulder-side"] || has["thigh"]
-	switch {
-	case !lying:
-	case front[2] > 0.7 && (has["upper-back"] || has["mid-back"] || has["pelvis"]), front[2] > 0.3 && has["mid-back"]:
-		out.LyingOn = "back"
-	case front[2] < -0.7 && trunkDown:
-		out.LyingOn = "front"
-	case left[2] < -0.7:
-		out.LyingOn = "left"
-	case left[2] > 0.7:
-		out.LyingOn = "right"
-	}
-	out.Indeterminate = trunkDown
-	out.FloorSit = out.OnFloor && has["pelvis"] && out.LyingOn == ""
-	if ahead := f.R[body.SegPelvis].Col(0); has["pelvis"] && out.LyingOn == "" {
-		ahead[2] = 0
-		out.PelvisBack = math.Max(0, math.Atan2(-up.Dot(ahead.Unit()), up[2])/body.Deg)
-	}
-	head := b.Point(f, "crown").Add(b.Point(f, "ear")).Scale(0.5)
-	heart := f.P[body.SegT3].Add(b.Point(f, "chest")).Scale(0.5) // between spine and breastbone
-	out.HeadLow = math.Max(0, 100*(heart[2]-head[2]))
-	out.PelvisAboveChest = math.Max(0, 100*(f.P[body.SegPelvis][2]-heart[2]))
-	if out.LyingOn == "back" && !has["head"] {
-		out.HeadLift = true
-	}
-	held := func(s string) bool { return b.Point(f, "palm."+s).Sub(b.Point(f, "occiput")).Len() < 0.12 }
-	neck := b.Point(f, "crown").Sub(f.P[body.SegN1]).Unit()
-	out.HeadUp = out.LyingOn != "" && trunkDown && !has["head"] && neck[2] < math.Cos(plumbNeck*body.Deg)
-	for i, s := range []string{"left", "right"} {
-		palm, ear := b.Point(f, "palm."+s), b.Point(f, "ear")
-		trunk := palm.Sub(f.P[body.SegT3]).Dot(front) < -behindTrunk
-		out.Behind[i] = trunk && out.Side[i].ElbowFlexion > 60 || out.Side[i].ShoulderElevation > 90 && palm.Sub(ear).Dot(f.R[body.SegHead].Col(0)) < -behindEar
-	}
-	out.HeadHeld = out.HeadLift && (held("left") || held("right"))
-	feet := 0
 	for _, s := range []string{"left", "right"} {
-		if side["foot."+s] || side["toes."+s] || side["heel."+s] {
-			feet++
+		if w.side["foot."+s] || w.side["toes."+s] || w.side["heel."+s] {
+			w.feet++
 		}
 	}
-	if out.LyingOn == "back" && has["upper-back"] && !has["pelvis"] && !propped(p) {
-		out.BridgeRise = math.Max(0, 100*(f.P[body.SegPelvis][2]-m.rest))
-		out.OneLegBridge = feet == 1
+	w.down = w.has("pelvis", "mid-back", "upper-back", "ribs", "belly", "hip-side", "shoulder-side", "thigh")
+}
+
+// lies finds on what the body lies or sits.
+func (w *posture) lies() {
+	up := w.f.R[body.SegPelvis].Col(2)
+	front, left := w.f.R[body.SegT3].Col(0), w.f.R[body.SegT3].Col(1)
+	onBack := front[2] > 0.7 && w.has("upper-back", "mid-back", "pelvis") || front[2] > 0.3 && w.has("mid-back")
+	switch lying := (math.Abs(up[2]) < 0.6 || w.has("mid-back")) && w.out.OnFloor; {
+	case !lying:
+	case onBack:
+		w.out.LyingOn = "back"
+	case front[2] < -0.7 && w.down:
+		w.out.LyingOn = "front"
+	case left[2] < -0.7:
+		w.out.LyingOn = "left"
+	case left[2] > 0.7:
+		w.out.LyingOn = "right"
 	}
-	out.Drawn = p.Pulls || p.Strapped()
-	pelvisLeft := f.R[body.SegPelvis].Col(1)
+	w.out.Indeterminate = w.down
+	w.out.FloorSit = w.out.OnFloor && w.has("pelvis") && w.out.LyingOn == ""
+	if ahead := w.f.R[body.SegPelvis].Col(0); w.has("pelvis") && w.out.LyingOn == "" {
+		ahead[2] = 0
+		w.out.PelvisBack = math.Max(0, math.Atan2(-up.Dot(ahead.Unit()), up[2])/body.Deg)
+	}
+}
+
+// head finds where the head and the neck are, and what holds them.
+func (w *posture) head() {
+	head := w.point("crown").Add(w.point("ear")).Scale(0.5)
+	heart := w.f.P[body.SegT3].Add(w.point("chest")).Scale(0.5) // between spine and breastbone
+	w.out.HeadLow = math.Max(0, 100*(heart[2]-head[2]))
+	w.out.PelvisAboveChest = math.Max(0, 100*(w.f.P[body.SegPelvis][2]-heart[2]))
+	w.out.HeadLift = w.out.LyingOn == "back" && !w.has("head")
+	held := func(s string) bool { return w.point("palm."+s).Sub(w.point("occiput")).Len() < 0.12 }
+	w.out.HeadHeld = w.out.HeadLift && (held("left") || held("right"))
+	neck := w.point("crown").Sub(w.f.P[body.SegN1]).Unit()
+	w.out.HeadUp = w.out.LyingOn != "" && w.down && !w.has("head") && neck[2] < math.Cos(plumbNeck*body.Deg)
+	w.out.Neck.Loaded = !w.has("head")
+}
+
+// hands finds hands behind the trunk or behind the head.
+func (w *posture) hands() {
+	front := w.f.R[body.SegT3].Col(0)
 	for i, s := range []string{"left", "right"} {
-		across := b.Point(f, "knee."+s).Sub(f.P[body.SegPelvis]).Dot(pelvisLeft)
+		palm := w.point("palm." + s)
+		trunk := palm.Sub(w.f.P[body.SegT3]).Dot(front) < -behindTrunk && w.out.Side[i].ElbowFlexion > 60
+		ear := palm.Sub(w.point("ear")).Dot(w.f.R[body.SegHead].Col(0)) < -behindEar
+		w.out.Behind[i] = trunk || w.out.Side[i].ShoulderElevation > 90 && ear
+	}
+}
+
+// pelvis finds a bridge, knees that lie across, and what rests on something soft.
+func (w *posture) pelvis() {
+	if w.out.LyingOn == "back" && w.has("upper-back") && !w.has("pelvis") && !propped(w.p) {
+		w.out.BridgeRise = math.Max(0, 100*(w.f.P[body.SegPelvis][2]-w.m.rest))
+		w.out.OneLegBridge = w.feet == 1
+	}
+	w.out.Drawn = w.p.Pulls || w.p.Strapped()
+	pelvisLeft := w.f.R[body.SegPelvis].Col(1)
+	for i, s := range []string{"left", "right"} {
+		across := w.point("knee." + s).Sub(w.f.P[body.SegPelvis]).Dot(pelvisLeft)
 		if s == "left" {
 			across = -across
 		}
-		out.HipAcross[i] = math.Max(0, 100*across)
-		for _, c := range p.Contacts {
+		w.out.HipAcross[i] = math.Max(0, 100*across)
+		for _, c := range w.p.Contacts {
 			switch soft := body.Surfaces[c.Surface].Soft; {
 			case soft && c.Report == "knee."+s:
-				out.KneePad[i] = true
+				w.out.KneePad[i] = true
 			case soft && c.Sphere == "rib-side."+s:
-				out.RibPad[i] = true
+				w.out.RibPad[i] = true
 			case soft && c.Report == "belly":
-				out.BellyPad = true
+				w.out.BellyPad = true
 			}
 		}
 	}
-	thigh := func(s string) body.Vec { return b.Point(f, "knee."+s).Sub(b.Point(f, "hip."+s)).Unit() }
-	out.ThighsApart = math.Acos(body.Clamp(thigh("left").Dot(thigh("right")), -1, 1)) / body.Deg
-	out.LegsLoaded = !trunkDown && legShare(out.Share, "left") > 0.05 && legShare(out.Share, "right") > 0.05
-	out.Standing = feet > 0 && !trunkCarried(p) && !out.OnFloor && !has["knee"]
-	out.StandingFree = out.Standing && !has["hand"] && !has["forearm"]
+}
 
-	// Loaded (shared ruling 2): unloaded only when supports hold both ends, the trunk is
-	// within 30 degrees of level and no lifted limb or pull bends it.
-	axis := f.P[body.SegN1].Sub(f.P[body.SegPelvis]).Unit()
+// legs finds how the legs stand.
+func (w *posture) legs() {
+	out := w.out
+	thigh := func(s string) body.Vec { return w.point("knee." + s).Sub(w.point("hip." + s)).Unit() }
+	out.ThighsApart = math.Acos(body.Clamp(thigh("left").Dot(thigh("right")), -1, 1)) / body.Deg
+	out.LegsLoaded = !w.down && legShare(out.Share, "left") > 0.05 && legShare(out.Share, "right") > 0.05
+	out.Standing = w.feet > 0 && !trunkCarried(w.p) && !out.OnFloor && !w.has("knee")
+	out.StandingFree = out.Standing && !w.has("hand", "forearm")
+	out.OnFeet = out.LyingOn == "" && !trunkCarried(w.p) && (w.side["foot.left"] || w.side["foot.right"])
+}
+
+// loaded finds what the trunk holds by itself (shared ruling 2): it is unloaded only when supports hold
+// both ends, the trunk is within 30 degrees of level and no lifted limb or pull bends it.
+func (w *posture) loaded() {
+	out := w.out
+	axis := w.f.P[body.SegN1].Sub(w.f.P[body.SegPelvis]).Unit()
 	slope := math.Abs(math.Asin(body.Clamp(axis[2], -1, 1))) / body.Deg
 	level := slope <= 30
-	arms := has["hand"] || has["forearm"] || has["elbow"] || has["shoulder-side"]
-	legs := feet > 0 || has["knee"] || has["shank"] || has["thigh"]
-	legUp := !legDown(side, "left") || !legDown(side, "right")
-	armUp := !has["upper-back"] && !has["shoulder-side"] && !has["ribs"] && (!armDown(side, "left") || !armDown(side, "right"))
-	out.OnFeet = out.LyingOn == "" && !trunkCarried(p) && (side["foot.left"] || side["foot.right"])
-	reaches := func(i body.Side, s string) bool { return !armDown(side, s) && out.Side[i].ShoulderElevation > 60 }
-	chestUp := b.Point(f, "chest")[2] > 0.03
+	arms := w.has("hand", "forearm", "elbow", "shoulder-side")
+	legs := w.feet > 0 || w.has("knee", "shank", "thigh")
+	legUp := !legDown(w.side, "left") || !legDown(w.side, "right")
+	armUp := !w.has("upper-back", "shoulder-side", "ribs") && (!armDown(w.side, "left") || !armDown(w.side, "right"))
+	reaches := func(i body.Side, s string) bool { return !armDown(w.side, s) && out.Side[i].ShoulderElevation > 60 }
+	chestUp := w.point("chest")[2] > 0.03
 	out.ProneLimb = out.LyingOn == "front" && (legUp || reaches(body.Left, "left") || reaches(body.Right, "right"))
 	out.ProneLift = out.ProneLimb || out.LyingOn == "front" && chestUp
-	out.ToePlank = !trunkDown && has["toes"] && !has["knee"] && arms && front[2] < -0.5 && slope <= 40
-	low := has["pelvis"] || has["hip-side"] || legs
-	lumbarTop := has["mid-back"] || has["upper-back"] || has["ribs"] || has["belly"] || arms
-	thoracicLow := has["mid-back"] || has["belly"] || low
-	thoracicTop := has["upper-back"] || arms || has["ribs"]
+	faceDown := w.f.R[body.SegT3].Col(0)[2] < -0.5
+	out.ToePlank = !w.down && w.has("toes") && !w.has("knee") && arms && faceDown && slope <= 40
+	low := legs || w.has("pelvis", "hip-side")
+	lumbarTop := arms || w.has("mid-back", "upper-back", "ribs", "belly")
+	thoracicLow := low || w.has("mid-back", "belly")
+	thoracicTop := arms || w.has("upper-back", "ribs")
 	// In a bridge nothing holds the pelvis itself: the low back carries it.
-	carried := out.LyingOn == "back" && !has["pelvis"] && f.P[body.SegPelvis][2] > m.rest+nearSupport
-	pulled := p.Pulls || forced(p)
+	carried := out.LyingOn == "back" && !w.has("pelvis") && w.f.P[body.SegPelvis][2] > w.m.rest+nearSupport
+	pulled := w.p.Pulls || forced(w.p)
 	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !pulled && !carried)
 	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !pulled)
-	out.Neck.Loaded = !has["head"]
 }
 
 // onGround tells whether a surface is something low that lies on the floor: who sits on a

@@ -20,11 +20,15 @@ const (
 	saidApart   = 0.05  // a stated distance may be missed by
 )
 
+// finds gathers complaints.
+type finds []string
+
+func (out *finds) say(format string, a ...any) { *out = append(*out, fmt.Sprintf(format, a...)) }
+
 // hidden lists what is wrong in planes a camera hides.
 func hidden(s *pose.Solver, p *pose.Pose, f *body.Frames) []string {
-	var out []string
-	say := func(format string, a ...any) { out = append(out, fmt.Sprintf(format, a...)) }
-	b := s.Body
+	var out finds
+	say := out.say
 	for i := range p.Q {
 		if _, asked := p.Asked[i]; asked || !pose.Opens(i) {
 			continue
@@ -48,7 +52,15 @@ func hidden(s *pose.Solver, p *pose.Pose, f *body.Frames) []string {
 			}
 		}
 	}
-	if by := crossed(b, f); by > crossedBy && p.Stated("cross", "ankles") == nil {
+	out.tooWide(s, p, f)
+	out.unkept(s.Body, p, f)
+	return out
+}
+
+// tooWide adds ankles that cross, and pairs that are wider than the joints above them.
+func (out *finds) tooWide(s *pose.Solver, p *pose.Pose, f *body.Frames) {
+	say := out.say
+	if by := crossed(s.Body, f); by > crossedBy && p.Stated("cross", "ankles") == nil {
 		say("ankles cross by %.0f cm", by*100)
 	}
 	for _, w := range widths {
@@ -67,9 +79,14 @@ func hidden(s *pose.Solver, p *pose.Pose, f *body.Frames) []string {
 			}
 		}
 	}
+}
+
+// unkept adds what the pose states of width and trunk and does not keep.
+func (out *finds) unkept(b *body.Body, p *pose.Pose, f *body.Frames) {
 	if p.Spec == nil {
-		return out
+		return
 	}
+	say := out.say
 	for i := range p.Spec.Said {
 		q := &p.Spec.Said[i]
 		if tips := math.Abs(math.Asin(body.Clamp(f.R[body.SegPelvis].Col(1)[2], -1, 1))) / body.Deg; (q.Kind == "even" || q.Kind == "level") && tips > maxOffTrunk {
@@ -90,7 +107,6 @@ func hidden(s *pose.Solver, p *pose.Pose, f *body.Frames) []string {
 			}
 		}
 	}
-	return out
 }
 
 // carriesLess lists contacts that carry less than the words promise.
