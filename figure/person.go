@@ -360,6 +360,13 @@ func (s *scene) head() {
 		nose = support(p, 8)
 	}
 	add("nose", mix(b.Skin, "#5b2d1a", 0.13), 0.003, nose)
+	s.features(add, at, dc)
+	add("bun", b.Hair, 0.006, before)
+}
+
+// features adds eyes, brows, mouth and ears, as far as they lie before the middle of the head.
+func (s *scene) features(add func(id, fill string, lift float64, subs ...[]p2), at func(x, y, z float64) body.Vec, dc float64) {
+	b := s.build
 	// A lens between two corners and a middle: eye, brow, mouth.
 	lens := func(from, mid, to body.Vec, thick float64) []p2 {
 		m, d := s.at2(mid)
@@ -389,7 +396,6 @@ func (s *scene) head() {
 	add("brows", mix(b.Hair, b.Skin, 0.25), 0.004, brows...)
 	add("mouth", mix(b.Skin, "#7a2f24", 0.55), 0.004, lens(at(0.080, 0.021, 0.694), at(0.092, 0, 0.692), at(0.080, -0.021, 0.694), 1.1))
 	add("ears", mix(b.Skin, "#5b2d1a", 0.20), 0.005, ears...)
-	add("bun", b.Hair, 0.006, before)
 }
 
 // spine adds the line of the back on the trunk, where the back or the side is seen; what has

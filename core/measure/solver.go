@@ -42,79 +42,118 @@ func (s *Solver) Solve(v *catalogue.Version, e *catalogue.Ease, deep bool) (*cat
 	out := &catalogue.Solved{Key: v.PoseKey(e), Quantities: catalogue.Quantities{}}
 	var found []Finding
 	for b, solver := range s.bodies {
-		say := func(phase string, lines []string) {
-			for _, l := range lines {
-				found = append(found, Finding{label, fmt.Sprintf("%s (%s body)", phase, [2]string{"female", "male"}[b]), l})
-			}
-		}
-		poses, err := solver.Sequence(names, specs)
-		if err != nil {
+		k := solving{v: v, e: e, names: names, specs: specs, solver: solver, first: b == 0, out: out}
+		k.of = [2]string{"female", "male"}[b]
+		k.label = label
+		if k.poses, err = solver.Sequence(names, specs); err != nil {
 			return nil, nil, err
 		}
-		m := statics.NewMeasurer(solver)
-		var measured []statics.Measures
-		scene := furniture.Place(solver.Body, poses)
-		for i, p := range poses {
-			say(names[i], validate.Pose(solver, p, v.Phases[i].Held || i == 0))
-			say(names[i], validate.Collisions(solver, p, scene, 1))
-			me := m.Measure(p)
-			measured = append(measured, me)
-			take(out.Quantities, &me, names[i], v.Phases[i].Held)
-			asked := withAsked(me, p)
-			take(out.Quantities, &asked, names[i], v.Phases[i].Held)
-			if b == 0 {
-				out.Phases = append(out.Phases, catalogue.SolvedPhase{Name: names[i], State: catalogue.Pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me})
-			}
-		}
-		for _, f := range append(promises(v, e, solver.Body, names, specs, poses), mirrors(v, e, names, specs, measured, poses)...) {
-			say(f.Phase, []string{f.Text})
-		}
-		if b == 0 && e == nil {
-			found = append(found, together(v, poses)...)
-		}
-		travel := travel(v, e, specs)
-		steps := slices.Contains(slices.Collect(maps.Values(travel)), pose.Steps)
-		n := max(6, catalogue.PathFrames/len(poses))
-		for i, p := range poses {
-			next, after := poses[v.Next(i)], names[v.Next(i)]
-			path := solver.Path(p, next, travel, n)
-			way := names[i] + " to " + after
-			say(way, validate.Strays(solver, p, next, travel))
-			say(way, validate.Skates(solver, append(append([]*pose.Pose{p}, path...), next), travel))
-			var frames []catalogue.Packed
-			row := []body.State{p.State}
-			for k, q := range path {
-				row = append(row, q.State)
-				if k%3 == 1 {
-					me := m.Measure(q)
-					take(out.Quantities, moving(&me, steps), way, false)
-					say(way, validate.Path(solver, q))
-					say(way, validate.Collisions(solver, q, scene, 2))
-				}
-				frames = append(frames, catalogue.Pack(q.State))
-			}
-			joint, head := solver.Speeds(append(row, next.State), v.Phases[v.Next(i)].Seconds)
-			out.Quantities.Raise("speed", joint, way)
-			out.Quantities.Raise("head-speed", head, way)
-			if b == 0 {
-				out.Paths = append(out.Paths, catalogue.PathOf(frames))
-			}
-		}
+		k.measurer, k.room = statics.NewMeasurer(solver), furniture.Place(solver.Body, k.poses)
+		k.phases()
+		k.ways()
 		if deep {
-			lines, err := solver.Mirrored(names, specs, poses)
-			if err != nil {
+			if err := k.again(); err != nil {
 				return nil, nil, err
 			}
-			say("mirror", lines)
-			jitter, err := s.jitter(solver, names, specs, poses)
-			if err != nil {
-				return nil, nil, err
-			}
-			say("jitter", jitter)
 		}
+		found = append(found, k.found...)
 	}
 	out.Quantities.Held(out)
 	return out, found, nil
+}
+
+// solving is one version, or one of its eases, on one body. What is drawn comes from the first.
+type solving struct {
+	v        *catalogue.Version
+	e        *catalogue.Ease
+	names    []string
+	specs    []*pose.Spec
+	solver   *pose.Solver
+	first    bool
+	of       string // which body
+	label    string
+	poses    []*pose.Pose
+	measurer *statics.Measurer
+	room     furniture.Scene
+	out      *catalogue.Solved
+	found    []Finding
+}
+
+func (k *solving) say(phase string, lines []string) {
+	for _, l := range lines {
+		k.found = append(k.found, Finding{k.label, fmt.Sprintf("%s (%s body)", phase, k.of), l})
+	}
+}
+
+// phases validates and measures every phase, and holds it against what the words promise.
+func (k *solving) phases() {
+	var measured []statics.Measures
+	for i, p := range k.poses {
+		held := k.v.Phases[i].Held
+		k.say(k.names[i], validate.Pose(k.solver, p, held || i == 0))
+		k.say(k.names[i], validate.Collisions(k.solver, p, k.room, 1))
+		me := k.measurer.Measure(p)
+		measured = append(measured, me)
+		take(k.out.Quantities, &me, k.names[i], held)
+		asked := withAsked(me, p)
+		take(k.out.Quantities, &asked, k.names[i], held)
+		if k.first {
+			k.out.Phases = append(k.out.Phases, catalogue.SolvedPhase{
+				Name: k.names[i], State: catalogue.Pack(p.State), Contacts: p.Contacts, View: p.View, Props: p.Props, Measures: me,
+			})
+		}
+	}
+	broken := promises(k.v, k.e, k.solver.Body, k.names, k.specs, k.poses)
+	for _, f := range append(broken, mirrors(k.v, k.e, k.names, k.specs, measured, k.poses)...) {
+		k.say(f.Phase, []string{f.Text})
+	}
+	if k.first && k.e == nil {
+		k.found = append(k.found, together(k.v, k.poses)...)
+	}
+}
+
+// ways validates and measures the ways from phase to phase.
+func (k *solving) ways() {
+	travel := travel(k.v, k.e, k.specs)
+	steps := slices.Contains(slices.Collect(maps.Values(travel)), pose.Steps)
+	n := max(6, catalogue.PathFrames/len(k.poses))
+	for i, p := range k.poses {
+		to := k.v.Next(i)
+		next, way := k.poses[to], k.names[i]+" to "+k.names[to]
+		path := k.solver.Path(p, next, travel, n)
+		k.say(way, validate.Strays(k.solver, p, next, travel))
+		k.say(way, validate.Skates(k.solver, append(append([]*pose.Pose{p}, path...), next), travel))
+		var frames []catalogue.Packed
+		row := []body.State{p.State}
+		for j, q := range path {
+			row = append(row, q.State)
+			if j%3 == 1 {
+				me := k.measurer.Measure(q)
+				take(k.out.Quantities, moving(&me, steps), way, false)
+				k.say(way, validate.Path(k.solver, q))
+				k.say(way, validate.Collisions(k.solver, q, k.room, 2))
+			}
+			frames = append(frames, catalogue.Pack(q.State))
+		}
+		joint, head := k.solver.Speeds(append(row, next.State), k.v.Phases[to].Seconds)
+		k.out.Quantities.Raise("speed", joint, way)
+		k.out.Quantities.Raise("head-speed", head, way)
+		if k.first {
+			k.out.Paths = append(k.out.Paths, catalogue.PathOf(frames))
+		}
+	}
+}
+
+// again solves mirrored, and from disturbed starts.
+func (k *solving) again() error {
+	lines, err := k.solver.Mirrored(k.names, k.specs, k.poses)
+	if err != nil {
+		return err
+	}
+	k.say("mirror", lines)
+	jitter, err := jittered(k.solver, k.names, k.specs, k.poses)
+	k.say("jitter", jitter)
+	return err
 }
 
 // Settle solves the phases of a version on both bodies and nothing more: what a cold
@@ -164,7 +203,7 @@ func moving(m *statics.Measures, steps bool) *statics.Measures {
 	return &c
 }
 
-func (s *Solver) jitter(solver *pose.Solver, names []string, specs []*pose.Spec, poses []*pose.Pose) ([]string, error) {
+func jittered(solver *pose.Solver, names []string, specs []*pose.Spec, poses []*pose.Pose) ([]string, error) {
 	byName := map[string]*pose.Pose{}
 	var out []string
 	for i, spec := range specs {

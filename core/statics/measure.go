@@ -311,10 +311,7 @@ func (w *posture) loaded() {
 	legs := w.feet > 0 || w.has("knee", "shank", "thigh")
 	legUp := !legDown(w.side, "left") || !legDown(w.side, "right")
 	armUp := !w.has("upper-back", "shoulder-side", "ribs") && (!armDown(w.side, "left") || !armDown(w.side, "right"))
-	reaches := func(i body.Side, s string) bool { return !armDown(w.side, s) && out.Side[i].ShoulderElevation > 60 }
-	chestUp := w.point("chest")[2] > 0.03
-	out.ProneLimb = out.LyingOn == "front" && (legUp || reaches(body.Left, "left") || reaches(body.Right, "right"))
-	out.ProneLift = out.ProneLimb || out.LyingOn == "front" && chestUp
+	w.prone(legUp)
 	faceDown := w.f.R[body.SegT3].Col(0)[2] < -0.5
 	out.ToePlank = !w.down && w.has("toes") && !w.has("knee") && arms && faceDown && slope <= 40
 	low := legs || w.has("pelvis", "hip-side")
@@ -326,6 +323,18 @@ func (w *posture) loaded() {
 	pulled := w.p.Pulls || forced(w.p)
 	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !pulled && !carried)
 	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !pulled)
+}
+
+// prone finds what is lifted by somebody who lies on the front.
+func (w *posture) prone(legUp bool) {
+	if w.out.LyingOn != "front" {
+		return
+	}
+	reaches := func(i body.Side, s string) bool {
+		return !armDown(w.side, s) && w.out.Side[i].ShoulderElevation > 60
+	}
+	w.out.ProneLimb = legUp || reaches(body.Left, "left") || reaches(body.Right, "right")
+	w.out.ProneLift = w.out.ProneLimb || w.point("chest")[2] > 0.03
 }
 
 // onGround tells whether a surface is something low that lies on the floor: who sits on a

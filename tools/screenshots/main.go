@@ -51,6 +51,38 @@ type shot struct {
 	do            []chrome.Action
 }
 
+// practice is the demo's, on a database that is empty yet.
+func practice(ctx context.Context, st *store.Store) (*web.Server, error) {
+	cat, err := restbend.Catalogue()
+	if err != nil {
+		return nil, err
+	}
+	rules, err := restbend.Rules()
+	if err != nil {
+		return nil, err
+	}
+	tasks, err := restbend.Tasks()
+	if err != nil {
+		return nil, err
+	}
+	norms, err := restbend.Norms()
+	if err != nil {
+		return nil, err
+	}
+	kinds, err := restbend.Templates(cat)
+	if err != nil {
+		return nil, err
+	}
+	if err := demo.Fill(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local)); err != nil {
+		return nil, err
+	}
+	s, err := web.New(st, cat, rules, norms, tasks, kinds)
+	if err == nil {
+		s.Demo = true
+	}
+	return s, err
+}
+
 func run(dir, only string) error {
 	tmp, err := os.MkdirTemp("", "shots-")
 	if err != nil {
@@ -63,35 +95,11 @@ func run(dir, only string) error {
 		return err
 	}
 	defer st.Close()
-	cat, err := restbend.Catalogue()
-	if err != nil {
-		return err
-	}
-	rules, err := restbend.Rules()
-	if err != nil {
-		return err
-	}
-	tasks, err := restbend.Tasks()
-	if err != nil {
-		return err
-	}
-	norms, err := restbend.Norms()
-	if err != nil {
-		return err
-	}
-	kinds, err := restbend.Templates(cat)
-	if err != nil {
-		return err
-	}
-	s, err := web.New(st, cat, rules, norms, tasks, kinds)
+	s, err := practice(ctx, st)
 	if err != nil {
 		return err
 	}
 	defer s.Close()
-	s.Demo = true
-	if err := demo.Fill(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local)); err != nil {
-		return err
-	}
 	srv := httptest.NewServer(s)
 	defer srv.Close()
 

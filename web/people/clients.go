@@ -310,6 +310,37 @@ func (s *People) client(c *gin.Context) {
 	pg := clientPage{Person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: DecisionRows(cat, p.Req.Decisions), Roses: site.RegionRoses(s.Rules.Words, p.Req.Screener),
 		Conditions: s.ConditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: string(cl.Today.SIJSide), Tight: string(cl.Today.TightTurn),
 		Signs: s.SignsFor(cl), Wishes: p.Req.Screener.Wishes(), Summary: p.Req.Screener.Summary(p.Req.Screening), Owner: p.Row.Owner == s.Account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
+	pg.screened(p)
+	pg.recorded(p, cat, today)
+	pg.Kinds = s.KindChoices(c, cl)
+	pg.Running, _ = s.Store.Running(c, id)
+	pg.PlanID, _ = s.Store.LatestPlan(c, id)
+	if members, err := s.Store.Members(c, id); err == nil {
+		for _, m := range members {
+			if m.ID != p.Row.Owner {
+				pg.Members = append(pg.Members, m)
+			}
+		}
+	}
+	if i := StepIndex(p.Row.Intake); i >= 0 {
+		pg.Unfinished = IntakeSteps[i].Name
+	}
+	pg.Whole, pg.Endings, pg.Form = s.WholeView(p), endings(p), NewAfterForm(nil, nil)
+	pg.Barred = pg.Whole != nil && pg.Whole.Decision == trade.Refer
+	var err error
+	if pg.Asked, err = s.Unanswered(c, id); err != nil {
+		s.Failed(c, err)
+		return
+	}
+	if pg.Sessions, err = s.pastSessions(c, id); err != nil {
+		s.Failed(c, err)
+		return
+	}
+	s.Render(c, http.StatusOK, "client", "", p.Row.Name, pg)
+}
+
+// screened shows what the screening says.
+func (pg *clientPage) screened(p *Person) {
 	for _, r := range p.Req.Screening.Results {
 		verdict := string(r.Verdict)
 		if r.OtherKit {
@@ -322,6 +353,12 @@ func (s *People) client(c *gin.Context) {
 			pg.Notes = append(pg.Notes, n)
 		}
 	}
+	pg.OutWhy = outWhy(p.Req.Screening)
+}
+
+// recorded shows what is recorded of a client: positions, clearances, overrides, curves, hand checks.
+func (pg *clientPage) recorded(p *Person, cat *catalogue.Catalogue, today trade.Day) {
+	cl := p.Client
 	pg.Positions = positionGlance(cl)
 	for _, k := range cl.Clearances {
 		row := clearanceRow{Clearance: k}
@@ -352,32 +389,6 @@ func (s *People) client(c *gin.Context) {
 			pg.HandChecks = append(pg.HandChecks, fmt.Sprintf("%s %s", p.Log.Sessions[i].Date, k.SIJSide))
 		}
 	}
-	pg.OutWhy = outWhy(p.Req.Screening)
-	pg.Kinds = s.KindChoices(c, cl)
-	pg.Running, _ = s.Store.Running(c, id)
-	pg.PlanID, _ = s.Store.LatestPlan(c, id)
-	if members, err := s.Store.Members(c, id); err == nil {
-		for _, m := range members {
-			if m.ID != p.Row.Owner {
-				pg.Members = append(pg.Members, m)
-			}
-		}
-	}
-	if i := StepIndex(p.Row.Intake); i >= 0 {
-		pg.Unfinished = IntakeSteps[i].Name
-	}
-	pg.Whole, pg.Endings, pg.Form = s.WholeView(p), endings(p), NewAfterForm(nil, nil)
-	pg.Barred = pg.Whole != nil && pg.Whole.Decision == trade.Refer
-	var err error
-	if pg.Asked, err = s.Unanswered(c, id); err != nil {
-		s.Failed(c, err)
-		return
-	}
-	if pg.Sessions, err = s.pastSessions(c, id); err != nil {
-		s.Failed(c, err)
-		return
-	}
-	s.Render(c, http.StatusOK, "client", "", p.Row.Name, pg)
 }
 
 // pastSessions are a client's ended sessions, newest first.

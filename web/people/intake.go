@@ -331,123 +331,150 @@ func (s *People) fresh(c *gin.Context, before []byte, problems exchange.Problems
 
 // saveIntake saves one step and goes on to the next, or back to the client.
 func (s *People) saveIntake(c *gin.Context) {
-	row, cl, step := store.Client{Intake: IntakeSteps[0].Name, Build: figure.DefaultBuild}, &intake.Client{Format: "restbend.client/1", Conditions: []intake.Condition{}}, 0
-	if c.Param("id") != "" {
-		var ok bool
-		if row, ok = s.RowHere(c); !ok {
-			return
-		}
-		var err error
-		if cl, err = DocumentOf(&row); err != nil {
-			s.Failed(c, err)
-			return
-		}
-		if step = StepIndex(c.Param("step")); step < 0 {
-			s.Fail(c, http.StatusNotFound, "There is no such step", "Nothing was changed.")
-			return
-		}
-	}
-	if err := c.Request.ParseForm(); err != nil {
-		s.Fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+	row, cl, step, ok := s.intakeHere(c)
+	if !ok {
 		return
 	}
-	before, err := json.Marshal(cl)
-	if err != nil {
+	in, ok := s.typedStep(c, &row, cl, step)
+	if !ok {
+		return
+	}
+	title := IntakeSteps[step].Title
+	switch {
+	case len(in.problems) > 0:
+		s.Render(c, http.StatusUnprocessableEntity, "intake", "", title, s.intakePage(&row, in.client, step, in.form.v, in.problems))
+		return
+	case len(in.clashes) > 0:
+		pg := s.intakePage(&row, in.client, step, in.form.v, nil)
+		pg.Base, pg.Clashes = string(in.kept), in.clashes
+		s.Render(c, http.StatusConflict, "intake", "", title, pg)
+		return
+	}
+	if err := s.keepStep(c, &row, in, step); err != nil {
 		s.Failed(c, err)
 		return
 	}
-	kept := before
-	if base := c.PostForm("base"); base != "" && row.ID > 0 { // what was on the form, whatever is kept by now
-		then := &intake.Client{}
-		if err := json.Unmarshal([]byte(base), then); err != nil {
-			s.Fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
-			return
-		}
-		if before, err = json.Marshal(then); err != nil {
-			s.Failed(c, err)
-			return
-		}
-		cl = then
+	unknown := func(u catalogue.UnknownTask) bool { return !slices.Contains(in.form.v["asked"], u.Text) }
+	to := fmt.Sprintf("/clients/%d", row.ID)
+	switch {
+	case IntakeSteps[step].Name == "aims" && slices.ContainsFunc(catalogue.UnknownTasks(s.Tasks, in.client.Tasks), unknown):
+		to += "/intake/aims" // once: what does it mean?
+	case step+1 < len(IntakeSteps) && in.form.v.Get("go") != "client":
+		to += "/intake/" + IntakeSteps[step+1].Name
 	}
-	f := &filler{c: cl, rules: s.Rules, v: c.Request.PostForm, build: row.Build, today: s.Today(), complete: row.ID > 0 && row.Intake == ""}
-	IntakeSteps[step].fill(f)
+	c.Redirect(http.StatusSeeOther, to)
+}
+
+// intakeHere is the client and the step the address names, a new client where it names none; a failure
+// is answered.
+func (s *People) intakeHere(c *gin.Context) (row store.Client, cl *intake.Client, step int, ok bool) {
+	row = store.Client{Intake: IntakeSteps[0].Name, Build: figure.DefaultBuild}
+	cl = &intake.Client{Format: "restbend.client/1", Conditions: []intake.Condition{}}
+	if c.Param("id") == "" {
+		return row, cl, 0, true
+	}
+	if row, ok = s.RowHere(c); !ok {
+		return row, cl, 0, false
+	}
+	var err error
+	if cl, err = DocumentOf(&row); err != nil {
+		s.Failed(c, err)
+		return row, cl, 0, false
+	}
+	if step = StepIndex(c.Param("step")); step < 0 {
+		s.Fail(c, http.StatusNotFound, "There is no such step", "Nothing was changed.")
+		return row, cl, 0, false
+	}
+	return row, cl, step, true
+}
+
+// typedIntake is a step as it was typed, joined with what others changed meanwhile.
+type typedIntake struct {
+	client   *intake.Client
+	document []byte
+	kept     []byte // as it was stored
+	form     *filler
+	problems exchange.Problems
+	clashes  []clash
+}
+
+// typedStep reads a step of the form; a failure is answered.
+func (s *People) typedStep(c *gin.Context, row *store.Client, cl *intake.Client, step int) (in typedIntake, ok bool) {
+	unread := func() (typedIntake, bool) {
+		s.Fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
+		return in, false
+	}
+	failed := func(err error) (typedIntake, bool) {
+		s.Failed(c, err)
+		return in, false
+	}
+	if c.Request.ParseForm() != nil {
+		return unread()
+	}
+	var err error
+	if in.kept, err = json.Marshal(cl); err != nil {
+		return failed(err)
+	}
+	before := in.kept
+	if base := c.PostForm("base"); base != "" && row.ID > 0 { // what was on the form, whatever is kept by now
+		cl = &intake.Client{}
+		if json.Unmarshal([]byte(base), cl) != nil {
+			return unread()
+		}
+		if before, err = json.Marshal(cl); err != nil {
+			return failed(err)
+		}
+	}
+	in.form = &filler{c: cl, rules: s.Rules, v: c.Request.PostForm, build: row.Build, today: s.Today(), complete: row.ID > 0 && row.Intake == ""}
+	IntakeSteps[step].fill(in.form)
 	doc, err := json.Marshal(cl)
 	if err != nil {
-		s.Failed(c, err)
-		return
+		return failed(err)
 	}
-	doc, clashes, err := merge(before, kept, doc)
-	if err != nil {
-		s.Failed(c, err)
-		return
+	if doc, in.clashes, err = merge(before, in.kept, doc); err != nil {
+		return failed(err)
 	}
-	if cl = new(intake.Client); json.Unmarshal(doc, cl) != nil {
-		s.Fail(c, http.StatusBadRequest, "The form could not be read", "Nothing was changed.")
-		return
+	if in.client = new(intake.Client); json.Unmarshal(doc, in.client) != nil {
+		return unread()
 	}
-	if doc, err = json.Marshal(cl); err != nil {
-		s.Failed(c, err)
-		return
+	if in.document, err = json.Marshal(in.client); err != nil {
+		return failed(err)
 	}
-	before = kept
-	_, wrong, _, err := exchange.ReadKept(doc, s.Catalogue(c), s.Limits(), s.Today())
-	if err != nil {
-		problems, ok := err.(exchange.Problems)
-		if !ok {
-			s.Failed(c, err)
-			return
-		}
+	_, wrong, _, err := exchange.ReadKept(in.document, s.Catalogue(c), s.Limits(), s.Today())
+	if problems, of := err.(exchange.Problems); of {
 		wrong = append(wrong, problems...)
+	} else if err != nil {
+		return failed(err)
 	}
-	if len(f.problems) == 0 && wrong != nil {
-		f.problems = named(s.fresh(c, before, wrong), cl)
+	if in.problems = in.form.problems; len(in.problems) == 0 && wrong != nil {
+		in.problems = named(s.fresh(c, in.kept, wrong), in.client)
 	}
-	if len(clashes) > 0 && len(f.problems) == 0 {
-		pg := s.intakePage(&row, cl, step, f.v, nil)
-		pg.Base, pg.Clashes = string(kept), clashes
-		s.Render(c, http.StatusConflict, "intake", "", IntakeSteps[step].Title, pg)
-		return
-	}
-	if len(f.problems) > 0 {
-		s.Render(c, http.StatusUnprocessableEntity, "intake", "", IntakeSteps[step].Title, s.intakePage(&row, cl, step, f.v, f.problems))
-		return
-	}
+	return in, true
+}
+
+// keepStep stores a step, with what it changed and why.
+func (s *People) keepStep(c *gin.Context, row *store.Client, in typedIntake, step int) error {
 	first := row.Intake != ""
-	row.Name, row.Document, row.Build = cl.Name, doc, f.build
+	row.Name, row.Document, row.Build = in.client.Name, in.document, in.form.build
 	if first && step == StepIndex(row.Intake) {
 		row.Intake = ""
 		if step+1 < len(IntakeSteps) {
 			row.Intake = IntakeSteps[step+1].Name
 		}
 	}
-	why := strings.TrimSpace(f.v.Get("why"))
+	why := strings.TrimSpace(in.form.v.Get("why"))
 	if why == "" && first {
 		why = "intake"
 	}
-	changes, err := site.ChangesOf(before, doc, s.Who(c), why)
+	changes, err := site.ChangesOf(in.kept, in.document, s.Who(c), why)
 	if err != nil {
-		s.Failed(c, err)
-		return
+		return err
 	}
 	if row.ID == 0 {
-		row.ID, err = s.Store.CreateClient(c, s.Account(c), row, changes...)
-	} else {
-		err = s.Store.UpdateClient(c, s.Account(c), row, changes...)
+		row.ID, err = s.Store.CreateClient(c, s.Account(c), *row, changes...)
+		return err
 	}
-	if err != nil {
-		s.Failed(c, err)
-		return
-	}
-	if IntakeSteps[step].Name == "aims" && slices.ContainsFunc(catalogue.UnknownTasks(s.Tasks, cl.Tasks),
-		func(u catalogue.UnknownTask) bool { return !slices.Contains(f.v["asked"], u.Text) }) { // once: what does it mean?
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/intake/aims", row.ID))
-		return
-	}
-	if step+1 < len(IntakeSteps) && f.v.Get("go") != "client" {
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/intake/%s", row.ID, IntakeSteps[step+1].Name))
-		return
-	}
-	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d", row.ID))
+	return s.Store.UpdateClient(c, s.Account(c), *row, changes...)
 }
 
 // taskGroup is the real tasks of one group; the first stands open.

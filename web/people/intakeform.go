@@ -304,57 +304,94 @@ func (f *filler) schools() {
 	c.NextReview = f.day("next_review")
 }
 
+// formValues are the values of a form as it is filled from a client.
+type formValues struct{ url.Values }
+
+func (v formValues) text(k, s string) {
+	if s != "" {
+		v.Set(k, s)
+	}
+}
+
+func (v formValues) number(k string, f float64) {
+	if f != 0 {
+		v.Set(k, strconv.FormatFloat(f, 'f', -1, 64))
+	}
+}
+
+func (v formValues) whole(k string, n *int) {
+	if n != nil {
+		v.Set(k, strconv.Itoa(*n))
+	}
+}
+
+func (v formValues) yes(k string, b *bool) {
+	if b != nil {
+		v.Set(k, map[bool]string{true: "yes", false: "no"}[*b])
+	}
+}
+
 // valuesOf turns a client back into the form's values.
 func valuesOf(c *intake.Client) url.Values {
-	v := url.Values{"asked": {"yes"}}
-	set := func(k, s string) {
-		if s != "" {
-			v.Set(k, s)
-		}
+	v := formValues{url.Values{"asked": {"yes"}}}
+	v.person(c)
+	v.wishes(c)
+	v.conditions(c.Conditions)
+	for i, o := range c.Operations {
+		v.text(fmt.Sprintf("operation.%d.what", i), o.What)
+		v.text(fmt.Sprintf("operation.%d.date", i), o.Date.String())
 	}
-	num := func(k string, f float64) {
-		if f != 0 {
-			v.Set(k, strconv.FormatFloat(f, 'f', -1, 64))
-		}
+	for i, cl := range c.Clearances {
+		pre := fmt.Sprintf("clearance.%d.", i)
+		v.text(pre+"date", cl.Date.String())
+		v.text(pre+"by", cl.By)
+		v.text(pre+"limits", cl.Limits)
+		v.text(pre+"until", cl.Until.String())
+		v.text(pre+"forbids", strings.Join(cl.Forbids, ", "))
+		v.Values[pre+"covers"] = slices.Clone(cl.Covers)
 	}
-	whole := func(k string, n *int) {
-		if n != nil {
-			v.Set(k, strconv.Itoa(*n))
-		}
-	}
-	set("name", c.Name)
-	set("complaint", c.Complaint)
-	set("history", c.History)
-	set("notes", c.Notes)
-	set("sex", c.Sex)
-	set("activity", c.Activity)
-	set("where", c.Place)
+	return v.Values
+}
+
+// person fills in who somebody is and how they are.
+func (v formValues) person(c *intake.Client) {
+	v.text("name", c.Name)
+	v.text("complaint", c.Complaint)
+	v.text("history", c.History)
+	v.text("notes", c.Notes)
+	v.text("sex", c.Sex)
+	v.text("activity", c.Activity)
 	if c.Afraid {
-		set("afraid", "yes")
+		v.text("afraid", "yes")
 	}
-	set("next_review", c.NextReview.String())
-	num("born", float64(c.Born))
-	num("height_cm", c.HeightCM)
-	num("young_adult_height_cm", c.YoungHeight)
-	num("mass_kg", c.MassKG)
-	num("breaths_per_minute", c.BreathRate)
-	num("effort_cap", float64(c.EffortCap))
-	num("sessions_per_week", float64(c.SessionsPerWeek))
-	whole("floor_transfers_max", c.FloorMax)
-	whole("confidence", c.Confidence)
+	v.number("born", float64(c.Born))
+	v.number("height_cm", c.HeightCM)
+	v.number("young_adult_height_cm", c.YoungHeight)
+	v.number("mass_kg", c.MassKG)
+	v.whole("confidence", c.Confidence)
 	if c.Consent != nil {
-		set("consent.date", c.Consent.Date.String())
-		set("consent.note", c.Consent.Note)
+		v.text("consent.date", c.Consent.Date.String())
+		v.text("consent.note", c.Consent.Note)
 	}
 	if c.Pain != nil {
 		v.Set("pain.now", strconv.FormatFloat(c.Pain.Now, 'f', -1, 64))
 		v.Set("pain.worst_24h", strconv.FormatFloat(c.Pain.Worst, 'f', -1, 64))
-		num("pain.stop_above", c.Pain.StopAbove)
+		v.number("pain.stop_above", c.Pain.StopAbove)
 	}
 	for _, f := range c.RedFlags {
 		v.Add("red_flags", f.Code)
 	}
-	v["kit"], v["surfaces"] = slices.Clone(c.Kit), trade.Words(c.Surfaces)
+}
+
+// wishes fills in where and how somebody is taught.
+func (v formValues) wishes(c *intake.Client) {
+	v.text("where", c.Place)
+	v.text("next_review", c.NextReview.String())
+	v.number("breaths_per_minute", c.BreathRate)
+	v.number("effort_cap", float64(c.EffortCap))
+	v.number("sessions_per_week", float64(c.SessionsPerWeek))
+	v.whole("floor_transfers_max", c.FloorMax)
+	v.Values["kit"], v.Values["surfaces"] = slices.Clone(c.Kit), trade.Words(c.Surfaces)
 	for k, a := range c.Positions {
 		v.Set("positions."+k, a)
 	}
@@ -362,53 +399,38 @@ func valuesOf(c *intake.Client) url.Values {
 		v.Set("aims."+a, facts.AmountOf(w))
 	}
 	v.Set("tasks", strings.Join(c.Tasks, "\n"))
-	set("core", c.Schools.Core)
-	set("dose", c.Schools.Dose)
-	set("order", c.Schools.Order)
-	set("sides", c.Schools.Sides)
-	whole("rest_s", c.RestS)
-	yes := func(k string, b *bool) {
-		if b != nil {
-			v.Set(k, map[bool]string{true: "yes", false: "no"}[*b])
-		}
-	}
-	for _, k := range c.Conditions {
+	v.text("core", c.Schools.Core)
+	v.text("dose", c.Schools.Dose)
+	v.text("order", c.Schools.Order)
+	v.text("sides", c.Schools.Sides)
+	v.whole("rest_s", c.RestS)
+}
+
+// conditions fills in conditions with their details.
+func (v formValues) conditions(list []intake.Condition) {
+	for _, k := range list {
 		v.Add("conditions", k.Code)
 		pre := "condition." + k.Code + "."
 		for d, value := range k.Details() {
 			switch x := value.(type) {
 			case string:
-				set(pre+d, x)
+				v.text(pre+d, x)
 			case bool:
-				yes(pre+d, &x)
+				v.yes(pre+d, &x)
 			case float64:
-				num(pre+d, x)
+				v.number(pre+d, x)
 			case []string:
-				v[pre+d] = x
+				v.Values[pre+d] = x
 			}
 		}
-		if slices.ContainsFunc(c.Conditions, func(o intake.Condition) bool { return o.Code == k.Code && o.Side != k.Side }) {
+		if slices.ContainsFunc(list, func(o intake.Condition) bool { return o.Code == k.Code && o.Side != k.Side }) {
 			v.Set(pre+"side", "both") // two entries on different sides mean both
 		}
 		if k.Code == "low-back-pain" {
-			v["provoked_by"] = slices.Clone(k.ProvokedBy)
+			v.Values["provoked_by"] = slices.Clone(k.ProvokedBy)
 		}
 		if k.Code == "disc-sciatica" {
-			set("preference", k.Preference)
+			v.text("preference", k.Preference)
 		}
 	}
-	for i, o := range c.Operations {
-		set(fmt.Sprintf("operation.%d.what", i), o.What)
-		set(fmt.Sprintf("operation.%d.date", i), o.Date.String())
-	}
-	for i, cl := range c.Clearances {
-		pre := fmt.Sprintf("clearance.%d.", i)
-		set(pre+"date", cl.Date.String())
-		set(pre+"by", cl.By)
-		set(pre+"limits", cl.Limits)
-		set(pre+"until", cl.Until.String())
-		set(pre+"forbids", strings.Join(cl.Forbids, ", "))
-		v[pre+"covers"] = slices.Clone(cl.Covers)
-	}
-	return v
 }
