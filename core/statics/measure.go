@@ -312,8 +312,7 @@ func (w *posture) loaded() {
 	legUp := !legDown(w.side, "left") || !legDown(w.side, "right")
 	armUp := !w.has("upper-back", "shoulder-side", "ribs") && (!armDown(w.side, "left") || !armDown(w.side, "right"))
 	w.prone(legUp)
-	faceDown := w.f.R[body.SegT3].Col(0)[2] < -0.5
-	out.ToePlank = !w.down && w.has("toes") && !w.has("knee") && arms && faceDown && slope <= 40
+	w.plank(arms, slope)
 	low := legs || w.has("pelvis", "hip-side")
 	lumbarTop := arms || w.has("mid-back", "upper-back", "ribs", "belly")
 	thoracicLow := low || w.has("mid-back", "belly")
@@ -323,6 +322,12 @@ func (w *posture) loaded() {
 	pulled := w.p.Pulls || forced(w.p)
 	out.Lumbar.Loaded = !(level && low && lumbarTop && !legUp && !armUp && !pulled && !carried)
 	out.Thoracic.Loaded = !(level && thoracicLow && thoracicTop && !armUp && !pulled)
+}
+
+// plank finds a trunk held face down between arms and toes.
+func (w *posture) plank(arms bool, slope float64) {
+	faceDown := w.f.R[body.SegT3].Col(0)[2] < -0.5
+	w.out.ToePlank = !w.down && w.has("toes") && !w.has("knee") && arms && faceDown && slope <= 40
 }
 
 // prone finds what is lifted by somebody who lies on the front.
