@@ -276,7 +276,11 @@ func WithConditions(schema []byte, rules *safety.Rules) ([]byte, error) {
 		case "day":
 			is = map[string]any{"type": "string", "format": "date"}
 		case "past":
-			is = map[string]any{"type": "string", "format": "day-or-year", "description": "a day, or a year alone for what is more than two years ago"}
+			is = map[string]any{
+				"type":        "string",
+				"format":      "day-or-year",
+				"description": "a day, or a year alone for what is more than two years ago",
+			}
 		}
 		if _, there := at[d.Name]; is != nil && (!there || d.Kind == "choice") { // what is written in the file says more
 			at[d.Name] = is

@@ -235,13 +235,31 @@ func orNone(doc []byte) json.RawMessage {
 }
 
 func client(r *store.Record) Client {
-	c := Client{UID: r.Client.UID, Client: json.RawMessage(r.Client.Document), Build: r.Client.Build, Intake: r.Client.Intake}
+	c := Client{
+		UID:    r.Client.UID,
+		Client: json.RawMessage(r.Client.Document),
+		Build:  r.Client.Build,
+		Intake: r.Client.Intake,
+	}
 	for _, p := range r.Plans {
 		c.Plans = append(c.Plans, Plan{p.ID, json.RawMessage(p.Document), p.CreatedAt})
 	}
 	for _, t := range r.Taught {
-		out := Taught{Log: orNone(t.Log), PlanID: t.PlanID.Int64, Day: t.Day, Plan: json.RawMessage(t.Plan), State: orNone(t.State), Base: orNone(t.Base), PainStart: ptr(t.PainStart), PainEnd: ptr(t.PainEnd),
-			SorePeak: ptr(t.SorePeak), SettledH: ptr(t.SoreSettledH), Notes: t.Notes, RedFlags: json.RawMessage(t.RedFlags), EndedAt: t.EndedAt.String}
+		out := Taught{
+			Log:       orNone(t.Log),
+			PlanID:    t.PlanID.Int64,
+			Day:       t.Day,
+			Plan:      json.RawMessage(t.Plan),
+			State:     orNone(t.State),
+			Base:      orNone(t.Base),
+			PainStart: ptr(t.PainStart),
+			PainEnd:   ptr(t.PainEnd),
+			SorePeak:  ptr(t.SorePeak),
+			SettledH:  ptr(t.SoreSettledH),
+			Notes:     t.Notes,
+			RedFlags:  json.RawMessage(t.RedFlags),
+			EndedAt:   t.EndedAt.String,
+		}
 		for _, sc := range t.Scores {
 			out.Scores = append(out.Scores, json.RawMessage(sc.Document))
 		}
@@ -264,7 +282,12 @@ func client(r *store.Record) Client {
 
 // Read reads a bundle, or a single restbend.client/1 document, and checks everything in it. Problems name the field;
 // notes are what names content that is not here: exercises that were withdrawn or are somebody's own.
-func Read(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*Bundle, exchange.Problems, error) {
+func Read(
+	r io.Reader,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	today trade.Day,
+) (*Bundle, exchange.Problems, error) {
 	data, err := io.ReadAll(io.LimitReader(r, exchange.MaxBundle+1))
 	if err != nil {
 		return nil, nil, err
@@ -568,7 +591,9 @@ func rowOf(c *Client) (store.Record, error) {
 	if _, ok := figure.Builds[c.Build]; !ok {
 		c.Build = figure.DefaultBuild
 	}
-	r := store.Record{Client: store.Client{UID: c.UID, Name: cl.Name, Document: c.Client, Build: c.Build, Intake: c.Intake}}
+	r := store.Record{
+		Client: store.Client{UID: c.UID, Name: cl.Name, Document: c.Client, Build: c.Build, Intake: c.Intake},
+	}
 	for _, p := range c.Plans {
 		r.Plans = append(r.Plans, store.Plan{ID: p.ID, Document: p.Plan, CreatedAt: p.Created})
 	}
@@ -579,8 +604,21 @@ func rowOf(c *Client) (store.Record, error) {
 		return doc
 	}
 	for _, t := range c.Taught {
-		out := store.Taught{Log: t.Log, Base: t.Base, PlanID: sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0}, Day: t.Day, Plan: t.Plan, State: or(t.State, "{}"), PainStart: null(t.PainStart), PainEnd: null(t.PainEnd),
-			SorePeak: null(t.SorePeak), SoreSettledH: null(t.SettledH), Notes: t.Notes, RedFlags: or(t.RedFlags, "[]"), EndedAt: sql.NullString{String: t.EndedAt, Valid: t.EndedAt != ""}}
+		out := store.Taught{
+			Log:          t.Log,
+			Base:         t.Base,
+			PlanID:       sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0},
+			Day:          t.Day,
+			Plan:         t.Plan,
+			State:        or(t.State, "{}"),
+			PainStart:    null(t.PainStart),
+			PainEnd:      null(t.PainEnd),
+			SorePeak:     null(t.SorePeak),
+			SoreSettledH: null(t.SettledH),
+			Notes:        t.Notes,
+			RedFlags:     or(t.RedFlags, "[]"),
+			EndedAt:      sql.NullString{String: t.EndedAt, Valid: t.EndedAt != ""},
+		}
 		for i, doc := range t.Scores {
 			out.Scores = append(out.Scores, store.Score{Rev: i + 1, Document: doc})
 		}

@@ -15,7 +15,13 @@ import (
 
 // Examine reads every document of a database. Problems are documents that cannot be
 // used; notes are things to look at: ended clearances, unknown versions in old plans.
-func Examine(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (problems, notes []string, err error) {
+func Examine(
+	ctx context.Context,
+	st *store.Store,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	today trade.Day,
+) (problems, notes []string, err error) {
 	changes, err := st.LimitChanges(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -61,7 +67,15 @@ func Examine(ctx context.Context, st *store.Store, cat *catalogue.Catalogue, rul
 	return problems, notes, nil
 }
 
-func examineClient(ctx context.Context, st *store.Store, row store.Client, cat *catalogue.Catalogue, rules *safety.Rules, own map[string]bool, today trade.Day) (problems, notes []string, err error) {
+func examineClient(
+	ctx context.Context,
+	st *store.Store,
+	row store.Client,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	own map[string]bool,
+	today trade.Day,
+) (problems, notes []string, err error) {
 	label := fmt.Sprintf("client %d", row.ID)
 	cl, wrong, gone, err := exchange.ReadKept(row.Document, cat, rules, today)
 	if inner, ok := err.(exchange.Problems); ok {

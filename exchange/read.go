@@ -397,7 +397,12 @@ func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, toda
 // ReadKept reads a restbend.client/1 document that was kept somewhere, perhaps long ago or elsewhere. Damaged is what
 // cannot be read at all; wrong is what nobody may write now; notes are what no longer fits the content of this program
 // or practice: exercises that were withdrawn or are somebody's own. The client is nil only when it is damaged.
-func ReadKept(data []byte, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (c *intake.Client, wrong, notes Problems, damaged error) {
+func ReadKept(
+	data []byte,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	today trade.Day,
+) (c *intake.Client, wrong, notes Problems, damaged error) {
 	c = &intake.Client{}
 	if err := read("client", bytes.NewReader(data), c); err != nil {
 		return nil, nil, nil, err
@@ -422,7 +427,11 @@ func checkClient(c *intake.Client, cat *catalogue.Catalogue, rules *safety.Rules
 		ch.past(fmt.Sprintf("red_flags[%d].since", i), f.Since, "write the day it was raised")
 	}
 	for i, o := range c.Operations {
-		ch.event(fmt.Sprintf("operations[%d].date", i), o.Date, "write the day of the operation, or leave it out until it is done")
+		ch.event(
+			fmt.Sprintf("operations[%d].date", i),
+			o.Date,
+			"write the day of the operation, or leave it out until it is done",
+		)
 	}
 	ch.past("today.date", c.Today.Date, "write the day of the last check")
 	if c.Pain != nil {
@@ -470,7 +479,12 @@ func (ch *checker) event(path string, d trade.Day, instead string) {
 	switch {
 	case d.IsZero():
 	case d.YearOnly() && d.AddMonths(yearAlone).After(ch.today):
-		ch.say(path, "found %s, allowed: a day as %s-06-30 (rule: a year alone is enough for what is more than two years ago)", d, d)
+		ch.say(
+			path,
+			"found %s, allowed: a day as %s-06-30 (rule: a year alone is enough for what is more than two years ago)",
+			d,
+			d,
+		)
 	case ch.c.Born > 0 && year < ch.c.Born:
 		ch.say(path, "found %s, which lies before the year of birth, %d (rule: days that can be)", d, ch.c.Born)
 	default:
@@ -527,22 +541,51 @@ func (ch *checker) pregnancy(k *intake.Condition, path string) {
 	const after = "after a birth the pregnancy is taken out (it is postnatal) and a clinician clears exercise anew"
 	switch {
 	case k.Date.After(ch.today):
-		ch.say(path+".date", "found %s, which lies after today (%s; rule: no days to come): a due date goes into due; date is the day on which weeks were counted", k.Date, ch.today)
+		ch.say(
+			path+".date",
+			"found %s, which lies after today (%s; rule: no days to come): a due date goes into due; date is the day on which weeks were counted",
+			k.Date,
+			ch.today,
+		)
 		return
 	case k.Date.YearOnly():
 		ch.say(path+".date", "found %s, allowed: the day on which weeks were counted, as 2026-11-20", k.Date)
 		return
 	case !k.Due.IsZero() && k.Due.Since(ch.today) >= 7*read.Term:
-		ch.say(path+".due", "found %s, which is more than %d weeks ahead of %s (rule: weeks 1 to %d): write the day the child is due", k.Due, read.Term-1, ch.today, read.Last)
+		ch.say(
+			path+".due",
+			"found %s, which is more than %d weeks ahead of %s (rule: weeks 1 to %d): write the day the child is due",
+			k.Due,
+			read.Term-1,
+			ch.today,
+			read.Last,
+		)
 		return
 	case !k.Due.IsZero() && ch.today.Since(k.Due) >= 7*(read.Last-read.Term+1):
-		ch.say(path+".due", "found %s, which is past week %d on %s (rule: weeks 1 to %d): %s", k.Due, read.Last, ch.today, read.Last, after)
+		ch.say(
+			path+".due",
+			"found %s, which is past week %d on %s (rule: weeks 1 to %d): %s",
+			k.Due,
+			read.Last,
+			ch.today,
+			read.Last,
+			after,
+		)
 		return
 	case k.Weeks > read.Last:
 		ch.say(path+".weeks", "found %d, allowed: 1 to %d; %s", k.Weeks, read.Last, after)
 		return
 	case !k.Date.IsZero() && k.Weeks > 0 && 7*k.Weeks+ch.today.Since(k.Date) >= 7*(read.Last+1):
-		ch.say(path+".weeks", "found week %d on %s, which is past week %d on %s (rule: weeks 1 to %d): %s", k.Weeks, k.Date, read.Last, ch.today, read.Last, after)
+		ch.say(
+			path+".weeks",
+			"found week %d on %s, which is past week %d on %s (rule: weeks 1 to %d): %s",
+			k.Weeks,
+			k.Date,
+			read.Last,
+			ch.today,
+			read.Last,
+			after,
+		)
 	}
 }
 
@@ -557,7 +600,13 @@ func (ch *checker) levels() {
 			continue
 		}
 		if v, ok := ch.cat.Version(ch.c.Levels[f]); !ok || v.Family != f {
-			ch.note("levels."+f, "found %q, which is not a version of %s%s", ch.c.Levels[f], f, Meant(ch.c.Levels[f], ch.cat.Slugs()))
+			ch.note(
+				"levels."+f,
+				"found %q, which is not a version of %s%s",
+				ch.c.Levels[f],
+				f,
+				Meant(ch.c.Levels[f], ch.cat.Slugs()),
+			)
 		}
 	}
 }
@@ -568,14 +617,25 @@ func (ch *checker) clearances() {
 		path := fmt.Sprintf("clearances[%d]", i)
 		ch.past(path+".date", cl.Date, "write the day of the clinician's record")
 		if role, ok := ch.rules.ReadRole(cl.By); !ok {
-			ch.say(path+".by", "found %q%s, allowed: %s (rule: who may clear what)", cl.By, Meant(string(role), roles), strings.Join(roles, ", "))
+			ch.say(
+				path+".by",
+				"found %q%s, allowed: %s (rule: who may clear what)",
+				cl.By,
+				Meant(string(role), roles),
+				strings.Join(roles, ", "),
+			)
 		}
 		if !cl.Until.IsZero() && cl.Until.Before(cl.Date) {
 			ch.say(path+".until", "found %s, which is before its date %s", cl.Until, cl.Date)
 		}
 		for j, word := range cl.Forbids {
 			if !ch.names(word) {
-				ch.note(fmt.Sprintf("%s.forbids[%d]", path, j), "found %q, allowed: a version, a family or an aim%s", word, Meant(word, ch.cat.Slugs()))
+				ch.note(
+					fmt.Sprintf("%s.forbids[%d]", path, j),
+					"found %q, allowed: a version, a family or an aim%s",
+					word,
+					Meant(word, ch.cat.Slugs()),
+				)
 			}
 		}
 		for j, k := range cl.Confirmed {
@@ -639,7 +699,12 @@ func checkLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out, 
 	say := func(path, format string, a ...any) { out = append(out, Problem{path, fmt.Sprintf(format, a...)}) }
 	for i, s := range l.Sessions {
 		if s.Date.After(today) {
-			say(fmt.Sprintf("sessions[%d].date", i), "found %s, which lies after today (%s; rule: no days to come): write the day it was taught", s.Date, today)
+			say(
+				fmt.Sprintf("sessions[%d].date", i),
+				"found %s, which lies after today (%s; rule: no days to come): write the day it was taught",
+				s.Date,
+				today,
+			)
 		}
 		for j, it := range s.Items {
 			path := fmt.Sprintf("sessions[%d].items[%d]", i, j)
@@ -655,7 +720,13 @@ func checkLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out, 
 			}
 			for k, word := range it.Seen {
 				if _, _, ok := progress.ReadFault(word); !ok {
-					say(fmt.Sprintf("%s.seen[%d]", path, k), "found %q%s, allowed: %s, each also with -left or -right", word, Meant(word, catalogue.FaultCodes), strings.Join(catalogue.FaultCodes, ", "))
+					say(
+						fmt.Sprintf("%s.seen[%d]", path, k),
+						"found %q%s, allowed: %s, each also with -left or -right",
+						word,
+						Meant(word, catalogue.FaultCodes),
+						strings.Join(catalogue.FaultCodes, ", "),
+					)
 				}
 			}
 		}
@@ -670,7 +741,16 @@ func ReadResults(r io.Reader, today trade.Day) (*assess.Results, error) {
 		return nil, err
 	}
 	if out.Date.After(today) {
-		return nil, Problems{{"date", fmt.Sprintf("found %s, which lies after today (%s; rule: no days to come): write the day of the tests", out.Date, today)}}
+		return nil, Problems{
+			{
+				"date",
+				fmt.Sprintf(
+					"found %s, which lies after today (%s; rule: no days to come): write the day of the tests",
+					out.Date,
+					today,
+				),
+			},
+		}
 	}
 	return out, nil
 }
@@ -738,7 +818,12 @@ var big = map[string]string{"plan": "{}", "state": "{}", "log": "{}", "base": "{
 func piecewise(client []byte) error {
 	var nothing any
 	wrapped := func(doc []byte) error {
-		return readUpTo(MaxBundle, "bundle", bytes.NewReader(append(append([]byte(`{"format": "restbend.bundle/1", "clients": [`), doc...), "]}"...)), &nothing)
+		return readUpTo(
+			MaxBundle,
+			"bundle",
+			bytes.NewReader(append(append([]byte(`{"format": "restbend.bundle/1", "clients": [`), doc...), "]}"...)),
+			&nothing,
+		)
 	}
 	var parts map[string]json.RawMessage
 	var taught []json.RawMessage

@@ -53,7 +53,14 @@ func NewScreen(by *safety.Screener, s *safety.Screening, cat *catalogue.Catalogu
 	caps.SupineS, _ = by.SupineCap()
 	caps.SittingS, _ = by.SittingCap()
 	caps.FloorTransfers, _ = by.RisesCap()
-	out := Screen{Format: "restbend.screen/1", Acute: by.Acute(), AsIf: by.AsIf(), Refer: s.Refer, Notes: s.Notes, Results: []ScreenResult{}}
+	out := Screen{
+		Format:  "restbend.screen/1",
+		Acute:   by.Acute(),
+		AsIf:    by.AsIf(),
+		Refer:   s.Refer,
+		Notes:   s.Notes,
+		Results: []ScreenResult{},
+	}
 	if out.Notes == nil {
 		out.Notes = []string{}
 	}
@@ -228,11 +235,48 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 		return l
 	}
 	for _, v := range cat.Versions {
-		d := Version{Version: v.Slug, Family: v.Family, Branch: v.Branch, Rung: v.Rung, Name: v.Name, Aliases: list(v.Aliases), Aims: v.Aims, Position: v.Position, Surfaces: v.Surfaces,
-			Kit: list(v.Kit), SideMode: v.SideMode, SideMeans: v.SideMeans, Revision: v.Revision, Chain: v.Chain, Effort: v.Effort, Unit: v.Unit, Changes: v.Changes, Doses: v.Doses,
-			Bed: answer(v.Bed), Chair: swap(v.Chair), Declared: list(v.Declared), Setup: v.Setup, Cues: v.Cues, Feel: v.FeltIn(), Faults: v.FaultSays(), Eases: []string{}, Stop: v.Stop,
-			Set: v.Set, Hours: v.Hours, MainAims: v.MainAims, Start: v.Start, Helpful: []helpful{}, Shaking: catalogue.Shaking[v.Shaking], Hold: "still", Turn: v.TurnIn(),
-			InsteadOf: v.InsteadOf, Held: v.Sibling, Walking: v.Walking, Cautions: v.Cautions, EffortPhase: v.EffortPhase() + 1}
+		d := Version{
+			Version:     v.Slug,
+			Family:      v.Family,
+			Branch:      v.Branch,
+			Rung:        v.Rung,
+			Name:        v.Name,
+			Aliases:     list(v.Aliases),
+			Aims:        v.Aims,
+			Position:    v.Position,
+			Surfaces:    v.Surfaces,
+			Kit:         list(v.Kit),
+			SideMode:    v.SideMode,
+			SideMeans:   v.SideMeans,
+			Revision:    v.Revision,
+			Chain:       v.Chain,
+			Effort:      v.Effort,
+			Unit:        v.Unit,
+			Changes:     v.Changes,
+			Doses:       v.Doses,
+			Bed:         answer(v.Bed),
+			Chair:       swap(v.Chair),
+			Declared:    list(v.Declared),
+			Setup:       v.Setup,
+			Cues:        v.Cues,
+			Feel:        v.FeltIn(),
+			Faults:      v.FaultSays(),
+			Eases:       []string{},
+			Stop:        v.Stop,
+			Set:         v.Set,
+			Hours:       v.Hours,
+			MainAims:    v.MainAims,
+			Start:       v.Start,
+			Helpful:     []helpful{},
+			Shaking:     catalogue.Shaking[v.Shaking],
+			Hold:        "still",
+			Turn:        v.TurnIn(),
+			InsteadOf:   v.InsteadOf,
+			Held:        v.Sibling,
+			Walking:     v.Walking,
+			Cautions:    v.Cautions,
+			EffortPhase: v.EffortPhase() + 1,
+		}
 		d.classes(v)
 		if v.SideMode == trade.Each {
 			d.Authored = trade.BothSides[v.Authored]
@@ -291,23 +335,45 @@ func phase(p *catalogue.SolvedPhase, breath string) Phase {
 	m := &p.Measures
 	r1 := func(v float64) float64 { return math.Round(10*v) / 10 }
 	r3 := func(v float64) float64 { return math.Round(1000*v) / 1000 }
-	out := Phase{Name: p.Name, Breath: breath, Spine: map[string]map[string]float64{}, Share: map[string]float64{}, Limbs: map[string]map[string]float64{},
-		Loaded: map[string]bool{"lumbar": m.Lumbar.Loaded, "thoracic": m.Thoracic.Loaded, "neck": m.Neck.Loaded},
-		Moment: r3(m.Moment), MomentParts: map[string]float64{"sagittal": r3(m.Sagittal), "frontal": r3(m.Frontal), "axial": r3(m.Axial)},
-		Margin: r1(m.Margin), Indeterminate: m.Indeterminate}
+	out := Phase{
+		Name:          p.Name,
+		Breath:        breath,
+		Spine:         map[string]map[string]float64{},
+		Share:         map[string]float64{},
+		Limbs:         map[string]map[string]float64{},
+		Loaded:        map[string]bool{"lumbar": m.Lumbar.Loaded, "thoracic": m.Thoracic.Loaded, "neck": m.Neck.Loaded},
+		Moment:        r3(m.Moment),
+		MomentParts:   map[string]float64{"sagittal": r3(m.Sagittal), "frontal": r3(m.Frontal), "axial": r3(m.Axial)},
+		Margin:        r1(m.Margin),
+		Indeterminate: m.Indeterminate,
+	}
 	for name, r := range map[string]statics.Region{"lumbar": m.Lumbar, "thoracic": m.Thoracic, "neck": m.Neck} {
 		pos := func(v float64) float64 { return r1(math.Max(0, v)) }
-		out.Spine[name] = map[string]float64{"flexion": pos(r.Flexion), "extension": pos(-r.Flexion), "side_bend_left": pos(r.SideBend), "side_bend_right": pos(-r.SideBend),
-			"rotation_left": pos(r.Rotation), "rotation_right": pos(-r.Rotation)}
+		out.Spine[name] = map[string]float64{
+			"flexion":         pos(r.Flexion),
+			"extension":       pos(-r.Flexion),
+			"side_bend_left":  pos(r.SideBend),
+			"side_bend_right": pos(-r.SideBend),
+			"rotation_left":   pos(r.Rotation),
+			"rotation_right":  pos(-r.Rotation),
+		}
 	}
 	for k, v := range m.Share {
 		out.Share[k] = r3(v)
 	}
 	for i, s := range trade.Words(trade.BothSides[:]) {
 		l := m.Side[i]
-		out.Limbs["hip."+s] = map[string]float64{"flexion": r1(l.HipFlexion), "abduction": r1(l.HipAbduction), "rotation": r1(l.HipRotation)}
+		out.Limbs["hip."+s] = map[string]float64{
+			"flexion":   r1(l.HipFlexion),
+			"abduction": r1(l.HipAbduction),
+			"rotation":  r1(l.HipRotation),
+		}
 		out.Limbs["knee."+s] = map[string]float64{"flexion": r1(l.KneeFlexion)}
-		out.Limbs["shoulder."+s] = map[string]float64{"flexion": r1(l.ShoulderFlexion), "elevation": r1(l.ShoulderElevation), "rotation": r1(l.ShoulderRotation)}
+		out.Limbs["shoulder."+s] = map[string]float64{
+			"flexion":   r1(l.ShoulderFlexion),
+			"elevation": r1(l.ShoulderElevation),
+			"rotation":  r1(l.ShoulderRotation),
+		}
 		out.Limbs["forearm."+s] = map[string]float64{"pronation": r1(l.Pronation)}
 		out.Limbs["elbow."+s] = map[string]float64{"flexion": r1(l.ElbowFlexion)}
 		out.Limbs["wrist."+s] = map[string]float64{"extension": r1(l.WristExtension)}

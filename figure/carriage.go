@@ -48,7 +48,15 @@ func (d *Drawer) carriageOf(poses []*pose.Pose, room furniture.Scene) (*carriage
 		q.X0, q.X1 = q.X0-pelvis(first), q.X1-pelvis(first)
 		c.seats = append(c.seats, q)
 	}
-	c.rails = furniture.Block{Kind: "footplate", X0: lo - 0.06, X1: hi + 0.06, Y0: -carriageHalf + 0.06, Y1: carriageHalf - 0.06, Z0: railsUnder, Z1: carriageUnder}
+	c.rails = furniture.Block{
+		Kind: "footplate",
+		X0:   lo - 0.06,
+		X1:   hi + 0.06,
+		Y0:   -carriageHalf + 0.06,
+		Y1:   carriageHalf - 0.06,
+		Z0:   railsUnder,
+		Z1:   carriageUnder,
+	}
 	return c, stays
 }
 
@@ -66,11 +74,26 @@ func (s *scene) carriage() {
 		return
 	}
 	x := s.p.Root[0]
-	blocks := append([]furniture.Block{{Kind: "carriage", X0: c.back, X1: c.front, Y0: -carriageHalf, Y1: carriageHalf, Z0: carriageUnder, Z1: carriageTop}}, slices.Clone(c.seats)...)
+	blocks := append(
+		[]furniture.Block{
+			{Kind: "carriage", X0: c.back, X1: c.front, Y0: -carriageHalf, Y1: carriageHalf, Z0: carriageUnder, Z1: carriageTop},
+		},
+		slices.Clone(c.seats)...)
 	for i, q := range blocks {
 		q.X0, q.X1 = q.X0+x, q.X1+x
 		for k, face := range s.cam.faces(q) {
-			s.add(shape{id: "carriage" + itoa(i) + string('a'+rune(k)), fill: face.fill, sharp: true, fade: true, alpha: float64(b2i(s.opt.Surface == springs)), layer: layerGround, depth: 100 - float64(3*i+k), subs: [][]p2{face.p}})
+			s.add(
+				shape{
+					id:    "carriage" + itoa(i) + string('a'+rune(k)),
+					fill:  face.fill,
+					sharp: true,
+					fade:  true,
+					alpha: float64(b2i(s.opt.Surface == springs)),
+					layer: layerGround,
+					depth: 100 - float64(3*i+k),
+					subs:  [][]p2{face.p},
+				},
+			)
 		}
 	}
 }

@@ -68,7 +68,15 @@ func (q *Sequence) way(i int) (out []moment) {
 		if q.flip {
 			state = (&pose.Pose{State: state}).Mirror().State
 		}
-		out = append(out, moment{pose.OnTheWay(q.poses[i], q.poses[next], state), q.poses[i], q.poses[next], float64(k+1) / float64(len(states)+1)})
+		out = append(
+			out,
+			moment{
+				pose.OnTheWay(q.poses[i], q.poses[next], state),
+				q.poses[i],
+				q.poses[next],
+				float64(k+1) / float64(len(states)+1),
+			},
+		)
 	}
 	return out
 }
@@ -127,7 +135,12 @@ func (q *Sequence) Film(opt Options) Film {
 		}
 		f.Moments, last = append(f.Moments, diff), now
 	}
-	f.ViewBox = [4]float64{math.Floor(box.X0), math.Floor(box.Y0), math.Ceil(box.X1 - box.X0 + 1), math.Ceil(box.Y1 - box.Y0 + 1)}
+	f.ViewBox = [4]float64{
+		math.Floor(box.X0),
+		math.Floor(box.Y0),
+		math.Ceil(box.X1 - box.X0 + 1),
+		math.Ceil(box.Y1 - box.Y0 + 1),
+	}
 	return f
 }
 
@@ -213,7 +226,13 @@ func (f *Film) at(pos float64) []float64 {
 
 // draw writes the picture at a position.
 func (f *Film) draw(sb *strings.Builder, pos float64, title string) {
-	sb.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="` + num(f.ViewBox[0]) + " " + num(f.ViewBox[1]) + " " + num(f.ViewBox[2]) + " " + num(f.ViewBox[3]) + `" role="img">`)
+	sb.WriteString(
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="` + num(
+			f.ViewBox[0],
+		) + " " + num(f.ViewBox[1]) + " " + num(f.ViewBox[2]) + " " + num(
+			f.ViewBox[3],
+		) + `" role="img">`,
+	)
 	if title != "" {
 		sb.WriteString("<title>" + escape(title) + "</title>")
 	}

@@ -16,8 +16,26 @@ const (
 )
 
 // joints are the points of the body whose movement is judged.
-var joints = []string{"pelvis", "waist", "neck", "crown", "hip.left", "hip.right", "knee.left", "knee.right", "ankle.left", "ankle.right", "ball.left", "ball.right",
-	"shoulder.left", "shoulder.right", "elbow.left", "elbow.right", "wrist.left", "wrist.right"}
+var joints = []string{
+	"pelvis",
+	"waist",
+	"neck",
+	"crown",
+	"hip.left",
+	"hip.right",
+	"knee.left",
+	"knee.right",
+	"ankle.left",
+	"ankle.right",
+	"ball.left",
+	"ball.right",
+	"shoulder.left",
+	"shoulder.right",
+	"elbow.left",
+	"elbow.right",
+	"wrist.left",
+	"wrist.right",
+}
 
 // places are where the joints are in a posture.
 func (q *Sequence) places(p *pose.Pose) []body.Vec {
@@ -69,7 +87,10 @@ func (q *Sequence) LargestJump(f *Film, rate float64) (worst Jump) {
 		}
 		n := int(math.Ceil(f.Phases[next].Move * rate))
 		for shown := 0; shown < n; shown++ {
-			a, b := between(places, float64(shown)/float64(n)), between(places, math.Min(1, float64(shown)/float64(n)+1/(f.Phases[next].Move*rate)))
+			a, b := between(places, float64(shown)/float64(n)), between(
+				places,
+				math.Min(1, float64(shown)/float64(n)+1/(f.Phases[next].Move*rate)),
+			)
 			for k := range a {
 				if d := b[k].Sub(a[k]).Len(); d > worst.Metres {
 					worst = Jump{d, joints[k], f.Phases[i].Name + " to " + f.Phases[next].Name}

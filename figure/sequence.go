@@ -35,7 +35,13 @@ func (d *Drawer) Sequence(v *catalogue.Version, side trade.Side) *Sequence {
 		q.poses = append(q.poses, q.turn(v.Solved.Phases[i].Pose()))
 	}
 	q.room = furniture.Place(d.body, q.poses)
-	q.base = Options{Flip: q.flip, camera: v.View(), floor: onFeet(q.poses), held: holdings(q.poses), From: q.poses[v.Round()]}
+	q.base = Options{
+		Flip:   q.flip,
+		camera: v.View(),
+		floor:  onFeet(q.poses),
+		held:   holdings(q.poses),
+		From:   q.poses[v.Round()],
+	}
 	q.box = d.Extent(q.poses, q.room, q.flip, q.base.camera)
 	if v.Surfaces[0] == springs {
 		q.base.carriage, q.room = d.carriageOf(q.poses, q.room)
@@ -232,7 +238,14 @@ func (q *Sequence) Pair(opt Options) string {
 	}
 	w := q.box.X1 - q.box.X0
 	var sb strings.Builder
-	fmt.Fprintf(&sb, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="%.0f %.0f %.0f %.0f" role="img">`, q.box.X0, q.box.Y0, 2*w, q.box.Y1-q.box.Y0)
+	fmt.Fprintf(
+		&sb,
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="%.0f %.0f %.0f %.0f" role="img">`,
+		q.box.X0,
+		q.box.Y0,
+		2*w,
+		q.box.Y1-q.box.Y0,
+	)
 	if opt.Title != "" {
 		sb.WriteString("<title>" + escape(opt.Title) + "</title>")
 	}
@@ -241,9 +254,31 @@ func (q *Sequence) Pair(opt Options) string {
 		return q.drawer.Inner(p, q.room, q.options(opt, p, p, 0))
 	}
 	// Each picture keeps to its own half.
-	fmt.Fprintf(&sb, `<svg x="%s" y="%s" width="%s" height="%s" viewBox="%.0f %.0f %.0f %.0f">`, num(q.box.X0), num(q.box.Y0), num(w), num(q.box.Y1-q.box.Y0), q.box.X0, q.box.Y0, w, q.box.Y1-q.box.Y0)
+	fmt.Fprintf(
+		&sb,
+		`<svg x="%s" y="%s" width="%s" height="%s" viewBox="%.0f %.0f %.0f %.0f">`,
+		num(q.box.X0),
+		num(q.box.Y0),
+		num(w),
+		num(q.box.Y1-q.box.Y0),
+		q.box.X0,
+		q.box.Y0,
+		w,
+		q.box.Y1-q.box.Y0,
+	)
 	sb.WriteString(inner(start) + "</svg>")
-	fmt.Fprintf(&sb, `<svg x="%s" y="%s" width="%s" height="%s" viewBox="%.0f %.0f %.0f %.0f">`, num(q.box.X0+w), num(q.box.Y0), num(w), num(q.box.Y1-q.box.Y0), q.box.X0, q.box.Y0, w, q.box.Y1-q.box.Y0)
+	fmt.Fprintf(
+		&sb,
+		`<svg x="%s" y="%s" width="%s" height="%s" viewBox="%.0f %.0f %.0f %.0f">`,
+		num(q.box.X0+w),
+		num(q.box.Y0),
+		num(w),
+		num(q.box.Y1-q.box.Y0),
+		q.box.X0,
+		q.box.Y0,
+		w,
+		q.box.Y1-q.box.Y0,
+	)
 	sb.WriteString(inner(effort) + "</svg></svg>\n")
 	return sb.String()
 }

@@ -71,8 +71,14 @@ func (t Trade) Request(seed uint64) (*facts.Request, error) {
 func one[T any](rng *rand.Rand, of ...T) T { return of[rng.IntN(len(of))] }
 
 func (t Trade) client(rng *rand.Rand) *intake.Client {
-	c := &intake.Client{Format: "restbend.client/1", Name: "Drawn", Positions: map[string]string{}, BreathRate: one(rng, 8.0, 10, 12, 12, 15, 20),
-		Aims: map[string]float64{}, Today: intake.Today{Date: Today}}
+	c := &intake.Client{
+		Format:     "restbend.client/1",
+		Name:       "Drawn",
+		Positions:  map[string]string{},
+		BreathRate: one(rng, 8.0, 10, 12, 12, 15, 20),
+		Aims:       map[string]float64{},
+		Today:      intake.Today{Date: Today},
+	}
 	for _, p := range []string{"floor", "supine", "prone", "side_left", "side_right", "kneel", "hands", "floor_sit"} {
 		c.Positions[p] = one(rng, "yes", "yes", "yes", "yes", "help", "no")
 	}
@@ -105,7 +111,11 @@ func (t Trade) client(rng *rand.Rand) *intake.Client {
 	if rng.IntN(2) == 0 {
 		c.Tasks = []string{one(rng, t.Tasks...).Name}
 	}
-	c.Schools = intake.Schools{Dose: one(rng, append([]string{""}, catalogue.Schools...)...), Order: one(rng, "", "lying-first", "standing-first"), Sides: one(rng, "", "alternate", "same-side")}
+	c.Schools = intake.Schools{
+		Dose:  one(rng, append([]string{""}, catalogue.Schools...)...),
+		Order: one(rng, "", "lying-first", "standing-first"),
+		Sides: one(rng, "", "alternate", "same-side"),
+	}
 	if rng.IntN(4) == 0 {
 		c.EffortCap = 3 + rng.IntN(5)
 	}
@@ -120,9 +130,20 @@ func (t Trade) client(rng *rand.Rand) *intake.Client {
 // condition draws one whose limits can be planned around: with dates long past.
 func (t Trade) condition(rng *rand.Rand) intake.Condition {
 	no := false
-	k := intake.Condition{Code: one(rng, t.Rules.Conditions...).Code, Side: one(rng, trade.BothSides[:]...), Preference: one(rng, "extension", "flexion", "none"), School: one(rng, "strict", "graded"),
-		Region: one(rng, "lumbar", "thoracic"), Convex: one(rng, trade.BothSides[:]...), Degrees: 20, Date: trade.On(2025, time.June, 1), Phase: one(rng, "acute", "subacute", "persistent"),
-		Grade: 1, Fracture: &no, Approach: one(rng, "posterior", "anterior")}
+	k := intake.Condition{
+		Code:       one(rng, t.Rules.Conditions...).Code,
+		Side:       one(rng, trade.BothSides[:]...),
+		Preference: one(rng, "extension", "flexion", "none"),
+		School:     one(rng, "strict", "graded"),
+		Region:     one(rng, "lumbar", "thoracic"),
+		Convex:     one(rng, trade.BothSides[:]...),
+		Degrees:    20,
+		Date:       trade.On(2025, time.June, 1),
+		Phase:      one(rng, "acute", "subacute", "persistent"),
+		Grade:      1,
+		Fracture:   &no,
+		Approach:   one(rng, "posterior", "anterior"),
+	}
 	if k.Code == "pregnancy" {
 		k.Date, k.Weeks = trade.Day{}, 10+rng.IntN(20)
 	}
@@ -143,7 +164,10 @@ func (t Trade) log(rng *rand.Rand, c *intake.Client) *progress.Log {
 			k := rng.IntN(len(others))
 			v := others[k]
 			others = append(others[:k:k], others[k+1:]...)
-			items = append(items[:len(items):len(items)], plan.Item{Version: v.Slug, Side: v.SideMode, Dose: v.Dose(c.DoseSchool(), 0)})
+			items = append(
+				items[:len(items):len(items)],
+				plan.Item{Version: v.Slug, Side: v.SideMode, Dose: v.Dose(c.DoseSchool(), 0)},
+			)
 		}
 	}
 	for range 6 + rng.IntN(6) {
@@ -155,7 +179,10 @@ func (t Trade) log(rng *rand.Rand, c *intake.Client) *progress.Log {
 	log := &progress.Log{Format: "restbend.log/1"}
 	sessions := 2 + rng.IntN(6)
 	for i := range sessions {
-		s := progress.Session{Date: Today.AddDays(-4 * (sessions - i)), Soreness: &progress.Soreness{Peak: 1, SettledH: one(rng, 6.0, 12, 20, 30)}}
+		s := progress.Session{
+			Date:     Today.AddDays(-4 * (sessions - i)),
+			Soreness: &progress.Soreness{Peak: 1, SettledH: one(rng, 6.0, 12, 20, 30)},
+		}
 		for _, it := range items {
 			s.Items = append(s.Items, done(rng, it.Version, it.Side, it.Dose))
 		}
@@ -200,7 +227,12 @@ func (t Trade) Next(rng *rand.Rand, r *facts.Request, p *plan.Plan) (*facts.Requ
 		if it.Role == trade.Reset {
 			continue
 		}
-		a := progress.Amount{Sets: max(1, it.Dose.Sets), Reps: it.Dose.Reps, HoldS: it.Dose.HoldS, HoldBreaths: it.Dose.HoldBreaths}
+		a := progress.Amount{
+			Sets:        max(1, it.Dose.Sets),
+			Reps:        it.Dose.Reps,
+			HoldS:       it.Dose.HoldS,
+			HoldBreaths: it.Dose.HoldBreaths,
+		}
 		d := progress.Item{Version: it.Version, Target: a, Done: a, EndedBy: "target"}
 		switch rep := 1 + rng.IntN(4); rng.IntN(4) {
 		case 0:

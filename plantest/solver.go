@@ -28,7 +28,9 @@ type Solved struct {
 var bounds = regexp.MustCompile(`Upper bound:\s+([-+0-9.e]+)`)
 
 // infeasible is how cbc says that there is no solution.
-var infeasible = regexp.MustCompile(`(?m)^(Result - Problem proven infeasible|Result - Linear relaxation infeasible|Problem is infeasible)`)
+var infeasible = regexp.MustCompile(
+	`(?m)^(Result - Problem proven infeasible|Result - Linear relaxation infeasible|Problem is infeasible)`,
+)
 
 // Refutes tells whether a value is more than the solver says is possible: then the model or
 // the search is wrong.

@@ -18,13 +18,15 @@ func (s *Store) Accounts(ctx context.Context) (n int, err error) {
 
 // CreateAccount adds an account; the first one keeps the practice.
 func (s *Store) CreateAccount(ctx context.Context, name, hash string) (id int64, err error) {
-	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) VALUES (?, ?, ?, NOT EXISTS (SELECT 1 FROM accounts)) RETURNING id`, name, hash, now()).Scan(&id)
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) VALUES (?, ?, ?, NOT EXISTS (SELECT 1 FROM accounts)) RETURNING id`, name, hash, now()).
+		Scan(&id)
 	return id, err
 }
 
 // FirstAccount adds the first account of a practice, and no other: ErrChanged when there is one.
 func (s *Store) FirstAccount(ctx context.Context, name, hash string) (id int64, err error) {
-	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) SELECT ?, ?, ?, 1 WHERE NOT EXISTS (SELECT 1 FROM accounts) RETURNING id`, name, hash, now()).Scan(&id)
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) SELECT ?, ?, ?, 1 WHERE NOT EXISTS (SELECT 1 FROM accounts) RETURNING id`, name, hash, now()).
+		Scan(&id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, ErrChanged
 	}
@@ -33,13 +35,17 @@ func (s *Store) FirstAccount(ctx context.Context, name, hash string) (id int64, 
 
 // Account finds an account that may sign in by name.
 func (s *Store) Account(ctx context.Context, name string) (id int64, hash string, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id, password_hash FROM accounts WHERE name = ? AND closed_at IS NULL`, name).Scan(&id, &hash))
+	err = found(
+		s.DB.QueryRowContext(ctx, `SELECT id, password_hash FROM accounts WHERE name = ? AND closed_at IS NULL`, name).
+			Scan(&id, &hash),
+	)
 	return id, hash, err
 }
 
 // NameTaken tells whether an account has a name, whatever its letters' case, also a closed one.
 func (s *Store) NameTaken(ctx context.Context, name string) (taken bool, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM accounts WHERE name = ? COLLATE NOCASE)`, name).Scan(&taken)
+	err = s.DB.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM accounts WHERE name = ? COLLATE NOCASE)`, name).
+		Scan(&taken)
 	return taken, err
 }
 
@@ -54,7 +60,13 @@ func (s *Store) SetPassword(ctx context.Context, name, hash string) error {
 			return err
 		}
 		all, here := TryKeys(name, "")
-		_, err = tx.ExecContext(ctx, `DELETE FROM sign_in_tries WHERE key = ? OR substr(key, 1, length(?)) = ?`, all, here, here)
+		_, err = tx.ExecContext(
+			ctx,
+			`DELETE FROM sign_in_tries WHERE key = ? OR substr(key, 1, length(?)) = ?`,
+			all,
+			here,
+			here,
+		)
 		return err
 	})
 }
@@ -74,7 +86,13 @@ func (s *Store) ChangePassword(ctx context.Context, account int64, hash, but str
 // CloseAccount ends an account: it signs in no more, its clients go to another. The last keeper is not closed.
 func (s *Store) CloseAccount(ctx context.Context, id, heir int64) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE accounts SET closed_at = ? WHERE id = ? AND closed_at IS NULL AND NOT keeper AND EXISTS (SELECT 1 FROM accounts WHERE id = ? AND closed_at IS NULL)`, now(), id, heir)
+		r, err := tx.ExecContext(
+			ctx,
+			`UPDATE accounts SET closed_at = ? WHERE id = ? AND closed_at IS NULL AND NOT keeper AND EXISTS (SELECT 1 FROM accounts WHERE id = ? AND closed_at IS NULL)`,
+			now(),
+			id,
+			heir,
+		)
 		if err := touched(r, err, ErrNotFound); err != nil {
 			return err
 		}
@@ -97,13 +115,26 @@ type SignIn struct {
 
 // AddSignIn keeps that an account signed in.
 func (s *Store) AddSignIn(ctx context.Context, in SignIn) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO sign_ins (account_id, key, place, device, at, seen_at) VALUES (?, ?, ?, ?, ?, ?)`, in.Account, in.Key, in.Place, in.Device, now(), now())
+	_, err := s.DB.ExecContext(
+		ctx,
+		`INSERT INTO sign_ins (account_id, key, place, device, at, seen_at) VALUES (?, ?, ?, ?, ?, ?)`,
+		in.Account,
+		in.Key,
+		in.Place,
+		in.Device,
+		now(),
+		now(),
+	)
 	return err
 }
 
 // SignIns lists where an account is signed in, the one seen last first.
 func (s *Store) SignIns(ctx context.Context, account int64) ([]SignIn, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT id, account_id, key, place, device, at, seen_at FROM sign_ins WHERE account_id = ? ORDER BY seen_at DESC, id DESC`, account)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT id, account_id, key, place, device, at, seen_at FROM sign_ins WHERE account_id = ? ORDER BY seen_at DESC, id DESC`,
+		account,
+	)
 	return list(rows, err, func(r *sql.Rows, in *SignIn) error {
 		return r.Scan(&in.ID, &in.Account, &in.Key, &in.Place, &in.Device, &in.At, &in.SeenAt)
 	})
@@ -132,14 +163,20 @@ func (s *Store) EndSignInOf(ctx context.Context, account int64, key string) erro
 
 // Teaches tells whether a session of an account's clients is open since a day.
 func (s *Store) Teaches(ctx context.Context, account int64, since trade.Day) (is bool, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL AND t.day >= ? AND `+reads+`)`, since.String(), account, account).Scan(&is)
+	err = s.DB.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL AND t.day >= ? AND `+reads+`)`, since.String(), account, account).
+		Scan(&is)
 	return is, err
 }
 
 // MoveKeeper makes another account the one that keeps the practice.
 func (s *Store) MoveKeeper(ctx context.Context, from, to int64) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE accounts SET keeper = 1 WHERE id = ? AND closed_at IS NULL AND EXISTS (SELECT 1 FROM accounts WHERE id = ? AND keeper)`, to, from)
+		r, err := tx.ExecContext(
+			ctx,
+			`UPDATE accounts SET keeper = 1 WHERE id = ? AND closed_at IS NULL AND EXISTS (SELECT 1 FROM accounts WHERE id = ? AND keeper)`,
+			to,
+			from,
+		)
 		if err := touched(r, err, ErrNotFound); err != nil {
 			return err
 		}

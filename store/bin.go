@@ -11,7 +11,13 @@ const BinDays = 30
 
 // RemoveClient puts a client with every plan and session into the bin. Only the owner does.
 func (s *Store) RemoveClient(ctx context.Context, account, id int64) error {
-	r, err := s.DB.ExecContext(ctx, `UPDATE clients SET removed_at = ? WHERE id = ? AND account_id = ? AND removed_at IS NULL`, now(), id, account)
+	r, err := s.DB.ExecContext(
+		ctx,
+		`UPDATE clients SET removed_at = ? WHERE id = ? AND account_id = ? AND removed_at IS NULL`,
+		now(),
+		id,
+		account,
+	)
 	return touched(r, err, ErrNotFound)
 }
 
@@ -35,12 +41,23 @@ func (s *Store) Bin(ctx context.Context, account int64) ([]Removed, error) {
 		SELECT 'client', c.id, c.name, c.removed_at, c.id FROM clients c WHERE c.removed_at IS NOT NULL AND c.account_id = ?
 		UNION ALL SELECT 'plan', p.id, c.name, p.removed_at, c.id FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.removed_at IS NOT NULL AND `+reads+`
 		ORDER BY 4 DESC`, account, account, account)
-	return list(rows, err, func(r *sql.Rows, x *Removed) error { return r.Scan(&x.Kind, &x.ID, &x.Name, &x.At, &x.Client) })
+	return list(
+		rows,
+		err,
+		func(r *sql.Rows, x *Removed) error { return r.Scan(&x.Kind, &x.ID, &x.Name, &x.At, &x.Client) },
+	)
 }
 
 // PutBack takes something out of the bin again.
 func (s *Store) PutBack(ctx context.Context, account int64, kind string, id int64) error {
-	return s.ofBin(ctx, account, kind, id, `UPDATE clients SET removed_at = NULL WHERE id = ?`, `UPDATE plans SET removed_at = NULL WHERE id = ?`)
+	return s.ofBin(
+		ctx,
+		account,
+		kind,
+		id,
+		`UPDATE clients SET removed_at = NULL WHERE id = ?`,
+		`UPDATE plans SET removed_at = NULL WHERE id = ?`,
+	)
 }
 
 // Delete deletes something in the bin for good.
@@ -51,9 +68,16 @@ func (s *Store) Delete(ctx context.Context, account int64, kind string, id int64
 // ofBin does something with a thing in an account's bin.
 func (s *Store) ofBin(ctx context.Context, account int64, kind string, id int64, client, plan string) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		q, check, args := client, `SELECT 1 FROM clients WHERE id = ? AND removed_at IS NOT NULL AND account_id = ?`, []any{id, account}
+		q, check, args := client, `SELECT 1 FROM clients WHERE id = ? AND removed_at IS NOT NULL AND account_id = ?`, []any{
+			id,
+			account,
+		}
 		if kind == "plan" {
-			q, check, args = plan, `SELECT 1 FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND p.removed_at IS NOT NULL AND `+reads, []any{id, account, account}
+			q, check, args = plan, `SELECT 1 FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND p.removed_at IS NOT NULL AND `+reads, []any{
+				id,
+				account,
+				account,
+			}
 		}
 		var one int
 		if err := found(tx.QueryRowContext(ctx, check, args...).Scan(&one)); err != nil {

@@ -23,12 +23,34 @@ type Plan struct {
 const planColumns = `p.id, p.client_id, p.client_revision, p.version, p.document, p.created_at, p.basis, p.day, p.quick, p.step, (SELECT count(*) FROM plan_steps h WHERE h.plan_id = p.id)`
 
 func (p *Plan) fields() []any {
-	return []any{&p.ID, &p.ClientID, &p.ClientRevision, &p.Version, &p.Document, &p.CreatedAt, &p.Basis, &p.Day, &p.Quick, &p.Step, &p.Steps}
+	return []any{
+		&p.ID,
+		&p.ClientID,
+		&p.ClientRevision,
+		&p.Version,
+		&p.Document,
+		&p.CreatedAt,
+		&p.Basis,
+		&p.Day,
+		&p.Quick,
+		&p.Step,
+		&p.Steps,
+	}
 }
 
 // addStep keeps a plan as its step n, with what it was made with.
 func addStep(ctx context.Context, tx *sql.Tx, p *Plan, n int, what string) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO plan_steps (plan_id, n, what, document, client_revision, basis, at) VALUES (?, ?, ?, ?, ?, ?, ?)`, p.ID, n, what, string(p.Document), p.ClientRevision, p.Basis, now())
+	_, err := tx.ExecContext(
+		ctx,
+		`INSERT INTO plan_steps (plan_id, n, what, document, client_revision, basis, at) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		p.ID,
+		n,
+		what,
+		string(p.Document),
+		p.ClientRevision,
+		p.Basis,
+		now(),
+	)
 	return err
 }
 
@@ -46,13 +68,20 @@ func (s *Store) CreatePlan(ctx context.Context, p Plan) (id int64, err error) {
 
 // Plan returns a plan of one of the account's clients.
 func (s *Store) Plan(ctx context.Context, account, id int64) (p Plan, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT `+planColumns+` FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND p.removed_at IS NULL AND `+reads, id, account, account).Scan(p.fields()...))
+	err = found(
+		s.DB.QueryRowContext(ctx, `SELECT `+planColumns+` FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND p.removed_at IS NULL AND `+reads, id, account, account).
+			Scan(p.fields()...),
+	)
 	return p, err
 }
 
 // Plans lists a client's plans, oldest first.
 func (s *Store) Plans(ctx context.Context, clientID int64) ([]Plan, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+planColumns+` FROM plans p WHERE p.client_id = ? AND p.removed_at IS NULL ORDER BY p.id`, clientID)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT `+planColumns+` FROM plans p WHERE p.client_id = ? AND p.removed_at IS NULL ORDER BY p.id`,
+		clientID,
+	)
 	return list(rows, err, func(r *sql.Rows, p *Plan) error { return r.Scan(p.fields()...) })
 }
 
@@ -71,8 +100,17 @@ func (s *Store) UpdatePlan(ctx context.Context, p Plan, what string) error {
 }
 
 func writePlan(ctx context.Context, tx *sql.Tx, p *Plan, step int) error {
-	r, err := tx.ExecContext(ctx, `UPDATE plans SET document = ?, client_revision = ?, basis = ?, quick = ?, step = ?, version = version + 1 WHERE id = ? AND version = ?`,
-		string(p.Document), p.ClientRevision, p.Basis, p.Quick, step, p.ID, p.Version)
+	r, err := tx.ExecContext(
+		ctx,
+		`UPDATE plans SET document = ?, client_revision = ?, basis = ?, quick = ?, step = ?, version = version + 1 WHERE id = ? AND version = ?`,
+		string(p.Document),
+		p.ClientRevision,
+		p.Basis,
+		p.Quick,
+		step,
+		p.ID,
+		p.Version,
+	)
 	return touched(r, err, ErrChanged)
 }
 
@@ -111,7 +149,10 @@ func (s *Store) SetPlanDay(ctx context.Context, p Plan, day trade.Day) error {
 
 // LatestPlan is the newest plan of a client.
 func (s *Store) LatestPlan(ctx context.Context, clientID int64) (id int64, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? AND removed_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).Scan(&id))
+	err = found(
+		s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? AND removed_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).
+			Scan(&id),
+	)
 	return id, err
 }
 
@@ -129,8 +170,14 @@ func (s *Store) Templates(ctx context.Context) ([]Template, error) {
 
 // SaveTemplate keeps a kind of session.
 func (s *Store) SaveTemplate(ctx context.Context, t Template) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO templates (slug, document, who, at) VALUES (?, ?, ?, ?) ON CONFLICT (slug) DO UPDATE SET document = excluded.document, who = excluded.who, at = excluded.at`,
-		t.Slug, string(t.Document), t.Who, now())
+	_, err := s.DB.ExecContext(
+		ctx,
+		`INSERT INTO templates (slug, document, who, at) VALUES (?, ?, ?, ?) ON CONFLICT (slug) DO UPDATE SET document = excluded.document, who = excluded.who, at = excluded.at`,
+		t.Slug,
+		string(t.Document),
+		t.Who,
+		now(),
+	)
 	return err
 }
 

@@ -18,7 +18,10 @@ type Member struct {
 
 // Member returns an account by its number.
 func (s *Store) Member(ctx context.Context, id int64) (m Member, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id, name, keeper, created_at FROM accounts WHERE id = ? AND closed_at IS NULL`, id).Scan(&m.ID, &m.Name, &m.Keeper, &m.CreatedAt))
+	err = found(
+		s.DB.QueryRowContext(ctx, `SELECT id, name, keeper, created_at FROM accounts WHERE id = ? AND closed_at IS NULL`, id).
+			Scan(&m.ID, &m.Name, &m.Keeper, &m.CreatedAt),
+	)
 	return m, err
 }
 
@@ -28,7 +31,11 @@ func (s *Store) Members(ctx context.Context, client int64) ([]Member, error) {
 	rows, err := s.DB.QueryContext(ctx, `
 		SELECT a.id, a.name, a.keeper, a.created_at, EXISTS (SELECT 1 FROM client_shares h WHERE h.account_id = a.id AND h.client_id = ?)
 		FROM accounts a WHERE a.closed_at IS NULL ORDER BY a.name COLLATE NOCASE`, client)
-	return list(rows, err, func(r *sql.Rows, m *Member) error { return r.Scan(&m.ID, &m.Name, &m.Keeper, &m.CreatedAt, &m.Shared) })
+	return list(
+		rows,
+		err,
+		func(r *sql.Rows, m *Member) error { return r.Scan(&m.ID, &m.Name, &m.Keeper, &m.CreatedAt, &m.Shared) },
+	)
 }
 
 // list reads all rows.
@@ -53,13 +60,17 @@ func list[T any](rows *sql.Rows, err error, scan func(*sql.Rows, *T) error) ([]T
 func (s *Store) Share(ctx context.Context, owner, client, with int64, on bool) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		var n int
-		if err := tx.QueryRowContext(ctx, `SELECT count(*) FROM clients WHERE id = ? AND account_id = ?`, client, owner).Scan(&n); err != nil || n == 0 {
+		if err := tx.QueryRowContext(ctx, `SELECT count(*) FROM clients WHERE id = ? AND account_id = ?`, client, owner).Scan(&n); err != nil ||
+			n == 0 {
 			return found(errOr(err, sql.ErrNoRows))
 		}
 		q := `DELETE FROM client_shares WHERE client_id = ? AND account_id = ?`
 		args := []any{client, with}
 		if on {
-			q, args = `INSERT INTO client_shares (client_id, account_id, shared_at) VALUES (?, ?, ?) ON CONFLICT DO NOTHING`, append(args, now())
+			q, args = `INSERT INTO client_shares (client_id, account_id, shared_at) VALUES (?, ?, ?) ON CONFLICT DO NOTHING`, append(
+				args,
+				now(),
+			)
 		}
 		_, err := tx.ExecContext(ctx, q, args...)
 		return err
@@ -84,7 +95,12 @@ const mostHistory = 300
 
 // History lists a client's newest changes, newest first.
 func (s *Store) History(ctx context.Context, client int64) ([]Change, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id DESC LIMIT ?`, client, mostHistory)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id DESC LIMIT ?`,
+		client,
+		mostHistory,
+	)
 	return list(rows, err, func(r *sql.Rows, c *Change) error {
 		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why, &c.Imported)
 	})
@@ -119,13 +135,24 @@ type Results struct {
 
 // AddResults stores a day of tests.
 func (s *Store) AddResults(ctx context.Context, client int64, r Results) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, client, r.Day.String(), string(r.Document), now())
+	_, err := s.DB.ExecContext(
+		ctx,
+		`INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`,
+		client,
+		r.Day.String(),
+		string(r.Document),
+		now(),
+	)
 	return err
 }
 
 // AllResults lists a client's tests, newest first.
 func (s *Store) AllResults(ctx context.Context, client int64) ([]Results, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT id, day, document FROM test_results WHERE client_id = ? ORDER BY day DESC, id DESC`, client)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT id, day, document FROM test_results WHERE client_id = ? ORDER BY day DESC, id DESC`,
+		client,
+	)
 	return list(rows, err, func(r *sql.Rows, t *Results) error { return r.Scan(&t.ID, &t.Day, &t.Document) })
 }
 
@@ -162,7 +189,10 @@ func (s *Store) ChangeLimit(ctx context.Context, c LimitChange) error {
 // EveryClient lists all clients of the practice: only numbers and documents, for
 // screening them again when a limit changes.
 func (s *Store) EveryClient(ctx context.Context) ([]Client, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT id, account_id, name, document, revision, updated_at, build, intake, uid FROM clients WHERE removed_at IS NULL ORDER BY name COLLATE NOCASE, id`)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT id, account_id, name, document, revision, updated_at, build, intake, uid FROM clients WHERE removed_at IS NULL ORDER BY name COLLATE NOCASE, id`,
+	)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
 		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID)
 	})

@@ -23,7 +23,11 @@ func (s *Store) Record(ctx context.Context, c Client) (r Record, err error) {
 	if r.Plans, err = s.Plans(ctx, c.ID); err != nil {
 		return r, err
 	}
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? ORDER BY t.day, t.id`, c.ID)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? ORDER BY t.day, t.id`,
+		c.ID,
+	)
 	if r.Taught, err = s.full(ctx, rows, err); err != nil {
 		return r, err
 	}
@@ -31,7 +35,11 @@ func (s *Store) Record(ctx context.Context, c Client) (r Record, err error) {
 	if r.Results, err = list(rows, err, func(r *sql.Rows, t *Results) error { return r.Scan(&t.ID, &t.Day, &t.Document) }); err != nil {
 		return r, err
 	}
-	rows, err = s.DB.QueryContext(ctx, `SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id`, c.ID)
+	rows, err = s.DB.QueryContext(
+		ctx,
+		`SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id`,
+		c.ID,
+	)
 	r.History, err = list(rows, err, func(r *sql.Rows, c *Change) error {
 		return r.Scan(&c.At, &c.Who, &c.Field, &c.Before, &c.After, &c.Why, &c.Imported)
 	})
@@ -117,7 +125,10 @@ func (s *Store) Backup(ctx context.Context, path string) error {
 
 // EndSessions ends every session in a database file that nobody has open, and leaves nothing beside it.
 func EndSessions(ctx context.Context, path string) (err error) {
-	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?_pragma=journal_mode(DELETE)&_pragma=secure_delete(1)")
+	db, err := sql.Open(
+		"sqlite",
+		"file:"+(&url.URL{Path: path}).EscapedPath()+"?_pragma=journal_mode(DELETE)&_pragma=secure_delete(1)",
+	)
 	if err != nil {
 		return err
 	}
@@ -149,7 +160,10 @@ func (s *Store) Integrity(ctx context.Context) (problems []string, err error) {
 			problems = append(problems, l)
 		}
 	}
-	rows, err = s.DB.QueryContext(ctx, `SELECT "table" || ' row ' || coalesce(rowid, '?') || ' points to a missing row of ' || parent FROM pragma_foreign_key_check`)
+	rows, err = s.DB.QueryContext(
+		ctx,
+		`SELECT "table" || ' row ' || coalesce(rowid, '?') || ' points to a missing row of ' || parent FROM pragma_foreign_key_check`,
+	)
 	lines, err = list(rows, err, func(r *sql.Rows, l *string) error { return r.Scan(l) })
 	return append(problems, lines...), err
 }

@@ -63,7 +63,24 @@ func (t *Taught) Score() []byte {
 const taughtColumns = `t.id, t.client_id, t.plan_id, t.day, t.plan, t.state, t.red_flags, t.pain_start, t.pain_end, t.soreness_peak, t.soreness_settled_h, t.notes, t.ended_at, t.log, t.base, t.class`
 
 func (t *Taught) fields() []any {
-	return []any{&t.ID, &t.ClientID, &t.PlanID, &t.Day, &t.Plan, &t.State, &t.RedFlags, &t.PainStart, &t.PainEnd, &t.SorePeak, &t.SoreSettledH, &t.Notes, &t.EndedAt, &t.Log, &t.Base, &t.Class}
+	return []any{
+		&t.ID,
+		&t.ClientID,
+		&t.PlanID,
+		&t.Day,
+		&t.Plan,
+		&t.State,
+		&t.RedFlags,
+		&t.PainStart,
+		&t.PainEnd,
+		&t.SorePeak,
+		&t.SoreSettledH,
+		&t.Notes,
+		&t.EndedAt,
+		&t.Log,
+		&t.Base,
+		&t.Class,
+	}
 }
 
 // queries are what reads: the database or a transaction.
@@ -76,7 +93,8 @@ type queries interface {
 // one runs already, that one goes on, and resumed says so.
 func (s *Store) StartTeaching(ctx context.Context, t Taught) (id int64, resumed bool, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
-		err := tx.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`, t.ClientID).Scan(&id)
+		err := tx.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`, t.ClientID).
+			Scan(&id)
 		if resumed = err == nil; resumed || !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
@@ -94,7 +112,8 @@ func (s *Store) StartClass(ctx context.Context, all []Taught) (first int64, err 
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		for i := range all {
 			var running int64
-			err := tx.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL`, all[i].ClientID).Scan(&running)
+			err := tx.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL`, all[i].ClientID).
+				Scan(&running)
 			if err == nil {
 				return fmt.Errorf("client %d: %w", all[i].ClientID, ErrRunning)
 			} else if !errors.Is(err, sql.ErrNoRows) {
@@ -115,13 +134,20 @@ func (s *Store) StartClass(ctx context.Context, all []Taught) (first int64, err 
 
 // ClassOf lists the sessions of a class an account may read, the first leads; without scores and marks.
 func (s *Store) ClassOf(ctx context.Context, account int64, class string) ([]Taught, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.class = ? AND t.class <> '' AND `+reads+` ORDER BY t.id`, class, account, account)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.class = ? AND t.class <> '' AND `+reads+` ORDER BY t.id`,
+		class,
+		account,
+		account,
+	)
 	return list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
 }
 
 // ClassRevisions counts the revisions of the scores of a class: it grows when something changes for anybody.
 func (s *Store) ClassRevisions(ctx context.Context, class string) (n int, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM scores x JOIN taught t ON t.id = x.taught_id WHERE t.class = ? AND t.class <> ''`, class).Scan(&n)
+	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM scores x JOIN taught t ON t.id = x.taught_id WHERE t.class = ? AND t.class <> ''`, class).
+		Scan(&n)
 	return n, err
 }
 
@@ -162,7 +188,15 @@ func addTaught(ctx context.Context, tx *sql.Tx, t *Taught) (id int64, err error)
 }
 
 func addScore(ctx context.Context, tx *sql.Tx, id int64, sc Score) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO scores (taught_id, rev, document, plan, at) VALUES (?, ?, ?, ?, ?)`, id, sc.Rev, string(sc.Document), string(sc.Before), now())
+	_, err := tx.ExecContext(
+		ctx,
+		`INSERT INTO scores (taught_id, rev, document, plan, at) VALUES (?, ?, ?, ?, ?)`,
+		id,
+		sc.Rev,
+		string(sc.Document),
+		string(sc.Before),
+		now(),
+	)
 	return err
 }
 
@@ -171,14 +205,25 @@ func addMark(ctx context.Context, tx *sql.Tx, id int64, m Mark) error {
 	if at == "" {
 		at = now()
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO marks (taught_id, key, kind, who, document, at) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (taught_id, key) DO NOTHING`,
-		id, m.Key, m.Kind, m.Who, string(m.Document), at)
+	_, err := tx.ExecContext(
+		ctx,
+		`INSERT INTO marks (taught_id, key, kind, who, document, at) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (taught_id, key) DO NOTHING`,
+		id,
+		m.Key,
+		m.Kind,
+		m.Who,
+		string(m.Document),
+		at,
+	)
 	return err
 }
 
 // Taught returns a session an account may read, without its score and marks.
 func (s *Store) Taught(ctx context.Context, account, id int64) (t Taught, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND `+reads, id, account, account).Scan(t.fields()...))
+	err = found(
+		s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND `+reads, id, account, account).
+			Scan(t.fields()...),
+	)
 	return t, err
 }
 
@@ -192,7 +237,8 @@ func (s *Store) Teaching(ctx context.Context, account, id int64) (t Taught, err 
 
 // Extent tells the newest revision of a session's score, 0 when it has none, and how many marks there are.
 func (s *Store) Extent(ctx context.Context, id int64) (rev, marks int, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT coalesce((SELECT max(rev) FROM scores WHERE taught_id = ?1), 0), (SELECT count(*) FROM marks WHERE taught_id = ?1)`, id).Scan(&rev, &marks)
+	err = s.DB.QueryRowContext(ctx, `SELECT coalesce((SELECT max(rev) FROM scores WHERE taught_id = ?1), 0), (SELECT count(*) FROM marks WHERE taught_id = ?1)`, id).
+		Scan(&rev, &marks)
 	return rev, marks, err
 }
 
@@ -206,13 +252,26 @@ func fill(ctx context.Context, q queries, t *Taught) (err error) {
 		return err
 	}
 	rows, err = q.QueryContext(ctx, `SELECT key, kind, at, document FROM entries WHERE taught_id = ? ORDER BY id`, t.ID)
-	t.Entries, err = list(rows, err, func(r *sql.Rows, e *Entry) error { return r.Scan(&e.Key, &e.Kind, &e.At, &e.Document) })
+	t.Entries, err = list(
+		rows,
+		err,
+		func(r *sql.Rows, e *Entry) error { return r.Scan(&e.Key, &e.Kind, &e.At, &e.Document) },
+	)
 	return err
 }
 
 func marksAfter(ctx context.Context, q queries, id, seq int64) ([]Mark, error) {
-	rows, err := q.QueryContext(ctx, `SELECT id, key, kind, who, at, document FROM marks WHERE taught_id = ? AND id > ? ORDER BY id`, id, seq)
-	return list(rows, err, func(r *sql.Rows, m *Mark) error { return r.Scan(&m.Seq, &m.Key, &m.Kind, &m.Who, &m.At, &m.Document) })
+	rows, err := q.QueryContext(
+		ctx,
+		`SELECT id, key, kind, who, at, document FROM marks WHERE taught_id = ? AND id > ? ORDER BY id`,
+		id,
+		seq,
+	)
+	return list(
+		rows,
+		err,
+		func(r *sql.Rows, m *Mark) error { return r.Scan(&m.Seq, &m.Key, &m.Kind, &m.Who, &m.At, &m.Document) },
+	)
 }
 
 // MarksAfter lists the marks that came in after one.
@@ -236,7 +295,12 @@ func (s *Store) full(ctx context.Context, rows *sql.Rows, err error) ([]Taught, 
 
 // TaughtSessions lists a client's newest ended sessions, at most so many, oldest first, without their scores and marks.
 func (s *Store) TaughtSessions(ctx context.Context, clientID int64, most int) ([]Taught, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT ?`, clientID, most)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT ?`,
+		clientID,
+		most,
+	)
 	out, err := list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(t.fields()...) })
 	slices.Reverse(out)
 	return out, err
@@ -244,7 +308,11 @@ func (s *Store) TaughtSessions(ctx context.Context, clientID int64, most int) ([
 
 // PlansTaught are the plans of a client that a session was taught from.
 func (s *Store) PlansTaught(ctx context.Context, clientID int64) (map[int64]bool, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT p.id FROM plans p WHERE p.client_id = ? AND EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL)`, clientID)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT p.id FROM plans p WHERE p.client_id = ? AND EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL)`,
+		clientID,
+	)
 	ids, err := list(rows, err, func(r *sql.Rows, id *int64) error { return r.Scan(id) })
 	out := map[int64]bool{}
 	for _, id := range ids {
@@ -263,7 +331,10 @@ func orEmpty(doc []byte) string {
 // Earlier lists the sessions of before that have neither a score nor a log session: those that ended, and those
 // still open.
 func (s *Store) Earlier(ctx context.Context) ([]Taught, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.log = '{}' AND NOT EXISTS (SELECT 1 FROM scores s WHERE s.taught_id = t.id) ORDER BY t.id`)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT `+taughtColumns+` FROM taught t WHERE t.log = '{}' AND NOT EXISTS (SELECT 1 FROM scores s WHERE s.taught_id = t.id) ORDER BY t.id`,
+	)
 	return s.full(ctx, rows, err)
 }
 
@@ -274,13 +345,24 @@ func (s *Store) Settle(ctx context.Context, t Taught) error {
 	if n := len(t.Entries); n > 0 {
 		at = t.Entries[n-1].At
 	}
-	r, err := s.DB.ExecContext(ctx, `UPDATE taught SET ended_at = coalesce(ended_at, ?), log = ?, base = ? WHERE id = ?`, at, orEmpty(t.Log), orEmpty(t.Log), t.ID)
+	r, err := s.DB.ExecContext(
+		ctx,
+		`UPDATE taught SET ended_at = coalesce(ended_at, ?), log = ?, base = ? WHERE id = ?`,
+		at,
+		orEmpty(t.Log),
+		orEmpty(t.Log),
+		t.ID,
+	)
 	return touched(r, err, ErrNotFound)
 }
 
 // Logs lists the log sessions of a client's ended sessions, oldest first.
 func (s *Store) Logs(ctx context.Context, clientID int64) ([][]byte, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT t.log FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`, clientID)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT t.log FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`,
+		clientID,
+	)
 	return list(rows, err, func(r *sql.Rows, l *[]byte) error { return r.Scan(l) })
 }
 
@@ -293,7 +375,8 @@ func (s *Store) LogRev(ctx context.Context, client int64) (rev int64, err error)
 // LastTaught is the client's last ended session without its score and marks, nil when there is none.
 func (s *Store) LastTaught(ctx context.Context, clientID int64) (*Taught, error) {
 	var t Taught
-	err := s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT 1`, clientID).Scan(t.fields()...)
+	err := s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT 1`, clientID).
+		Scan(t.fields()...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}
@@ -302,7 +385,10 @@ func (s *Store) LastTaught(ctx context.Context, clientID int64) (*Taught, error)
 
 // Running is the client's session that has not ended, if any.
 func (s *Store) Running(ctx context.Context, clientID int64) (id int64, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).Scan(&id))
+	err = found(
+		s.DB.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).
+			Scan(&id),
+	)
 	return id, err
 }
 
@@ -361,8 +447,18 @@ func (s *Store) AddMarks(ctx context.Context, account, id int64, add Marking) (r
 		if err := add.Fold(&t); err != nil {
 			return err
 		}
-		r, err := tx.ExecContext(ctx, `UPDATE taught SET pain_end = ?, soreness_peak = ?, soreness_settled_h = ?, notes = ?, red_flags = ?, log = ?, ended_at = ? WHERE id = ?`,
-			t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(t.RedFlags), orEmpty(t.Log), t.EndedAt, t.ID)
+		r, err := tx.ExecContext(
+			ctx,
+			`UPDATE taught SET pain_end = ?, soreness_peak = ?, soreness_settled_h = ?, notes = ?, red_flags = ?, log = ?, ended_at = ? WHERE id = ?`,
+			t.PainEnd,
+			t.SorePeak,
+			t.SoreSettledH,
+			t.Notes,
+			string(t.RedFlags),
+			orEmpty(t.Log),
+			t.EndedAt,
+			t.ID,
+		)
 		return touched(r, err, ErrNotFound)
 	})
 	return refused, err

@@ -17,6 +17,11 @@ func (s *Store) Setting(ctx context.Context, name string) (value string, err err
 
 // Set sets something for the practice.
 func (s *Store) Set(ctx context.Context, name, value string) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO settings (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
+	_, err := s.DB.ExecContext(
+		ctx,
+		`INSERT INTO settings (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`,
+		name,
+		value,
+	)
 	return err
 }

@@ -50,7 +50,10 @@ func Open(ctx context.Context, path string) (*Store, error) {
 		return nil, err
 	}
 	if has, want, err := s.Version(ctx); err == nil && has > want {
-		return nil, errors.Join(fmt.Errorf("%w: its tables are version %d, this program works with %d", ErrNewer, has, want), s.Close())
+		return nil, errors.Join(
+			fmt.Errorf("%w: its tables are version %d, this program works with %d", ErrNewer, has, want),
+			s.Close(),
+		)
 	}
 	p, err := s.migrations()
 	if err != nil {
@@ -83,11 +86,15 @@ func OpenAsIs(path string) (*Store, error) {
 		return nil, err
 	}
 	for _, end := range []string{"-wal", "-shm"} {
-		if err := os.Chmod(path+end, secret); err != nil && !errors.Is(err, fs.ErrNotExist) && !errors.Is(err, fs.ErrPermission) {
+		if err := os.Chmod(path+end, secret); err != nil && !errors.Is(err, fs.ErrNotExist) &&
+			!errors.Is(err, fs.ErrPermission) {
 			return nil, err
 		}
 	}
-	q := url.Values{"_pragma": {"foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "busy_timeout(5000)", "secure_delete(1)"}, "_txlock": {"immediate"}}
+	q := url.Values{
+		"_pragma": {"foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "busy_timeout(5000)", "secure_delete(1)"},
+		"_txlock": {"immediate"},
+	}
 	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?"+q.Encode())
 	if err != nil {
 		return nil, err
@@ -253,7 +260,20 @@ func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Cli
 			(SELECT count(*) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), coalesce((SELECT max(t.day) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), '') AS last
 		FROM clients c WHERE `+where+` ORDER BY `+order+` LIMIT ? OFFSET ?`, append(args, f.Most, f.After)...)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
-		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID, &c.LogRev, &c.Sessions, &c.LastDay)
+		return r.Scan(
+			&c.ID,
+			&c.Owner,
+			&c.Name,
+			&c.Document,
+			&c.Revision,
+			&c.UpdatedAt,
+			&c.Build,
+			&c.Intake,
+			&c.UID,
+			&c.LogRev,
+			&c.Sessions,
+			&c.LastDay,
+		)
 	})
 }
 
@@ -266,7 +286,12 @@ func (s *Store) ClientCount(ctx context.Context, account int64, f Find) (n int, 
 
 // Stamps lists every client an account may read by what tells whether anything about them changed, without documents.
 func (s *Store) Stamps(ctx context.Context, account int64) ([]Client, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT c.id, c.account_id, c.name, c.revision, c.log_rev FROM clients c WHERE `+reads+` ORDER BY c.name COLLATE NOCASE, c.id`, account, account)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT c.id, c.account_id, c.name, c.revision, c.log_rev FROM clients c WHERE `+reads+` ORDER BY c.name COLLATE NOCASE, c.id`,
+		account,
+		account,
+	)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
 		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Revision, &c.LogRev)
 	})
@@ -274,13 +299,24 @@ func (s *Store) Stamps(ctx context.Context, account int64) ([]Client, error) {
 
 // OpenSessions lists the sessions an account's clients have open, the one begun last first.
 func (s *Store) OpenSessions(ctx context.Context, account int64) ([]Taught, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT t.id, t.client_id, c.name FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL AND `+reads+` ORDER BY t.id DESC`, account, account)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT t.id, t.client_id, c.name FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL AND `+reads+` ORDER BY t.id DESC`,
+		account,
+		account,
+	)
 	return list(rows, err, func(r *sql.Rows, t *Taught) error { return r.Scan(&t.ID, &t.ClientID, &t.Notes) })
 }
 
 // PlansOf lists the plans of a day of an account's clients, and the names of these.
 func (s *Store) PlansOf(ctx context.Context, account int64, day trade.Day) (plans []Plan, names []string, err error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT `+planColumns+`, c.name, EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL) FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.day = ? AND p.removed_at IS NULL AND `+reads+` ORDER BY c.name COLLATE NOCASE`, day.String(), account, account)
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT `+planColumns+`, c.name, EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL) FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.day = ? AND p.removed_at IS NULL AND `+reads+` ORDER BY c.name COLLATE NOCASE`,
+		day.String(),
+		account,
+		account,
+	)
 	type named struct {
 		p    Plan
 		name string
@@ -296,8 +332,10 @@ func (s *Store) PlansOf(ctx context.Context, account int64, day trade.Day) (plan
 
 // Client returns one of the clients an account may read.
 func (s *Store) Client(ctx context.Context, account, id int64) (c Client, err error) {
-	err = found(s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
-		Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID, &c.LogRev))
+	err = found(
+		s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
+			Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID, &c.LogRev),
+	)
 	return c, err
 }
 
@@ -313,8 +351,17 @@ func (s *Store) ClientOf(ctx context.Context, account int64, uid string) (c Clie
 // CreateClient adds a client with the first lines of the history.
 func (s *Store) CreateClient(ctx context.Context, account int64, c Client, changes ...Change) (id int64, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
-		row := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, uid, updated_at) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-			account, c.Name, string(c.Document), c.Build, c.Intake, newUID(), now())
+		row := tx.QueryRowContext(
+			ctx,
+			`INSERT INTO clients (account_id, name, document, build, intake, uid, updated_at) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+			account,
+			c.Name,
+			string(c.Document),
+			c.Build,
+			c.Intake,
+			newUID(),
+			now(),
+		)
 		if err := row.Scan(&id); err != nil {
 			return err
 		}
@@ -332,8 +379,19 @@ func (s *Store) UpdateClient(ctx context.Context, account int64, c Client, chang
 // UpdateTested is UpdateClient with days of tests that the change follows from, all or none.
 func (s *Store) UpdateTested(ctx context.Context, account int64, c Client, tests []Results, changes ...Change) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE clients AS c SET name = ?, document = ?, build = ?, intake = ?, revision = revision + 1, updated_at = ? WHERE c.id = ? AND c.revision = ? AND `+reads,
-			c.Name, string(c.Document), c.Build, c.Intake, now(), c.ID, c.Revision, account, account)
+		r, err := tx.ExecContext(
+			ctx,
+			`UPDATE clients AS c SET name = ?, document = ?, build = ?, intake = ?, revision = revision + 1, updated_at = ? WHERE c.id = ? AND c.revision = ? AND `+reads,
+			c.Name,
+			string(c.Document),
+			c.Build,
+			c.Intake,
+			now(),
+			c.ID,
+			c.Revision,
+			account,
+			account,
+		)
 		if err := touched(r, err, ErrChanged); err != nil {
 			return err
 		}

@@ -48,7 +48,15 @@ type Server struct {
 }
 
 // New prepares the application; with no options it is for this machine alone.
-func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []kinds.Template, options ...site.Options) (*Server, error) {
+func New(
+	st *store.Store,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	norms *assess.Norms,
+	tasks []catalogue.Task,
+	templates []kinds.Template,
+	options ...site.Options,
+) (*Server, error) {
 	static, err := fs.Sub(staticFiles, "static")
 	if err != nil {
 		return nil, err

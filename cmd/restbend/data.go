@@ -65,9 +65,18 @@ func current(ctx context.Context, dir string) (*store.Store, error) {
 	has, want, err := st.Version(ctx)
 	switch {
 	case err == nil && has < want:
-		err = fmt.Errorf("data: the tables are version %d, this program works with %d; start the server once to bring them up to date", has, want)
+		err = fmt.Errorf(
+			"data: the tables are version %d, this program works with %d; start the server once to bring them up to date",
+			has,
+			want,
+		)
 	case err == nil && has > want:
-		err = fmt.Errorf("data: %w: tables version %d, this program works with %d; use the program that wrote it, or a later one", store.ErrNewer, has, want)
+		err = fmt.Errorf(
+			"data: %w: tables version %d, this program works with %d; use the program that wrote it, or a later one",
+			store.ErrNewer,
+			has,
+			want,
+		)
 	}
 	if err != nil {
 		return nil, errors.Join(usage{err}, st.Close())
@@ -105,18 +114,23 @@ func written(path string, data []byte) error {
 
 func backupCmd() *cobra.Command {
 	var dir, to string
-	cmd := &cobra.Command{Use: "backup", Short: "A consistent copy of the database, also while the server runs", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		st, err := existing(dir)
-		if err != nil {
-			return err
-		}
-		defer st.Close()
-		if err := atomically(to, func(tmp string) error { return st.Backup(cmd.Context(), tmp) }); err != nil {
-			return err
-		}
-		fmt.Fprintf(cmd.OutOrStdout(), "Copied to %s\n", to)
-		return nil
-	}}
+	cmd := &cobra.Command{
+		Use:   "backup",
+		Short: "A consistent copy of the database, also while the server runs",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			st, err := existing(dir)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if err := atomically(to, func(tmp string) error { return st.Backup(cmd.Context(), tmp) }); err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "Copied to %s\n", to)
+			return nil
+		},
+	}
 	dataFlag(cmd, &dir)
 	cmd.Flags().StringVar(&to, "to", "", "file to write")
 	mustHave(cmd, "to")
@@ -127,68 +141,77 @@ func backupCmd() *cobra.Command {
 // what was there before is kept beside it.
 func restoreCmd() *cobra.Command {
 	var dir, from string
-	cmd := &cobra.Command{Use: "restore", Short: "Put a backup in place after checking it; the old database is kept", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		info, err := os.Stat(from)
-		if err != nil {
-			return usage{err}
-		}
-		if info.IsDir() {
-			return usage{fmt.Errorf("from: %s is a directory", from)}
-		}
-		if err := dataDir(dir); err != nil {
-			return err
-		}
-		lock, err := holdData(dir)
-		if err != nil {
-			return err
-		}
-		defer lock.Close()
-		path := filepath.Join(dir, databaseFile)
-		next := path + ".restoring"
-		for _, end := range []string{"", "-wal", "-shm"} {
-			if err := os.Remove(next + end); err != nil && !errors.Is(err, os.ErrNotExist) {
+	cmd := &cobra.Command{
+		Use:   "restore",
+		Short: "Put a backup in place after checking it; the old database is kept",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			info, err := os.Stat(from)
+			if err != nil {
+				return usage{err}
+			}
+			if info.IsDir() {
+				return usage{fmt.Errorf("from: %s is a directory", from)}
+			}
+			if err := dataDir(dir); err != nil {
 				return err
 			}
-		}
-		data, err := os.ReadFile(from)
-		if err != nil {
-			return err
-		}
-		if err := written(next, data); err != nil {
-			return err
-		}
-		report, err := examine(cmd.Context(), next)
-		if err == nil && len(report.Problems) > 0 {
-			err = usage{fmt.Errorf("from: %s cannot be used: %s", from, report.Problems[0])}
-		}
-		if err != nil {
-			return errors.Join(err, os.Remove(next))
-		}
-		if err := store.EndSessions(cmd.Context(), next); err != nil {
-			return errors.Join(err, os.Remove(next))
-		}
-		kept := ""
-		if _, err := os.Stat(path); err == nil {
-			kept = path + ".before-" + time.Now().Format("20060102-150405")
-		}
-		for _, end := range []string{"", "-wal", "-shm"} { // also a damaged one is kept, with what belongs to it
-			if err := os.Rename(path+end, kept+end); kept != "" && err != nil && !errors.Is(err, os.ErrNotExist) {
+			lock, err := holdData(dir)
+			if err != nil {
 				return err
 			}
-		}
-		if err := os.Rename(next, path); err != nil {
-			return err
-		}
-		fmt.Fprintf(cmd.OutOrStdout(), "Restored %d clients from %s\n", report.Rows["clients"], from)
-		fmt.Fprintf(cmd.OutOrStdout(), "Everybody is signed out. The passwords are those of the day of the copy (%s).\n", info.ModTime().Format("2006-01-02"))
-		for _, n := range report.Notes {
-			fmt.Fprintln(cmd.OutOrStdout(), "Note: "+n)
-		}
-		if kept != "" {
-			fmt.Fprintf(cmd.OutOrStdout(), "The database that was here is kept as %s\n", kept)
-		}
-		return nil
-	}}
+			defer lock.Close()
+			path := filepath.Join(dir, databaseFile)
+			next := path + ".restoring"
+			for _, end := range []string{"", "-wal", "-shm"} {
+				if err := os.Remove(next + end); err != nil && !errors.Is(err, os.ErrNotExist) {
+					return err
+				}
+			}
+			data, err := os.ReadFile(from)
+			if err != nil {
+				return err
+			}
+			if err := written(next, data); err != nil {
+				return err
+			}
+			report, err := examine(cmd.Context(), next)
+			if err == nil && len(report.Problems) > 0 {
+				err = usage{fmt.Errorf("from: %s cannot be used: %s", from, report.Problems[0])}
+			}
+			if err != nil {
+				return errors.Join(err, os.Remove(next))
+			}
+			if err := store.EndSessions(cmd.Context(), next); err != nil {
+				return errors.Join(err, os.Remove(next))
+			}
+			kept := ""
+			if _, err := os.Stat(path); err == nil {
+				kept = path + ".before-" + time.Now().Format("20060102-150405")
+			}
+			for _, end := range []string{"", "-wal", "-shm"} { // also a damaged one is kept, with what belongs to it
+				if err := os.Rename(path+end, kept+end); kept != "" && err != nil && !errors.Is(err, os.ErrNotExist) {
+					return err
+				}
+			}
+			if err := os.Rename(next, path); err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "Restored %d clients from %s\n", report.Rows["clients"], from)
+			fmt.Fprintf(
+				cmd.OutOrStdout(),
+				"Everybody is signed out. The passwords are those of the day of the copy (%s).\n",
+				info.ModTime().Format("2006-01-02"),
+			)
+			for _, n := range report.Notes {
+				fmt.Fprintln(cmd.OutOrStdout(), "Note: "+n)
+			}
+			if kept != "" {
+				fmt.Fprintf(cmd.OutOrStdout(), "The database that was here is kept as %s\n", kept)
+			}
+			return nil
+		},
+	}
 	dataFlag(cmd, &dir)
 	cmd.Flags().StringVar(&from, "from", "", "a file that backup wrote")
 	mustHave(cmd, "from")
@@ -219,10 +242,16 @@ func examine(ctx context.Context, path string) (report, error) {
 	}
 	switch {
 	case r.Version > r.Wanted:
-		r.Problems = append(r.Problems, fmt.Sprintf("the tables are version %d, newer than this program's %d", r.Version, r.Wanted))
+		r.Problems = append(
+			r.Problems,
+			fmt.Sprintf("the tables are version %d, newer than this program's %d", r.Version, r.Wanted),
+		)
 		return r, nil
 	case r.Version < r.Wanted:
-		r.Notes = append(r.Notes, "the tables are older and are brought up to date when the server starts; documents are examined then")
+		r.Notes = append(
+			r.Notes,
+			"the tables are older and are brought up to date when the server starts; documents are examined then",
+		)
 	}
 	found, err := st.Integrity(ctx)
 	if err != nil {
@@ -265,40 +294,45 @@ func practiceDay(ctx context.Context, st *store.Store) (trade.Day, error) {
 func doctorCmd() *cobra.Command {
 	var dir string
 	var asJSON bool
-	cmd := &cobra.Command{Use: "doctor", Short: "An integrity report: pages, references, every document", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		path := filepath.Join(dir, databaseFile)
-		if err := there(path); err != nil {
-			return err
-		}
-		r, err := examine(cmd.Context(), path)
-		if err != nil {
-			return err
-		}
-		out := cmd.OutOrStdout()
-		if asJSON {
-			if err := exchange.Write(out, r); err != nil {
+	cmd := &cobra.Command{
+		Use:   "doctor",
+		Short: "An integrity report: pages, references, every document",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			path := filepath.Join(dir, databaseFile)
+			if err := there(path); err != nil {
 				return err
 			}
-		} else {
-			fmt.Fprintf(out, "Tables: version %d of %d\n", r.Version, r.Wanted)
-			for _, t := range []string{"accounts", "clients", "plans", "taught", "entries", "test_results"} {
-				fmt.Fprintf(out, "  %-14s %d\n", t, r.Rows[t])
+			r, err := examine(cmd.Context(), path)
+			if err != nil {
+				return err
 			}
-			for _, n := range r.Notes {
-				fmt.Fprintln(out, "Note: "+n)
+			out := cmd.OutOrStdout()
+			if asJSON {
+				if err := exchange.Write(out, r); err != nil {
+					return err
+				}
+			} else {
+				fmt.Fprintf(out, "Tables: version %d of %d\n", r.Version, r.Wanted)
+				for _, t := range []string{"accounts", "clients", "plans", "taught", "entries", "test_results"} {
+					fmt.Fprintf(out, "  %-14s %d\n", t, r.Rows[t])
+				}
+				for _, n := range r.Notes {
+					fmt.Fprintln(out, "Note: "+n)
+				}
+				for _, p := range r.Problems {
+					fmt.Fprintln(out, "Problem: "+p)
+				}
+				if len(r.Problems) == 0 {
+					fmt.Fprintln(out, "No problem found.")
+				}
 			}
-			for _, p := range r.Problems {
-				fmt.Fprintln(out, "Problem: "+p)
+			if len(r.Problems) > 0 {
+				return fmt.Errorf("%d problems found", len(r.Problems))
 			}
-			if len(r.Problems) == 0 {
-				fmt.Fprintln(out, "No problem found.")
-			}
-		}
-		if len(r.Problems) > 0 {
-			return fmt.Errorf("%d problems found", len(r.Problems))
-		}
-		return nil
-	}}
+			return nil
+		},
+	}
 	dataFlag(cmd, &dir)
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON document")
 	return cmd
@@ -307,40 +341,45 @@ func doctorCmd() *cobra.Command {
 func exportCmd() *cobra.Command {
 	var dir, to string
 	var id int64
-	cmd := &cobra.Command{Use: "export", Short: "One client or everything as one open document", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		st, err := current(cmd.Context(), dir)
-		if err != nil {
-			return err
-		}
-		defer st.Close()
-		b, err := archive.Everything(cmd.Context(), st)
-		if cmd.Flags().Changed("client") {
-			var rows, one []store.Client
-			if rows, err = st.EveryClient(cmd.Context()); err != nil {
+	cmd := &cobra.Command{
+		Use:   "export",
+		Short: "One client or everything as one open document",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			st, err := current(cmd.Context(), dir)
+			if err != nil {
 				return err
 			}
-			for _, r := range rows {
-				if r.ID == id {
-					one = append(one, r)
+			defer st.Close()
+			b, err := archive.Everything(cmd.Context(), st)
+			if cmd.Flags().Changed("client") {
+				var rows, one []store.Client
+				if rows, err = st.EveryClient(cmd.Context()); err != nil {
+					return err
 				}
+				for _, r := range rows {
+					if r.ID == id {
+						one = append(one, r)
+					}
+				}
+				if one == nil {
+					return usage{fmt.Errorf("client: there is no client %d", id)}
+				}
+				b, err = archive.Clients(cmd.Context(), st, one)
 			}
-			if one == nil {
-				return usage{fmt.Errorf("client: there is no client %d", id)}
+			if err != nil {
+				return err
 			}
-			b, err = archive.Clients(cmd.Context(), st, one)
-		}
-		if err != nil {
-			return err
-		}
-		if to == "-" {
-			return exchange.Write(cmd.OutOrStdout(), b)
-		}
-		doc, err := json.MarshalIndent(b, "", " ")
-		if err != nil {
-			return err
-		}
-		return atomically(to, func(tmp string) error { return os.WriteFile(tmp, append(doc, '\n'), 0o600) })
-	}}
+			if to == "-" {
+				return exchange.Write(cmd.OutOrStdout(), b)
+			}
+			doc, err := json.MarshalIndent(b, "", " ")
+			if err != nil {
+				return err
+			}
+			return atomically(to, func(tmp string) error { return os.WriteFile(tmp, append(doc, '\n'), 0o600) })
+		},
+	}
 	dataFlag(cmd, &dir)
 	cmd.Flags().StringVar(&to, "to", "-", "file to write, - for standard output")
 	cmd.Flags().Int64Var(&id, "client", 0, "the number of one client, from its address; everything when absent")
@@ -349,62 +388,75 @@ func exportCmd() *cobra.Command {
 
 func importCmd() *cobra.Command {
 	var dir, from, name string
-	cmd := &cobra.Command{Use: "import", Short: "Add the clients of a document to an account", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		st, err := current(cmd.Context(), dir)
-		if err != nil {
-			return err
-		}
-		defer st.Close()
-		account, _, err := st.Account(cmd.Context(), name)
-		if err != nil {
-			return usage{fmt.Errorf("account: no account is called %q", name)}
-		}
-		t, err := loadContent()
-		if err != nil {
-			return err
-		}
-		f, err := open(cmd, from)
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		today, err := practiceDay(cmd.Context(), st)
-		if err != nil {
-			return err
-		}
-		b, notes, err := archive.Read(f, t.cat, t.rules, today)
-		if err != nil {
-			return err
-		}
-		here := 0 // who is here stays: the application shows both side by side
-		for i := 0; i < len(b.Clients); i++ {
-			switch _, err := st.ClientOf(cmd.Context(), account, b.Clients[i].UID); {
-			case err == nil:
-				b.Clients = slices.Delete(b.Clients, i, i+1)
-				here++
-				i--
-			case !errors.Is(err, store.ErrNotFound):
+	cmd := &cobra.Command{
+		Use:   "import",
+		Short: "Add the clients of a document to an account",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			st, err := current(cmd.Context(), dir)
+			if err != nil {
 				return err
 			}
-		}
-		if err := archive.Add(cmd.Context(), st, account, b); err != nil {
-			return err
-		}
-		fmt.Fprintf(cmd.OutOrStdout(), "Added %d clients to %s\n", len(b.Clients), name)
-		if here > 0 {
-			fmt.Fprintf(cmd.OutOrStdout(), "Already here and left as they are: %d clients; bring the file in in the application to see what differs\n", here)
-		}
-		for _, n := range notes {
-			fmt.Fprintln(cmd.OutOrStdout(), "Note: "+n.String())
-		}
-		if len(b.Own) > 0 {
-			fmt.Fprintf(cmd.OutOrStdout(), "Own exercises came in as drafts: %d; look at them in the application before they are used\n", len(b.Own))
-		}
-		if len(b.Limits) > 0 {
-			fmt.Fprintf(cmd.OutOrStdout(), "Not taken over: %d changed limits; set them in the application\n", len(b.Limits))
-		}
-		return nil
-	}}
+			defer st.Close()
+			account, _, err := st.Account(cmd.Context(), name)
+			if err != nil {
+				return usage{fmt.Errorf("account: no account is called %q", name)}
+			}
+			t, err := loadContent()
+			if err != nil {
+				return err
+			}
+			f, err := open(cmd, from)
+			if err != nil {
+				return err
+			}
+			defer f.Close()
+			today, err := practiceDay(cmd.Context(), st)
+			if err != nil {
+				return err
+			}
+			b, notes, err := archive.Read(f, t.cat, t.rules, today)
+			if err != nil {
+				return err
+			}
+			here := 0 // who is here stays: the application shows both side by side
+			for i := 0; i < len(b.Clients); i++ {
+				switch _, err := st.ClientOf(cmd.Context(), account, b.Clients[i].UID); {
+				case err == nil:
+					b.Clients = slices.Delete(b.Clients, i, i+1)
+					here++
+					i--
+				case !errors.Is(err, store.ErrNotFound):
+					return err
+				}
+			}
+			if err := archive.Add(cmd.Context(), st, account, b); err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "Added %d clients to %s\n", len(b.Clients), name)
+			if here > 0 {
+				fmt.Fprintf(
+					cmd.OutOrStdout(),
+					"Already here and left as they are: %d clients; bring the file in in the application to see what differs\n",
+					here,
+				)
+			}
+			for _, n := range notes {
+				fmt.Fprintln(cmd.OutOrStdout(), "Note: "+n.String())
+			}
+			if len(b.Own) > 0 {
+				fmt.Fprintf(
+					cmd.OutOrStdout(),
+					"Own exercises came in as drafts: %d; look at them in the application before they are used\n",
+					len(b.Own),
+				)
+			}
+			if len(b.Limits) > 0 {
+				fmt.Fprintf(cmd.OutOrStdout(), "Not taken over: %d changed limits; set them in the application\n", len(b.Limits))
+			}
+			return nil
+		},
+	}
 	dataFlag(cmd, &dir)
 	cmd.Flags().StringVar(&from, "from", "-", "document, - for standard input")
 	cmd.Flags().StringVar(&name, "account", "", "the account that gets the clients")

@@ -100,7 +100,9 @@ func (t content) log(cmd *cobra.Command, name string, today trade.Day) (*progres
 func (t content) version(slug string) (*catalogue.Version, error) {
 	v, ok := t.cat.Version(slug)
 	if !ok {
-		return nil, exchange.Problems{{Path: "version", Text: fmt.Sprintf("unknown version %q%s", slug, exchange.Meant(slug, t.cat.Slugs()))}}
+		return nil, exchange.Problems{
+			{Path: "version", Text: fmt.Sprintf("unknown version %q%s", slug, exchange.Meant(slug, t.cat.Slugs()))},
+		}
 	}
 	return v, nil
 }
@@ -110,33 +112,41 @@ func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JS
 
 func catalogueCmd() *cobra.Command {
 	validate, edge, films, left, inversions := false, false, false, false, false
-	cmd := &cobra.Command{Use: "catalogue", Short: "Every version with declared and measured quantities", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadContent()
-		if err != nil {
-			return err
-		}
-		if validate {
-			return validateCatalogue(cmd, t.cat)
-		}
-		if edge {
-			return printEdges(cmd, t)
-		}
-		if inversions {
-			return printInversions(cmd, t)
-		}
-		if left {
-			return printLeft(cmd, t)
-		}
-		if films {
-			return measureFilms(cmd, t.cat)
-		}
-		return exchange.Write(cmd.OutOrStdout(), exchange.NewCatalogue(t.cat))
-	}}
-	cmd.Flags().BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
+	cmd := &cobra.Command{
+		Use:   "catalogue",
+		Short: "Every version with declared and measured quantities",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			t, err := loadContent()
+			if err != nil {
+				return err
+			}
+			if validate {
+				return validateCatalogue(cmd, t.cat)
+			}
+			if edge {
+				return printEdges(cmd, t)
+			}
+			if inversions {
+				return printInversions(cmd, t)
+			}
+			if left {
+				return printLeft(cmd, t)
+			}
+			if films {
+				return measureFilms(cmd, t.cat)
+			}
+			return exchange.Write(cmd.OutOrStdout(), exchange.NewCatalogue(t.cat))
+		},
+	}
+	cmd.Flags().
+		BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
 	cmd.Flags().BoolVar(&edge, "edge", false, "print every measured value within a degree or 2 % of a limit")
-	cmd.Flags().BoolVar(&inversions, "inversions", false, "print each rung that suits although an easier one is out, and by what")
+	cmd.Flags().
+		BoolVar(&inversions, "inversions", false, "print each rung that suits although an easier one is out, and by what")
 	cmd.Flags().BoolVar(&left, "left", false, "print what suits with each condition and each two of them, by position")
-	cmd.Flags().BoolVar(&films, "films", false, "print size, largest jump of a joint and largest move of a contact of every film")
+	cmd.Flags().
+		BoolVar(&films, "films", false, "print size, largest jump of a joint and largest move of a contact of every film")
 	jsonFlag(cmd)
 	return cmd
 }
@@ -202,7 +212,14 @@ func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
 		}
 		phases, findings = phases+len(all[i].Solved.Phases), findings+len(all[i].Findings)
 	}
-	fmt.Fprintf(cmd.OutOrStdout(), "%d versions, %d variants with eases, %d phases, both bodies, both sides: %d findings\n", len(cat.Versions), len(all), phases, findings)
+	fmt.Fprintf(
+		cmd.OutOrStdout(),
+		"%d versions, %d variants with eases, %d phases, both bodies, both sides: %d findings\n",
+		len(cat.Versions),
+		len(all),
+		phases,
+		findings,
+	)
 	if findings > 0 {
 		return fmt.Errorf("the validator found %d faults", findings)
 	}
@@ -210,7 +227,10 @@ func validateCatalogue(cmd *cobra.Command, cat *catalogue.Catalogue) error {
 }
 
 // clientCommand is a command that answers about one client with one JSON document.
-func clientCommand(use, short string, answer func(cmd *cobra.Command, t content, c *intake.Client) (any, error)) *cobra.Command {
+func clientCommand(
+	use, short string,
+	answer func(cmd *cobra.Command, t content, c *intake.Client) (any, error),
+) *cobra.Command {
 	var client string
 	cmd := &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		t, err := loadContent()
@@ -248,18 +268,22 @@ func mustHave(cmd *cobra.Command, flag string) {
 
 func screenCmd() *cobra.Command {
 	var slugs []string
-	cmd := clientCommand("screen", "Verdicts for a client", func(_ *cobra.Command, t content, c *intake.Client) (any, error) {
-		for _, s := range slugs {
-			if _, err := t.version(s); err != nil {
+	cmd := clientCommand(
+		"screen",
+		"Verdicts for a client",
+		func(_ *cobra.Command, t content, c *intake.Client) (any, error) {
+			for _, s := range slugs {
+				if _, err := t.version(s); err != nil {
+					return nil, err
+				}
+			}
+			s, err := safety.NewScreener(t.rules, t.cat, c, c.Today.Date)
+			if err != nil {
 				return nil, err
 			}
-		}
-		s, err := safety.NewScreener(t.rules, t.cat, c, c.Today.Date)
-		if err != nil {
-			return nil, err
-		}
-		return exchange.NewScreen(s, s.Screen(slugs...), t.cat), nil
-	})
+			return exchange.NewScreen(s, s.Screen(slugs...), t.cat), nil
+		},
+	)
 	cmd.Flags().StringArrayVar(&slugs, "exercise", nil, "a version; repeat for more, all when none is named")
 	return cmd
 }
@@ -291,7 +315,9 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *facts.
 			return nil, err
 		}
 		if place != "" && !slices.Contains(intake.Places, place) {
-			return nil, exchange.Problems{{Path: "place", Text: fmt.Sprintf("found %q, allowed: %s", place, strings.Join(intake.Places, ", "))}}
+			return nil, exchange.Problems{
+				{Path: "place", Text: fmt.Sprintf("found %q, allowed: %s", place, strings.Join(intake.Places, ", "))},
+			}
 		}
 		if _, ok := t.cat.Family(skill); skill != "" && !ok {
 			return nil, exchange.Problems{{Path: "skill", Text: fmt.Sprintf("there is no family %q", skill)}}
@@ -302,10 +328,12 @@ func sessionCommand(use, short string, answer func(cmd *cobra.Command, r *facts.
 		return answer(cmd, r.For(kind).In(place).Learning(skill).Allowing(max(0, fresh)))
 	})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
-	cmd.Flags().IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", kinds.MinMinutes, kinds.MaxMinutes))
+	cmd.Flags().
+		IntVar(&minutes, "minutes", 30, fmt.Sprintf("length of the session, %d to %d", kinds.MinMinutes, kinds.MaxMinutes))
 	cmd.Flags().BoolVar(&slot, "slot", false, "the minutes are the whole slot, with arriving, talk and after")
 	cmd.Flags().StringVar(&template, "template", "", "kind of session; free when absent")
-	cmd.Flags().StringVar(&place, "place", "", "where it takes place: "+strings.Join(intake.Places, ", ")+"; as recorded when absent")
+	cmd.Flags().
+		StringVar(&place, "place", "", "where it takes place: "+strings.Join(intake.Places, ", ")+"; as recorded when absent")
 	cmd.Flags().StringVar(&skill, "skill", "", "family that a lesson of one skill is about")
 	cmd.Flags().IntVar(&fresh, "allow-new", 0, "so many new exercises may come in")
 	return cmd
@@ -323,7 +351,12 @@ func (t content) template(slug string) (*kinds.Template, error) {
 		}
 		known = append(known, t.kinds[i].Slug)
 	}
-	return nil, exchange.Problems{{Path: "template", Text: fmt.Sprintf("found %q%s, allowed: %s", slug, exchange.Meant(slug, known), strings.Join(known, ", "))}}
+	return nil, exchange.Problems{
+		{
+			Path: "template",
+			Text: fmt.Sprintf("found %q%s, allowed: %s", slug, exchange.Meant(slug, known), strings.Join(known, ", ")),
+		},
+	}
 }
 
 func planCmd() *cobra.Command {
@@ -335,15 +368,20 @@ func planCmd() *cobra.Command {
 		}
 		return p, err
 	})
-	cmd.Flags().BoolVar(&others, "alternatives", false, "with proposals of another character: "+strings.Join(edit.Characters, ", "))
+	cmd.Flags().
+		BoolVar(&others, "alternatives", false, "with proposals of another character: "+strings.Join(edit.Characters, ", "))
 	return cmd
 }
 
 // modelCmd writes the session as a mixed integer program, for a general solver.
 func modelCmd() *cobra.Command {
-	return sessionCommand("model", "One session as a mixed integer program in the LP format", func(_ *cobra.Command, r *facts.Request) (any, error) {
-		return lpText{propose.State(r).Model}, nil
-	})
+	return sessionCommand(
+		"model",
+		"One session as a mixed integer program in the LP format",
+		func(_ *cobra.Command, r *facts.Request) (any, error) {
+			return lpText{propose.State(r).Model}, nil
+		},
+	)
 }
 
 // lpText is a document that is not JSON.
@@ -351,13 +389,17 @@ type lpText struct{ m *solve.Model }
 
 func nextCmd() *cobra.Command {
 	var logFile string
-	cmd := clientCommand("next", "Progress decisions per family", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
-		r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
-		if err != nil {
-			return nil, err
-		}
-		return exchange.NewNext(r.Whole, r.Decisions), nil
-	})
+	cmd := clientCommand(
+		"next",
+		"Progress decisions per family",
+		func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
+			r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
+			if err != nil {
+				return nil, err
+			}
+			return exchange.NewNext(r.Whole, r.Decisions), nil
+		},
+	)
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	mustHave(cmd, "log")
 	return cmd
@@ -365,18 +407,22 @@ func nextCmd() *cobra.Command {
 
 func assessCmd() *cobra.Command {
 	var file string
-	cmd := clientCommand("assess", "Test results beside their references, with flags", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
-		f, err := open(cmd, file)
-		if err != nil {
-			return nil, err
-		}
-		defer f.Close()
-		results, err := exchange.ReadResults(f, c.Today.Date)
-		if err != nil {
-			return nil, err
-		}
-		return assess.Assess(t.norms, c, results), nil
-	})
+	cmd := clientCommand(
+		"assess",
+		"Test results beside their references, with flags",
+		func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
+			f, err := open(cmd, file)
+			if err != nil {
+				return nil, err
+			}
+			defer f.Close()
+			results, err := exchange.ReadResults(f, c.Today.Date)
+			if err != nil {
+				return nil, err
+			}
+			return assess.Assess(t.norms, c, results), nil
+		},
+	)
 	cmd.Flags().StringVar(&file, "results", "", "test results document")
 	mustHave(cmd, "results")
 	return cmd
@@ -400,25 +446,30 @@ type doseSteps struct {
 
 func doseCmd() *cobra.Command {
 	var slug, school, logFile string
-	cmd := clientCommand("dose", "The dose of a version and its seconds, line by line", func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
-		v, err := t.version(slug)
-		if err != nil {
-			return nil, err
-		}
-		if school == "" {
-			school = c.DoseSchool()
-		} else if !catalogue.Has(catalogue.Schools, school) {
-			return nil, exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
-		}
-		r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
-		if err != nil {
-			return nil, err
-		}
-		return newDoseDocument(v, school, r), nil
-	})
+	cmd := clientCommand(
+		"dose",
+		"The dose of a version and its seconds, line by line",
+		func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
+			v, err := t.version(slug)
+			if err != nil {
+				return nil, err
+			}
+			if school == "" {
+				school = c.DoseSchool()
+			} else if !catalogue.Has(catalogue.Schools, school) {
+				return nil, exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
+			}
+			r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
+			if err != nil {
+				return nil, err
+			}
+			return newDoseDocument(v, school, r), nil
+		},
+	)
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
 	cmd.Flags().StringVar(&school, "school", "", "dose school; the client's when absent")
-	cmd.Flags().StringVar(&logFile, "log", "", "log document: what is new takes longer to set up, what a symptom capped stays capped")
+	cmd.Flags().
+		StringVar(&logFile, "log", "", "log document: what is new takes longer to set up, what a symptom capped stays capped")
 	mustHave(cmd, "version")
 	return cmd
 }
@@ -432,7 +483,10 @@ func newDoseDocument(v *catalogue.Version, school string, r *facts.Request) dose
 	steps, side := r.Ladder(v, school)
 	sides := dose.SidesOf(side)
 	for _, p := range steps {
-		doc.Steps = append(doc.Steps, doseSteps{p.Dose, p.Dose.Sum(doc.Breaths, sides), p.Dose.Seconds(doc.Breaths, sides), strings.Join(p.Why, "; ")})
+		doc.Steps = append(
+			doc.Steps,
+			doseSteps{p.Dose, p.Dose.Sum(doc.Breaths, sides), p.Dose.Seconds(doc.Breaths, sides), strings.Join(p.Why, "; ")},
+		)
 	}
 	return doc
 }
@@ -442,63 +496,86 @@ func figureCmd() *cobra.Command {
 	var phase, to int
 	var share float64
 	var felt bool
-	cmd := &cobra.Command{Use: "figure", Short: "The drawing of a version as SVG", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		t, err := loadContent()
-		if err != nil {
-			return err
-		}
-		v, err := t.version(slug)
-		if err != nil {
-			return err
-		}
-		if _, ok := trade.ParseSide(side); side != "" && !ok {
-			return exchange.Problems{{Path: "side", Text: fmt.Sprintf("found %q, allowed: left, right", side)}}
-		}
-		if ease != "" {
-			var names []string
-			for i := range v.Eases {
-				names = append(names, v.Eases[i].Slug)
-			}
-			eased, ok := v.Eased(ease)
-			if !ok {
-				return exchange.Problems{{Path: "ease", Text: fmt.Sprintf("found %q, allowed: %s", ease, strings.Join(names, ", "))}}
-			}
-			v = eased
-		}
-		place := trade.Surface(surface)
-		v = v.At(place)
-		q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, trade.Side(side))
-		if phase == 0 {
-			phase = q.Effort() + 1
-		}
-		if phase < 1 || phase > q.Phases() {
-			return exchange.Problems{{Path: "phase", Text: fmt.Sprintf("found %d, allowed: 1 to %d", phase, q.Phases())}}
-		}
-		if to == 0 && cmd.Flags().Changed("share") {
-			to = v.Next(phase-1) + 1
-		}
-		if to != 0 {
-			if to < 1 || to > q.Phases() {
-				return exchange.Problems{{Path: "to", Text: fmt.Sprintf("found %d, allowed: 1 to %d", to, q.Phases())}}
-			}
-			if !(share >= 0 && share <= 1) {
-				return exchange.Problems{{Path: "share", Text: fmt.Sprintf("found %g, allowed: 0 to 1", share)}}
-			}
-			svg, err := q.Between(phase-1, to-1, share, figure.Options{Build: build, Surface: place, Title: fmt.Sprintf("%s, %s to %s", v.Name, v.Phases[phase-1].Name, v.Phases[to-1].Name)})
+	cmd := &cobra.Command{
+		Use:   "figure",
+		Short: "The drawing of a version as SVG",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			t, err := loadContent()
 			if err != nil {
 				return err
 			}
-			_, err = io.WriteString(cmd.OutOrStdout(), svg)
+			v, err := t.version(slug)
+			if err != nil {
+				return err
+			}
+			if _, ok := trade.ParseSide(side); side != "" && !ok {
+				return exchange.Problems{{Path: "side", Text: fmt.Sprintf("found %q, allowed: left, right", side)}}
+			}
+			if ease != "" {
+				var names []string
+				for i := range v.Eases {
+					names = append(names, v.Eases[i].Slug)
+				}
+				eased, ok := v.Eased(ease)
+				if !ok {
+					return exchange.Problems{
+						{Path: "ease", Text: fmt.Sprintf("found %q, allowed: %s", ease, strings.Join(names, ", "))},
+					}
+				}
+				v = eased
+			}
+			place := trade.Surface(surface)
+			v = v.At(place)
+			q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, trade.Side(side))
+			if phase == 0 {
+				phase = q.Effort() + 1
+			}
+			if phase < 1 || phase > q.Phases() {
+				return exchange.Problems{{Path: "phase", Text: fmt.Sprintf("found %d, allowed: 1 to %d", phase, q.Phases())}}
+			}
+			if to == 0 && cmd.Flags().Changed("share") {
+				to = v.Next(phase-1) + 1
+			}
+			if to != 0 {
+				if to < 1 || to > q.Phases() {
+					return exchange.Problems{{Path: "to", Text: fmt.Sprintf("found %d, allowed: 1 to %d", to, q.Phases())}}
+				}
+				if !(share >= 0 && share <= 1) {
+					return exchange.Problems{{Path: "share", Text: fmt.Sprintf("found %g, allowed: 0 to 1", share)}}
+				}
+				svg, err := q.Between(
+					phase-1,
+					to-1,
+					share,
+					figure.Options{
+						Build:   build,
+						Surface: place,
+						Title:   fmt.Sprintf("%s, %s to %s", v.Name, v.Phases[phase-1].Name, v.Phases[to-1].Name),
+					},
+				)
+				if err != nil {
+					return err
+				}
+				_, err = io.WriteString(cmd.OutOrStdout(), svg)
+				return err
+			}
+			_, err = io.WriteString(
+				cmd.OutOrStdout(),
+				q.Phase(
+					phase-1,
+					figure.Options{Build: build, Surface: place, Felt: felt, Title: v.Name + ", " + v.Phases[phase-1].Name},
+				),
+			)
 			return err
-		}
-		_, err = io.WriteString(cmd.OutOrStdout(), q.Phase(phase-1, figure.Options{Build: build, Surface: place, Felt: felt, Title: v.Name + ", " + v.Phases[phase-1].Name}))
-		return err
-	}}
+		},
+	}
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
 	mustHave(cmd, "version")
 	cmd.Flags().IntVar(&phase, "phase", 0, "phase from 1; the effort position when absent")
 	cmd.Flags().IntVar(&to, "to", 0, "on the way from the phase to this one")
-	cmd.Flags().Float64Var(&share, "share", 0, "how far on that way, 0 to 1; to the phase that follows where --to is absent")
+	cmd.Flags().
+		Float64Var(&share, "share", 0, "how far on that way, 0 to 1; to the phase that follows where --to is absent")
 	cmd.Flags().StringVar(&side, "side", "", "the side that works: left or right")
 	cmd.Flags().StringVar(&ease, "ease", "", "with one of its eases")
 	cmd.Flags().StringVar(&surface, "surface", "", "as it is done there; its first surface when absent")

@@ -67,13 +67,33 @@ func measureFilms(cmd *cobra.Command, cat *catalogue.Catalogue) error {
 				over++
 				note = "  over"
 			}
-			fmt.Fprintf(out, "%-40s %5.1f KB  %d pictures  %4.1f cm %s (%s)  stays within %.1f cm %s%s\n", labels[i], kb, len(film.Moments), jump.Metres*100, jump.Joint, jump.Way, drift*100, where, note)
+			fmt.Fprintf(
+				out,
+				"%-40s %5.1f KB  %d pictures  %4.1f cm %s (%s)  stays within %.1f cm %s%s\n",
+				labels[i],
+				kb,
+				len(film.Moments),
+				jump.Metres*100,
+				jump.Joint,
+				jump.Way,
+				drift*100,
+				where,
+				note,
+			)
 			sizes, jumps = append(sizes, kb), append(jumps, jump.Metres*100)
 		}
 	}
 	slices.Sort(sizes)
 	slices.Sort(jumps)
-	fmt.Fprintf(out, "%d films: median %.1f KB, largest %.1f KB; largest jump %.1f cm; %d over the bars\n", len(sizes), sizes[len(sizes)/2], sizes[len(sizes)-1], jumps[len(jumps)-1], over)
+	fmt.Fprintf(
+		out,
+		"%d films: median %.1f KB, largest %.1f KB; largest jump %.1f cm; %d over the bars\n",
+		len(sizes),
+		sizes[len(sizes)/2],
+		sizes[len(sizes)-1],
+		jumps[len(jumps)-1],
+		over,
+	)
 	if over > 0 {
 		return fmt.Errorf("%d films break a bar", over)
 	}

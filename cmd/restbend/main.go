@@ -68,6 +68,26 @@ func root() *cobra.Command {
 		SilenceErrors:      true,
 		DisableSuggestions: true, // one line per problem
 	}
-	cmd.AddCommand(catalogueCmd(), screenCmd(), planCmd(), modelCmd(), verifyCmd(), scoreCmd(), replayCmd(), nextCmd(), assessCmd(), doseCmd(), figureCmd(), serveCmd(), demoCmd(), passwordCmd(), exportCmd(), importCmd(), backupCmd(), restoreCmd(), doctorCmd())
+	cmd.AddCommand(
+		catalogueCmd(),
+		screenCmd(),
+		planCmd(),
+		modelCmd(),
+		verifyCmd(),
+		scoreCmd(),
+		replayCmd(),
+		nextCmd(),
+		assessCmd(),
+		doseCmd(),
+		figureCmd(),
+		serveCmd(),
+		demoCmd(),
+		passwordCmd(),
+		exportCmd(),
+		importCmd(),
+		backupCmd(),
+		restoreCmd(),
+		doctorCmd(),
+	)
 	return cmd
 }

@@ -47,11 +47,24 @@ func prepared(ctx context.Context, dir string, out io.Writer) (*store.Store, err
 		if err == nil && has < want {
 			kept := fmt.Sprintf("%s.tables-%d-%s", path, has, time.Now().Format("20060102-150405"))
 			if err = as.Backup(ctx, kept); err == nil {
-				fmt.Fprintf(out, "The tables are brought from version %d to %d; the database as it was is kept as %s\n", has, want, kept)
+				fmt.Fprintf(
+					out,
+					"The tables are brought from version %d to %d; the database as it was is kept as %s\n",
+					has,
+					want,
+					kept,
+				)
 			}
 		}
 		if err == nil && has > want {
-			err = usage{fmt.Errorf("data: %w: tables version %d, this program works with %d; start the program that wrote it, or a later one", store.ErrNewer, has, want)}
+			err = usage{
+				fmt.Errorf(
+					"data: %w: tables version %d, this program works with %d; start the program that wrote it, or a later one",
+					store.ErrNewer,
+					has,
+					want,
+				),
+			}
 		}
 		if err = errors.Join(err, as.Close()); err != nil {
 			return nil, err
@@ -87,8 +100,13 @@ func (r *reached) check(warn io.Writer) error {
 	if err != nil {
 		return usage{fmt.Errorf("addr: %w", err)}
 	}
-	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) && r.cert == "" && len(r.proxies) == 0 {
-		fmt.Fprintf(warn, "Warning: %s is reached from other machines without TLS: passwords and health data can be read on the way. Use --tls-cert and --tls-key, or --proxy.\n", r.addr)
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) && r.cert == "" &&
+		len(r.proxies) == 0 {
+		fmt.Fprintf(
+			warn,
+			"Warning: %s is reached from other machines without TLS: passwords and health data can be read on the way. Use --tls-cert and --tls-key, or --proxy.\n",
+			r.addr,
+		)
 	}
 	return nil
 }
@@ -97,7 +115,13 @@ func (r *reached) check(warn io.Writer) error {
 const stopWithin = 20 * time.Second
 
 // serve runs the application until it is interrupted; ready is called once it listens.
-func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(s *web.Server, url string) error) error {
+func serve(
+	cmd *cobra.Command,
+	dir string,
+	how reached,
+	isDemo bool,
+	ready func(s *web.Server, url string) error,
+) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	if err := how.check(cmd.ErrOrStderr()); err != nil {
@@ -125,7 +149,15 @@ func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(
 			return err
 		}
 	}
-	s, err := web.New(st, t.cat, t.rules, t.norms, t.tasks, t.kinds, site.Options{Proxies: how.proxies, Secure: how.cert != "" || len(how.proxies) > 0})
+	s, err := web.New(
+		st,
+		t.cat,
+		t.rules,
+		t.norms,
+		t.tasks,
+		t.kinds,
+		site.Options{Proxies: how.proxies, Secure: how.cert != "" || len(how.proxies) > 0},
+	)
 	if err != nil {
 		return err
 	}
@@ -143,7 +175,12 @@ func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(
 		return err
 	}
 	debug.FreeOSMemory()
-	srv := &http.Server{Handler: s, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second}
+	srv := &http.Server{
+		Handler:           s,
+		ReadHeaderTimeout: 10 * time.Second,
+		ReadTimeout:       30 * time.Second,
+		WriteTimeout:      60 * time.Second,
+	}
 	stopped := make(chan error, 1)
 	go func() {
 		<-ctx.Done()
@@ -165,15 +202,20 @@ func serve(cmd *cobra.Command, dir string, how reached, isDemo bool, ready func(
 func serveCmd() *cobra.Command {
 	var dir string
 	var how reached
-	cmd := &cobra.Command{Use: "serve", Short: "Serve real data from one SQLite file", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		return serve(cmd, dir, how, false, func(s *web.Server, url string) error {
-			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend serves %s\n", url)
-			if code := s.FirstRunCode(); code != "" {
-				fmt.Fprintf(cmd.OutOrStdout(), "First start: make your account at %s/first-run with the code %s\n", url, code)
-			}
-			return nil
-		})
-	}}
+	cmd := &cobra.Command{
+		Use:   "serve",
+		Short: "Serve real data from one SQLite file",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return serve(cmd, dir, how, false, func(s *web.Server, url string) error {
+				fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend serves %s\n", url)
+				if code := s.FirstRunCode(); code != "" {
+					fmt.Fprintf(cmd.OutOrStdout(), "First start: make your account at %s/first-run with the code %s\n", url, code)
+				}
+				return nil
+			})
+		},
+	}
 	dataFlag(cmd, &dir)
 	how.flags(cmd)
 	return cmd
@@ -187,22 +229,33 @@ func dataFlag(cmd *cobra.Command, dir *string) {
 func demoCmd() *cobra.Command {
 	var dir string
 	var how reached
-	cmd := &cobra.Command{Use: "demo", Short: "Serve the application with fresh demo data", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		if dir == "" {
-			tmp, err := os.MkdirTemp("", "restbend-demo-")
-			if err != nil {
-				return err
+	cmd := &cobra.Command{
+		Use:   "demo",
+		Short: "Serve the application with fresh demo data",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if dir == "" {
+				tmp, err := os.MkdirTemp("", "restbend-demo-")
+				if err != nil {
+					return err
+				}
+				defer os.RemoveAll(tmp)
+				dir = tmp
+			} else if _, err := os.Stat(filepath.Join(dir, databaseFile)); err == nil {
+				return usage{fmt.Errorf("data: %s already holds a database; the demo only starts in an empty directory", dir)}
 			}
-			defer os.RemoveAll(tmp)
-			dir = tmp
-		} else if _, err := os.Stat(filepath.Join(dir, databaseFile)); err == nil {
-			return usage{fmt.Errorf("data: %s already holds a database; the demo only starts in an empty directory", dir)}
-		}
-		return serve(cmd, dir, how, true, func(_ *web.Server, url string) error {
-			fmt.Fprintf(cmd.OutOrStdout(), "Rest Bend demo at %s\nSign in as %q with password %q\n", url, demo.Name, demo.Password)
-			return nil
-		})
-	}}
+			return serve(cmd, dir, how, true, func(_ *web.Server, url string) error {
+				fmt.Fprintf(
+					cmd.OutOrStdout(),
+					"Rest Bend demo at %s\nSign in as %q with password %q\n",
+					url,
+					demo.Name,
+					demo.Password,
+				)
+				return nil
+			})
+		},
+	}
 	cmd.Flags().StringVar(&dir, "data", "", "an empty directory; a temporary one when absent")
 	how.flags(cmd)
 	return cmd
@@ -212,38 +265,43 @@ func demoCmd() *cobra.Command {
 func passwordCmd() *cobra.Command {
 	var dir, name string
 	var stdin bool
-	cmd := &cobra.Command{Use: "password", Short: "Set a new password for an account", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		password := rand.Text()[:16]
-		if stdin {
-			b, err := io.ReadAll(io.LimitReader(cmd.InOrStdin(), site.MostPassword+3))
+	cmd := &cobra.Command{
+		Use:   "password",
+		Short: "Set a new password for an account",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			password := rand.Text()[:16]
+			if stdin {
+				b, err := io.ReadAll(io.LimitReader(cmd.InOrStdin(), site.MostPassword+3))
+				if err != nil {
+					return err
+				}
+				password = string(trimNewline(b))
+				if why := site.PasswordProblem(password, name); why != "" {
+					return usage{errors.New(why)}
+				}
+			}
+			st, err := current(cmd.Context(), dir)
 			if err != nil {
 				return err
 			}
-			password = string(trimNewline(b))
-			if why := site.PasswordProblem(password, name); why != "" {
-				return usage{errors.New(why)}
+			defer st.Close()
+			hash, err := store.HashPassword(cmd.Context(), password)
+			if err != nil {
+				return err
 			}
-		}
-		st, err := current(cmd.Context(), dir)
-		if err != nil {
-			return err
-		}
-		defer st.Close()
-		hash, err := store.HashPassword(cmd.Context(), password)
-		if err != nil {
-			return err
-		}
-		if err := st.SetPassword(cmd.Context(), name, hash); err != nil {
-			if errors.Is(err, store.ErrNotFound) {
-				return usage{fmt.Errorf("name: no account is called %q", name)}
+			if err := st.SetPassword(cmd.Context(), name, hash); err != nil {
+				if errors.Is(err, store.ErrNotFound) {
+					return usage{fmt.Errorf("name: no account is called %q", name)}
+				}
+				return err
 			}
-			return err
-		}
-		if !stdin {
-			fmt.Fprintf(cmd.OutOrStdout(), "The new password of %s is %s\n", name, password)
-		}
-		return nil
-	}}
+			if !stdin {
+				fmt.Fprintf(cmd.OutOrStdout(), "The new password of %s is %s\n", name, password)
+			}
+			return nil
+		},
+	}
 	dataFlag(cmd, &dir)
 	cmd.Flags().StringVar(&name, "name", "", "the account")
 	cmd.Flags().BoolVar(&stdin, "stdin", false, "read the password from standard input")

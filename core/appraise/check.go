@@ -295,9 +295,22 @@ func (c *checker) composition() {
 			sided[s.Name] = sided[s.Name] || s.Takes(v)
 		}
 	}
-	c.say("main-count", have[kinds.Main] <= n.MainTo, nil, "%d exercises in the main part, at most %d", have[kinds.Main], n.MainTo)
-	c.say("mobility-count", have[kinds.Mobility] <= n.MobilityTo, nil, "%d exercises of mobility, at most %d", have[kinds.Mobility],
-		n.MobilityTo)
+	c.say(
+		"main-count",
+		have[kinds.Main] <= n.MainTo,
+		nil,
+		"%d exercises in the main part, at most %d",
+		have[kinds.Main],
+		n.MainTo,
+	)
+	c.say(
+		"mobility-count",
+		have[kinds.Mobility] <= n.MobilityTo,
+		nil,
+		"%d exercises of mobility, at most %d",
+		have[kinds.Mobility],
+		n.MobilityTo,
+	)
 	if c.r.ThreeSides() {
 		var missing []string
 		for _, s := range facts.Sides {

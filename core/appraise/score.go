@@ -73,7 +73,9 @@ func score(r *facts.Request, p *plan.Plan) float64 {
 			s -= facts.LengthPoints
 		}
 	}
-	return s - movePrice(r, p) - r.Missing(p) - facts.ShortPoints*math.Max(0, float64(r.LeastSeconds()-p.Seconds+turning(p)))
+	return s - movePrice(r, p) - r.Missing(
+		p,
+	) - facts.ShortPoints*math.Max(0, float64(r.LeastSeconds()-p.Seconds+turning(p)))
 }
 
 // movePrice is the price of every change of posture in the order of the list.

@@ -43,7 +43,10 @@ func Assess(n *Norms, c *intake.Client, r *Results) Assessment {
 }
 
 func (j *judge) add(test string, value float64, unit, reference, source, flag, say string, a ...any) {
-	j.out.Items = append(j.out.Items, Item{test, math.Round(100*value) / 100, unit, reference, source, flag, fmt.Sprintf(say, a...)})
+	j.out.Items = append(
+		j.out.Items,
+		Item{test, math.Round(100*value) / 100, unit, reference, source, flag, fmt.Sprintf(say, a...)},
+	)
 }
 
 // holds compares timed holds: with the sides of the same person first, the norm second.
@@ -62,10 +65,26 @@ func (j *judge) holds() {
 			continue
 		}
 		m := norm[h.key]
-		j.add(h.test, *h.v, "s", fmt.Sprintf("about %.0f (SD %.0f), healthy young %s", m[0], m[1], who), n.Holds.Source, Info, "A young sample: context, not a target. Compare with this client's own earlier results.")
+		j.add(
+			h.test,
+			*h.v,
+			"s",
+			fmt.Sprintf("about %.0f (SD %.0f), healthy young %s", m[0], m[1], who),
+			n.Holds.Source,
+			Info,
+			"A young sample: context, not a target. Compare with this client's own earlier results.",
+		)
 	}
 	if t.HoldFront != nil {
-		j.add("hold_front_s", *t.HoldFront, "s", "own earlier results", "common practice", Info, "No published value is used: watch the trend.")
+		j.add(
+			"hold_front_s",
+			*t.HoldFront,
+			"s",
+			"own earlier results",
+			"common practice",
+			Info,
+			"No published value is used: watch the trend.",
+		)
 	}
 	ratio := func(test string, a, b *float64, bad func(float64) bool, reference, say string) {
 		if a == nil || b == nil || *b == 0 {
@@ -77,10 +96,38 @@ func (j *judge) holds() {
 		}
 		j.add(test, r, "ratio", reference, n.Ratios.Source, flag, "%s", say)
 	}
-	ratio("flexor_extensor", t.HoldFlexor, t.HoldExtensor, func(r float64) bool { return r > n.Ratios.FlexorExtensor }, fmt.Sprintf("up to %.1f", n.Ratios.FlexorExtensor), "Above it, the back tires before the front: train the back's endurance.")
-	ratio("side_right_left", t.HoldRight, t.HoldLeft, func(r float64) bool { return r < n.Ratios.SideLow || r > n.Ratios.SideHigh }, fmt.Sprintf("%.2f to %.2f", n.Ratios.SideLow, n.Ratios.SideHigh), "Outside it, the sides differ: the weaker side may get more.")
-	ratio("side_right_extensor", t.HoldRight, t.HoldExtensor, func(r float64) bool { return r > n.Ratios.SideExtensor }, fmt.Sprintf("up to %.2f", n.Ratios.SideExtensor), "Above it, an imbalance worth training.")
-	ratio("side_left_extensor", t.HoldLeft, t.HoldExtensor, func(r float64) bool { return r > n.Ratios.SideExtensor }, fmt.Sprintf("up to %.2f", n.Ratios.SideExtensor), "Above it, an imbalance worth training.")
+	ratio(
+		"flexor_extensor",
+		t.HoldFlexor,
+		t.HoldExtensor,
+		func(r float64) bool { return r > n.Ratios.FlexorExtensor },
+		fmt.Sprintf("up to %.1f", n.Ratios.FlexorExtensor),
+		"Above it, the back tires before the front: train the back's endurance.",
+	)
+	ratio(
+		"side_right_left",
+		t.HoldRight,
+		t.HoldLeft,
+		func(r float64) bool { return r < n.Ratios.SideLow || r > n.Ratios.SideHigh },
+		fmt.Sprintf("%.2f to %.2f", n.Ratios.SideLow, n.Ratios.SideHigh),
+		"Outside it, the sides differ: the weaker side may get more.",
+	)
+	ratio(
+		"side_right_extensor",
+		t.HoldRight,
+		t.HoldExtensor,
+		func(r float64) bool { return r > n.Ratios.SideExtensor },
+		fmt.Sprintf("up to %.2f", n.Ratios.SideExtensor),
+		"Above it, an imbalance worth training.",
+	)
+	ratio(
+		"side_left_extensor",
+		t.HoldLeft,
+		t.HoldExtensor,
+		func(r float64) bool { return r > n.Ratios.SideExtensor },
+		fmt.Sprintf("up to %.2f", n.Ratios.SideExtensor),
+		"Above it, an imbalance worth training.",
+	)
 }
 
 func ofAge(groups []agedGroup, age int) *agedGroup {
@@ -121,7 +168,16 @@ func (j *judge) chair() {
 		if j.t.ChairArms {
 			say = "The arms were used, which counts as 0. " + say
 		}
-		j.add("chair_rises_30s", v, "rises", fmt.Sprintf("at least %d (%s, %d to %d)", least, who, g.From, g.To), src, flag, "%s", say)
+		j.add(
+			"chair_rises_30s",
+			v,
+			"rises",
+			fmt.Sprintf("at least %d (%s, %d to %d)", least, who, g.From, g.To),
+			src,
+			flag,
+			"%s",
+			say,
+		)
 	}
 }
 
@@ -169,14 +225,35 @@ func (j *judge) oneLeg() {
 		weakest = math.Min(weakest, best)
 		g := ofAge(j.n.OneLeg.Groups, j.age)
 		if g == nil {
-			j.add(s.test, best, "s", "needs an age from 18 to 99", j.n.OneLeg.Source, Info, "Best %.1f s, mean %.1f s.", best, mean)
+			j.add(
+				s.test,
+				best,
+				"s",
+				"needs an age from 18 to 99",
+				j.n.OneLeg.Source,
+				Info,
+				"Best %.1f s, mean %.1f s.",
+				best,
+				mean,
+			)
 			continue
 		}
 		flag := OK
 		if best < g.Best || mean < g.Mean {
 			flag = Watch
 		}
-		j.add(s.test, best, "s", fmt.Sprintf("best %.1f, mean %.1f (%d to %d years)", g.Best, g.Mean, g.From, g.To), j.n.OneLeg.Source, flag, "Best %.1f s, mean %.1f s of %d.", best, mean, len(s.tries))
+		j.add(
+			s.test,
+			best,
+			"s",
+			fmt.Sprintf("best %.1f, mean %.1f (%d to %d years)", g.Best, g.Mean, g.From, g.To),
+			j.n.OneLeg.Source,
+			flag,
+			"Best %.1f s, mean %.1f s of %d.",
+			best,
+			mean,
+			len(s.tries),
+		)
 	}
 	if !math.IsInf(weakest, 1) && len(j.t.OneLegRight) > 0 && len(j.t.OneLegLeft) > 0 {
 		j.out.Sets.OneLegS = weakest
@@ -214,7 +291,16 @@ func (j *judge) height() {
 		if *t.RibPelvis < n.WallGap.Fingers {
 			flag, say = Watch, "Fewer than two fingers between rib and pelvis: think of vertebral fractures, and ask."
 		}
-		j.add("rib_pelvis_fingers", *t.RibPelvis, "fingers", fmt.Sprintf("at least %.0f", n.WallGap.Fingers), n.WallGap.Source, flag, "%s", say)
+		j.add(
+			"rib_pelvis_fingers",
+			*t.RibPelvis,
+			"fingers",
+			fmt.Sprintf("at least %.0f", n.WallGap.Fingers),
+			n.WallGap.Source,
+			flag,
+			"%s",
+			say,
+		)
 	}
 }
 
@@ -238,7 +324,16 @@ func (j *judge) spine() {
 			case *s.v >= n.TrunkRotation.Earlier:
 				flag, say = Watch, "Some schools refer from here."
 			}
-			j.add("trunk_rotation_"+string(s.side), *s.v, "degrees", fmt.Sprintf("under %.0f; an earlier school %.0f", n.TrunkRotation.Refer, n.TrunkRotation.Earlier), n.TrunkRotation.Source, flag, "%s", say)
+			j.add(
+				"trunk_rotation_"+string(s.side),
+				*s.v,
+				"degrees",
+				fmt.Sprintf("under %.0f; an earlier school %.0f", n.TrunkRotation.Refer, n.TrunkRotation.Earlier),
+				n.TrunkRotation.Source,
+				flag,
+				"%s",
+				say,
+			)
 		}
 	}
 	pair := func(test, unit string, s *Sides, least float64) trade.Side {
@@ -275,21 +370,48 @@ func (j *judge) spine() {
 	}
 	if t.SIJSide != "" {
 		j.out.Sets.SIJSide = t.SIJSide
-		j.add("sij_side", 1, string(t.SIJSide), "checked at the start of each session", "common practice", Info, "Holds for today only.")
+		j.add(
+			"sij_side",
+			1,
+			string(t.SIJSide),
+			"checked at the start of each session",
+			"common practice",
+			Info,
+			"Holds for today only.",
+		)
 	}
 }
 
 func (j *judge) rest() {
 	t := j.t
 	if t.Pain != nil {
-		j.add("pain_now", t.Pain.Now, "of 10", "own earlier results; 2 points or 30 % is a real change", "Spine 2005;30:1331; Spine 2008;33:90 (value from memory)", Info, "Best %.0f, worst %.0f in 24 h.", t.Pain.Best, t.Pain.Worst)
+		j.add(
+			"pain_now",
+			t.Pain.Now,
+			"of 10",
+			"own earlier results; 2 points or 30 % is a real change",
+			"Spine 2005;30:1331; Spine 2008;33:90 (value from memory)",
+			Info,
+			"Best %.0f, worst %.0f in 24 h.",
+			t.Pain.Best,
+			t.Pain.Worst,
+		)
 	}
 	if len(t.Activities) > 0 {
 		sum := 0.0
 		for _, a := range t.Activities {
 			sum += a.Score
 		}
-		j.add("activities", sum/float64(len(t.Activities)), "of 10", "own earlier results; an average change of 2 is real, 3 for one", "Physiother Can 1995;47:258 (value from memory)", Info, "Average of %d own activities.", len(t.Activities))
+		j.add(
+			"activities",
+			sum/float64(len(t.Activities)),
+			"of 10",
+			"own earlier results; an average change of 2 is real, 3 for one",
+			"Physiother Can 1995;47:258 (value from memory)",
+			Info,
+			"Average of %d own activities.",
+			len(t.Activities),
+		)
 	}
 	if len(t.Breaths30) > 0 {
 		sum := 0.0
@@ -298,6 +420,14 @@ func (j *judge) rest() {
 		}
 		rate := sum / float64(len(t.Breaths30))
 		j.out.Sets.Breaths = rate
-		j.add("breaths_per_minute", rate, "a minute", "at rest", "common practice", Info, "Proposed for breath doses; the practice rate stays your choice.")
+		j.add(
+			"breaths_per_minute",
+			rate,
+			"a minute",
+			"at rest",
+			"common practice",
+			Info,
+			"Proposed for breath doses; the practice rate stays your choice.",
+		)
 	}
 }

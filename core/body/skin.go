@@ -39,7 +39,10 @@ func (b *Body) laySkin() {
 	for _, side := range []Side{Left, Right} {
 		y := side.Sign()
 		limb := func(name string, seg int, at Vec, r, pad float64) {
-			b.Spheres = append(b.Spheres, Sphere{name + [2]string{".left", ".right"}[side], LimbSeg(side, seg), at, r * s, pad * s})
+			b.Spheres = append(
+				b.Spheres,
+				Sphere{name + [2]string{".left", ".right"}[side], LimbSeg(side, seg), at, r * s, pad * s},
+			)
 		}
 		limb("shoulder-side", SegUpperArm, Vec{0, 0, 0}, 0.052, 0.04)
 		limb("elbow", SegForearm, Vec{0, 0, 0}, 0.034, 0.03)

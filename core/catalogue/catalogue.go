@@ -17,8 +17,25 @@ import (
 )
 
 // Aims a version may serve.
-var Aims = []string{"breathing", "spinal-mobility", "deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength",
-	"hip-strength", "hip-mobility", "thoracic-mobility", "leg-strength", "balance", "bone-loading", "posture", "relaxation", "ankle-foot", "arm-strength"}
+var Aims = []string{
+	"breathing",
+	"spinal-mobility",
+	"deep-core",
+	"anti-extension",
+	"anti-side-bend",
+	"anti-rotation",
+	"back-strength",
+	"hip-strength",
+	"hip-mobility",
+	"thoracic-mobility",
+	"leg-strength",
+	"balance",
+	"bone-loading",
+	"posture",
+	"relaxation",
+	"ankle-foot",
+	"arm-strength",
+}
 
 // PositionWords says a position as an instructor does: on the back, all fours.
 func PositionWords(position trade.Position) string {
@@ -30,11 +47,42 @@ func PositionWords(position trade.Position) string {
 
 // Kit and surfaces known to the formats.
 var (
-	Kit     = []string{string(trade.Mat), string(trade.Bed), string(trade.Chair), string(trade.Sofa), string(trade.Counter), string(trade.Wall), "towel", "pillow", "dowel", "band", "ball", "ring", "dumbbell", "strap", "bolster", "raised-pad", string(trade.Carriage), "cushion", "table", "large-ball"}
+	Kit = []string{
+		string(trade.Mat),
+		string(trade.Bed),
+		string(trade.Chair),
+		string(trade.Sofa),
+		string(trade.Counter),
+		string(trade.Wall),
+		"towel",
+		"pillow",
+		"dowel",
+		"band",
+		"ball",
+		"ring",
+		"dumbbell",
+		"strap",
+		"bolster",
+		"raised-pad",
+		string(trade.Carriage),
+		"cushion",
+		"table",
+		"large-ball",
+	}
 	Schools = []string{"reps", "short-holds", "long-hold", "breaths"}
 	// Settings are the load settings of the log format.
 	Settings = []string{"surface_cm", "band", "anchor_cm", "pad_level", "pad_offset_cm", "spring", "weight_kg", "help"}
-	Declared = []string{"breath-hold-risk", "vision-off", "quick", "impact", "fast-breathing", "head-turns", "spring-light", "spring-medium", "spring-heavy"}
+	Declared = []string{
+		"breath-hold-risk",
+		"vision-off",
+		"quick",
+		"impact",
+		"fast-breathing",
+		"head-turns",
+		"spring-light",
+		"spring-medium",
+		"spring-heavy",
+	}
 )
 
 // Version is one exercise at one rung.

@@ -24,7 +24,8 @@ func (c *Catalogue) copied(v *Version) *Version {
 			continue
 		}
 		share := common(own, w.poseLines())
-		if share > most || share == most && (alike == nil || w.Slug == v.Copies || alike.Slug != v.Copies && w.Effort < alike.Effort) {
+		if share > most ||
+			share == most && (alike == nil || w.Slug == v.Copies || alike.Slug != v.Copies && w.Effort < alike.Effort) {
 			alike, most = w, share
 		}
 		if w.Family == v.Family && (family == nil || w.Effort < family.Effort) {
@@ -89,13 +90,27 @@ func (c *Catalogue) lighter(v *Version) (problems []string) {
 		return nil
 	}
 	if v.Walking && !w.Walking {
-		problems = append(problems, v.problem("walking", fmt.Sprintf("found true, allowed: only where %s, which it copies, is walking", w.Slug)))
+		problems = append(
+			problems,
+			v.problem("walking", fmt.Sprintf("found true, allowed: only where %s, which it copies, is walking", w.Slug)),
+		)
 	}
 	if strings.TrimSpace(v.Lighter) != "" {
 		return problems
 	}
 	say := func(field, found, allowed string) {
-		problems = append(problems, v.problem(field, fmt.Sprintf("found %s, allowed: %s as %s has it, or say under lighter why this one is easier", found, allowed, w.Slug)))
+		problems = append(
+			problems,
+			v.problem(
+				field,
+				fmt.Sprintf(
+					"found %s, allowed: %s as %s has it, or say under lighter why this one is easier",
+					found,
+					allowed,
+					w.Slug,
+				),
+			),
+		)
 	}
 	if v.Effort < w.Effort {
 		say("effort", strconv.Itoa(v.Effort), fmt.Sprintf("%d or more", w.Effort))

@@ -84,8 +84,21 @@ func Read(src Source) (*Catalogue, error) {
 	}
 	for name, steps := range presets {
 		for i, d := range steps {
-			if !Has([]string{"", "side", "set", "rep"}, d.By) || !Has([]string{"", "rep", "half"}, d.Turn) || d.RepsFrom > d.Reps {
-				problems = append(problems, fmt.Sprintf("doses.yaml:%d: %s: step %d: found by %q, turn %q, %d to %d; allowed: side, set, rep; rep, half; a rising range", lineOf(src.Doses, name+":")+1+i, name, i+1, d.By, d.Turn, d.RepsFrom, d.Reps))
+			if !Has([]string{"", "side", "set", "rep"}, d.By) || !Has([]string{"", "rep", "half"}, d.Turn) ||
+				d.RepsFrom > d.Reps {
+				problems = append(
+					problems,
+					fmt.Sprintf(
+						"doses.yaml:%d: %s: step %d: found by %q, turn %q, %d to %d; allowed: side, set, rep; rep, half; a rising range",
+						lineOf(src.Doses, name+":")+1+i,
+						name,
+						i+1,
+						d.By,
+						d.Turn,
+						d.RepsFrom,
+						d.Reps,
+					),
+				)
 			}
 		}
 	}
@@ -160,7 +173,10 @@ func (c *Catalogue) shareEases(data []byte) error {
 			}
 			named, phases := map[string]bool{}, map[string]string{}
 			for _, p := range v.Phases {
-				from, _, _ := strings.Cut(strings.TrimPrefix(strings.TrimSpace(strings.ReplaceAll(p.Pose, ";", "\n")), "from "), "\n")
+				from, _, _ := strings.Cut(
+					strings.TrimPrefix(strings.TrimSpace(strings.ReplaceAll(p.Pose, ";", "\n")), "from "),
+					"\n",
+				)
 				if !named[strings.TrimSpace(from)] { // a phase from another phase inherits its ground
 					phases[p.Name] = s.Pose
 				}
@@ -176,7 +192,18 @@ func (c *Catalogue) shareEases(data []byte) error {
 				for phase, text := range phases {
 					both[phase] += "\n" + text
 				}
-				v.Eases = append(v.Eases, Ease{Slug: own[i].Slug + "-" + s.Slug, Name: own[i].Name + ", and " + s.Name, Phases: both, Kit: s.Kit, Also: own[i].Kit, Shared: true, Together: true})
+				v.Eases = append(
+					v.Eases,
+					Ease{
+						Slug:     own[i].Slug + "-" + s.Slug,
+						Name:     own[i].Name + ", and " + s.Name,
+						Phases:   both,
+						Kit:      s.Kit,
+						Also:     own[i].Kit,
+						Shared:   true,
+						Together: true,
+					},
+				)
 			}
 		}
 	}
@@ -495,10 +522,16 @@ func (v *Version) Specs(e *Ease) (names []string, specs []*pose.Spec, err error)
 			return nil, nil, &phaseError{i, err}
 		}
 		if !known[s.From] && !Has(pose.BaseNames(), s.From) {
-			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: from %q is neither a base nor an earlier phase", p.Name, s.From)}
+			return nil, nil, &phaseError{
+				i,
+				fmt.Errorf("phase %s: from %q is neither a base nor an earlier phase", p.Name, s.From),
+			}
 		}
 		if p.Once && (i > 0 || p.Held) {
-			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: only the first phase is taken once, and it is not held", p.Name)}
+			return nil, nil, &phaseError{
+				i,
+				fmt.Errorf("phase %s: only the first phase is taken once, and it is not held", p.Name),
+			}
 		}
 		if p.Breath != "in" && p.Breath != "out" {
 			return nil, nil, &phaseError{i, fmt.Errorf("phase %s: breath is in or out", p.Name)}

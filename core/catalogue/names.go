@@ -51,7 +51,11 @@ func (c *Catalogue) Names(query string) (out []TradeName) {
 		name := strings.FieldsFunc(n.Name, func(r rune) bool { return r == ' ' || r == '-' })
 		if !slices.ContainsFunc(words, func(w string) bool {
 			w = singular(w)
-			return len(w) < 3 || !slices.ContainsFunc(name, func(p string) bool { return strings.HasPrefix(p, w) || strings.HasPrefix(w, p) && len(p) > 3 })
+			return len(w) < 3 ||
+				!slices.ContainsFunc(
+					name,
+					func(p string) bool { return strings.HasPrefix(p, w) || strings.HasPrefix(w, p) && len(p) > 3 },
+				)
 		}) {
 			out = append(out, n)
 		}

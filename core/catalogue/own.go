@@ -87,7 +87,13 @@ func (c *Catalogue) CheckOwn(v *Version) error {
 		v.Branch, v.Rung, v.Set = len(f.Branches), 0, false
 	}
 	if !IsOwnSlug(v.Slug) {
-		problems = append(problems, v.problem("version", fmt.Sprintf("found %.80q, allowed: %s and up to %d small letters, digits and hyphens", v.Slug, OwnPrefix, mostSlug)))
+		problems = append(
+			problems,
+			v.problem(
+				"version",
+				fmt.Sprintf("found %.80q, allowed: %s and up to %d small letters, digits and hyphens", v.Slug, OwnPrefix, mostSlug),
+			),
+		)
 	}
 	if v.Eases != nil {
 		problems = append(problems, v.problem("eases", "an own version has no eases"))
@@ -114,7 +120,15 @@ func (c *Catalogue) With(own []*Version) *Catalogue {
 	if len(own) == 0 {
 		return c
 	}
-	out := &Catalogue{Versions: slices.Clone(c.Versions), bySlug: map[string]*Version{}, byFamily: map[string]*Family{}, onLadder: c.onLadder, presets: c.presets, names: c.names, old: c.old}
+	out := &Catalogue{
+		Versions: slices.Clone(c.Versions),
+		bySlug:   map[string]*Version{},
+		byFamily: map[string]*Family{},
+		onLadder: c.onLadder,
+		presets:  c.presets,
+		names:    c.names,
+		old:      c.old,
+	}
 	for _, f := range c.Families {
 		g := *f
 		g.Branches = slices.Clone(f.Branches)

@@ -176,7 +176,8 @@ func (q Quantities) Held(s *Solved) {
 			if h.Kind == "dumbbell" {
 				q.Raise("weight", h.Kg, p.Name)
 			}
-			if h.Kind == "ring" && p.Measures.Standing && slices.ContainsFunc(h.At, func(at string) bool { return strings.HasPrefix(at, "ankle.") }) {
+			if h.Kind == "ring" && p.Measures.Standing &&
+				slices.ContainsFunc(h.At, func(at string) bool { return strings.HasPrefix(at, "ankle.") }) {
 				q.Raise("standing.squeeze", 1, p.Name)
 			}
 			q.Raise("pulled", h.Newtons, p.Name)

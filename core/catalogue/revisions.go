@@ -104,7 +104,10 @@ func (c *Catalogue) archive(files map[string][]byte) []string {
 	for _, v := range c.Versions {
 		for n := 1; n < v.Revision; n++ {
 			if c.old[v.Slug][n] == nil {
-				problems = append(problems, v.problem("revision", fmt.Sprintf("revision %d is not kept in the revisions folder", n)))
+				problems = append(
+					problems,
+					v.problem("revision", fmt.Sprintf("revision %d is not kept in the revisions folder", n)),
+				)
 			}
 		}
 	}

@@ -75,11 +75,48 @@ func withoutCodes(list []Said) []Said {
 }
 
 // FaultCodes name what can be seen going wrong (shared ruling 41).
-var FaultCodes = []string{"sag", "arch", "hip-drop", "pelvis-turn", "twist", "shoulder-to-ear", "ribs-flare", "knee-in", "neck", "rocking", "shaking", "breath-held", "too-fast", "other"}
+var FaultCodes = []string{
+	"sag",
+	"arch",
+	"hip-drop",
+	"pelvis-turn",
+	"twist",
+	"shoulder-to-ear",
+	"ribs-flare",
+	"knee-in",
+	"neck",
+	"rocking",
+	"shaking",
+	"breath-held",
+	"too-fast",
+	"other",
+}
 
 // FeltAt name the places where an exercise may be felt, each a place on the drawn body.
-var FeltAt = []string{"belly", "low-belly", "waist", "side-ribs", "back-ribs", "chest", "between-blades", "shoulders", "arms", "hands", "neck", "back", "low-back", "pelvis",
-	"buttocks", "outer-hips", "front-of-hips", "inner-thighs", "front-of-thighs", "back-of-thighs", "calves", "feet"}
+var FeltAt = []string{
+	"belly",
+	"low-belly",
+	"waist",
+	"side-ribs",
+	"back-ribs",
+	"chest",
+	"between-blades",
+	"shoulders",
+	"arms",
+	"hands",
+	"neck",
+	"back",
+	"low-back",
+	"pelvis",
+	"buttocks",
+	"outer-hips",
+	"front-of-hips",
+	"inner-thighs",
+	"front-of-thighs",
+	"back-of-thighs",
+	"calves",
+	"feet",
+}
 
 // Shaking says what trembling means in an exercise, by the word an entry has for it
 // (common practice; domain/04: the first loss of form ends a hold, shaking that cannot be

@@ -53,7 +53,14 @@ func (v *Version) SaySide(side trade.Side) string {
 func sentence(s string) string { return string(s[0]-32) + s[1:] }
 
 // TrunkDirections are the six directions of the spine in the order of TrunkPeaks.
-var TrunkDirections = []string{"flexion", "extension", "side_bend_left", "side_bend_right", "rotation_left", "rotation_right"}
+var TrunkDirections = []string{
+	"flexion",
+	"extension",
+	"side_bend_left",
+	"side_bend_right",
+	"rotation_left",
+	"rotation_right",
+}
 
 // TrunkPeaks is how far the trunk (low and upper back together, parts in the same
 // direction) moves in each direction in the phases of a version done to a side: left,

@@ -39,7 +39,12 @@ func (c *Catalogue) Table() *Table {
 }
 
 func newTable(versions []*Version) *Table {
-	t := &Table{ids: map[string]int{}, rows: map[*Version][]Row{}, on: map[*Version]map[trade.Surface]*Row{}, number: map[*Version]int{}}
+	t := &Table{
+		ids:    map[string]int{},
+		rows:   map[*Version][]Row{},
+		on:     map[*Version]map[trade.Surface]*Row{},
+		number: map[*Version]int{},
+	}
 	t.purposes(versions)
 	phases := map[string]uint16{}
 	add := func(q Quantities) {

@@ -163,13 +163,36 @@ func (v *Version) Argue(t *Task) []Point {
 	base := v.Base()
 	still, moves := v.pelvis()
 	out := []Point{
-		{"chain", v.Chain == t.Chain, say(v.Chain == t.Chain, "the same kind of chain, "+v.Chain, v.Chain+" chain, the task is "+t.Chain)},
-		{"gravity", upright == t.Upright, say(upright == t.Upright, "gravity pulls the same way", "gravity pulls another way than in the task")},
-		{"base", base == t.Base, say(base == t.Base, "the base of support is the same, "+base, "carried by "+base+", the task by "+t.Base)},
-		{"work", shared != nil, say(shared != nil, "asks for the same work: "+strings.Join(shared, ", "), "asks for other work than the task")},
+		{
+			"chain",
+			v.Chain == t.Chain,
+			say(v.Chain == t.Chain, "the same kind of chain, "+v.Chain, v.Chain+" chain, the task is "+t.Chain),
+		},
+		{
+			"gravity",
+			upright == t.Upright,
+			say(upright == t.Upright, "gravity pulls the same way", "gravity pulls another way than in the task"),
+		},
+		{
+			"base",
+			base == t.Base,
+			say(base == t.Base, "the base of support is the same, "+base, "carried by "+base+", the task by "+t.Base),
+		},
+		{
+			"work",
+			shared != nil,
+			say(shared != nil, "asks for the same work: "+strings.Join(shared, ", "), "asks for other work than the task"),
+		},
 	}
 	if moves {
-		out = append(out, Point{"pelvis", still == t.Still, say(still, "the pelvis keeps still while a hip moves", "the low back moves together with the hips")})
+		out = append(
+			out,
+			Point{
+				"pelvis",
+				still == t.Still,
+				say(still, "the pelvis keeps still while a hip moves", "the low back moves together with the hips"),
+			},
+		)
 	}
 	return out
 }

@@ -43,7 +43,10 @@ func Alternatives(r *facts.Request, best *plan.Plan) (out []plan.Alternative) {
 		beside.Items = slices.Clone(p.Items)
 		beside.Character, beside.Where = best.Character, best.Where
 		appraise.Reckon(about, &beside)
-		out = append(out, plan.Alternative{Character: character, Costs: math.Round(1e4*(best.Score-beside.Score)) / 1e4, Plan: p})
+		out = append(
+			out,
+			plan.Alternative{Character: character, Costs: math.Round(1e4*(best.Score-beside.Score)) / 1e4, Plan: p},
+		)
 	}
 	return out
 }

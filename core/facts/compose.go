@@ -274,7 +274,10 @@ func (r *Request) Missing(p *plan.Plan) (points float64) {
 			}
 			have += w.By(&counting{v, it.Surface, it.End - it.Start, it.Dose})
 		}
-		p.Asked = append(p.Asked, plan.Asked{Name: w.Name, Least: w.Least, Have: math.Round(100*have) / 100, Points: w.Soft / w.Unit})
+		p.Asked = append(
+			p.Asked,
+			plan.Asked{Name: w.Name, Least: w.Least, Have: math.Round(100*have) / 100, Points: w.Soft / w.Unit},
+		)
 		points += w.Soft / w.Unit * max(0, w.Least-have)
 	}
 	return points

@@ -45,7 +45,10 @@ func (r *Request) Scheme() *Scheme {
 	if r.Log != nil {
 		for i := range r.Log.Sessions {
 			s := &r.Log.Sessions[i]
-			if !slices.ContainsFunc(s.Items, func(it progress.Item) bool { return it.Begun() && slices.Contains(t.Prepare, it.Version) }) {
+			if !slices.ContainsFunc(
+				s.Items,
+				func(it progress.Item) bool { return it.Begun() && slices.Contains(t.Prepare, it.Version) },
+			) {
 				continue
 			}
 			out.Done++
@@ -129,7 +132,8 @@ func (r *Request) inTurn(v *catalogue.Version) bool {
 func (r *Request) byFeel(c *Candidate, o Option) Option {
 	d := &o.Dose
 	if r.Template == nil || !r.Template.ByFeel || kinds.PartOf(c.V) != kinds.Main || c.Times < byHeart || d.Reps < 2 || d.HoldS > 0 || d.HoldBreaths > 0 ||
-		len(d.Pattern) > 0 || d.Open || d.Apart != nil {
+		len(d.Pattern) > 0 || d.Open ||
+		d.Apart != nil {
 		return o
 	}
 	d.ByFeel = true

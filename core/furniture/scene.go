@@ -86,7 +86,17 @@ const floorCushion = "floor cushion"
 // underneath places a cushion on the floor that reaches up to what rests on it.
 func (s *Scene) underneath(at body.Vec) {
 	const half = 0.12 // product default
-	s.Blocks = append(s.Blocks, Block{Kind: floorCushion, X0: at[0] - half, X1: at[0] + half, Y0: at[1] - half, Y1: at[1] + half, Z1: math.Max(0.06, at[2]-0.05)})
+	s.Blocks = append(
+		s.Blocks,
+		Block{
+			Kind: floorCushion,
+			X0:   at[0] - half,
+			X1:   at[0] + half,
+			Y0:   at[1] - half,
+			Y1:   at[1] + half,
+			Z1:   math.Max(0.06, at[2]-0.05),
+		},
+	)
 }
 
 // How a chair is used: hands reach for its seat, someone sits on it, or lower legs lie

@@ -109,7 +109,10 @@ func (c *Client) Raised(code string) bool {
 
 // Raise records a red flag of a day; one that was there before, cleared or not, is raised anew.
 func (c *Client) Raise(code string, day trade.Day) {
-	c.RedFlags = append(slices.DeleteFunc(slices.Clone(c.RedFlags), func(f Flag) bool { return f.Code == code }), Flag{code, day})
+	c.RedFlags = append(
+		slices.DeleteFunc(slices.Clone(c.RedFlags), func(f Flag) bool { return f.Code == code }),
+		Flag{code, day},
+	)
 }
 
 // Changed is a day on which the record of a client changed in what exercise depends on.

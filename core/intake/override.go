@@ -28,7 +28,8 @@ func NewOverride(version, reason, until string, today trade.Day) (o Override, wr
 		return o, ""
 	}
 	latest := today.AddMonths(overrideMonths)
-	if err := o.Until.UnmarshalText([]byte(until)); err != nil || o.Until.YearOnly() || o.Until.Before(today) || o.Until.After(latest) {
+	if err := o.Until.UnmarshalText([]byte(until)); err != nil || o.Until.YearOnly() || o.Until.Before(today) ||
+		o.Until.After(latest) {
 		return o, fmt.Sprintf("Until: found %q, allowed: a day from %s to %s.", until, today, latest)
 	}
 	return o, ""

@@ -31,17 +31,31 @@ func sentences(v *catalogue.Version, e *catalogue.Ease) []string {
 
 var (
 	// A thing that must not slide or roll says nothing about a hand or foot.
-	steady     = regexp.MustCompile(`(?i)cannot (slide|roll|move)`)
-	saysSlide  = regexp.MustCompile(`(?i)\b(slid|glid|sweep|drag|draws? (it|the)|rock|rides? along|carriage|rolls? (up|down|the|back)|let it open)`)
-	saysStep   = regexp.MustCompile(`(?i)\b(step|walk|place|put|set)`)
-	saysWide   = regexp.MustCompile(`(?i)\b(wide|wider|apart|out to the sides?|beside|sideways|open|falls?|step|star|side of)`)
-	saysCross  = regexp.MustCompile(`(?i)\b(cross|over the other|in front)`)
-	saysTall   = regexp.MustCompile(`(?i)\b(sit|stand|kneel|stays?|sitting|rides? along)( \w+)?,? (tall|upright)|ribs over pelvis|as tall as`)
-	staysTall  = regexp.MustCompile(`(?i)\b(stays? tall|rides? along upright|as tall as|ribs over pelvis)`)
-	saysLevel  = regexp.MustCompile(`(?i)\b(pelvis|hips|hip bones?|hips stay as|belt)( \w+)? (stays? )?(as )?(level|square)`)
-	saysLaid   = regexp.MustCompile(`(?i)\b(hands?|palms?|fingertips)\b( \w+){0,3} (on|over|behind|inside|in) ([\w-]+ ){0,3}(belly|breastbone|ribs|thighs?|shins?|knees?|head|creases|bony points|front of the pelvis)\b|\bpalms together\b`)
-	putsHands  = regexp.MustCompile(`(?i)\b(hands?|fingertips|knuckles|forearms)\b.* on\b`) // an ease that puts them elsewhere
-	saysWeight = regexp.MustCompile(`(?i)\b(weight (on|pours?|over)|(all|most of) the weight (on|stays)|shift the weight|spread the weight|weight changes over|one (leg|foot) carries|even under both)\b|\bweight pour`)
+	steady    = regexp.MustCompile(`(?i)cannot (slide|roll|move)`)
+	saysSlide = regexp.MustCompile(
+		`(?i)\b(slid|glid|sweep|drag|draws? (it|the)|rock|rides? along|carriage|rolls? (up|down|the|back)|let it open)`,
+	)
+	saysStep = regexp.MustCompile(`(?i)\b(step|walk|place|put|set)`)
+	saysWide = regexp.MustCompile(
+		`(?i)\b(wide|wider|apart|out to the sides?|beside|sideways|open|falls?|step|star|side of)`,
+	)
+	saysCross = regexp.MustCompile(`(?i)\b(cross|over the other|in front)`)
+	saysTall  = regexp.MustCompile(
+		`(?i)\b(sit|stand|kneel|stays?|sitting|rides? along)( \w+)?,? (tall|upright)|ribs over pelvis|as tall as`,
+	)
+	staysTall = regexp.MustCompile(`(?i)\b(stays? tall|rides? along upright|as tall as|ribs over pelvis)`)
+	saysLevel = regexp.MustCompile(
+		`(?i)\b(pelvis|hips|hip bones?|hips stay as|belt)( \w+)? (stays? )?(as )?(level|square)`,
+	)
+	saysLaid = regexp.MustCompile(
+		`(?i)\b(hands?|palms?|fingertips)\b( \w+){0,3} (on|over|behind|inside|in) ([\w-]+ ){0,3}(belly|breastbone|ribs|thighs?|shins?|knees?|head|creases|bony points|front of the pelvis)\b|\bpalms together\b`,
+	)
+	putsHands = regexp.MustCompile(
+		`(?i)\b(hands?|fingertips|knuckles|forearms)\b.* on\b`,
+	) // an ease that puts them elsewhere
+	saysWeight = regexp.MustCompile(
+		`(?i)\b(weight (on|pours?|over)|(all|most of) the weight (on|stays)|shift the weight|spread the weight|weight changes over|one (leg|foot) carries|even under both)\b|\bweight pour`,
+	)
 )
 
 func says(v *catalogue.Version, e *catalogue.Ease, re *regexp.Regexp) bool {
@@ -70,7 +84,14 @@ var upright = []trade.Position{trade.Sitting, trade.LongSitting, trade.Standing,
 const maxOffWords = 4.0
 
 // promises lists what the sentences say and the poses do not do.
-func promises(v *catalogue.Version, e *catalogue.Ease, b *body.Body, names []string, specs []*pose.Spec, poses []*pose.Pose) []Finding {
+func promises(
+	v *catalogue.Version,
+	e *catalogue.Ease,
+	b *body.Body,
+	names []string,
+	specs []*pose.Spec,
+	poses []*pose.Pose,
+) []Finding {
 	var out []Finding
 	say := func(phase, format string, a ...any) {
 		out = append(out, Finding{v.Slug, phase, fmt.Sprintf(format, a...)})
@@ -84,7 +105,8 @@ func promises(v *catalogue.Version, e *catalogue.Ease, b *body.Body, names []str
 	if states("cross") && !says(v, e, saysCross) {
 		say("words", "a pose crosses the ankles and no sentence says so")
 	}
-	if says(v, e, saysLaid) && (e == nil || !putsHands.MatchString(e.Name)) && !slices.ContainsFunc(specs, func(s *pose.Spec) bool { return s.Relates("lay") }) {
+	if says(v, e, saysLaid) && (e == nil || !putsHands.MatchString(e.Name)) &&
+		!slices.ContainsFunc(specs, func(s *pose.Spec) bool { return s.Relates("lay") }) {
 		say("words", "a sentence lays a hand on the body and no pose does (lay HAND REGION)")
 	}
 	if says(v, e, saysWeight) && !states("carries") {
@@ -149,7 +171,14 @@ func unseen(v *catalogue.Version, b *body.Body, poses []*pose.Pose) []Finding {
 }
 
 // mirrors lists phases that say the same of the other side and do not measure so.
-func mirrors(v *catalogue.Version, e *catalogue.Ease, names []string, specs []*pose.Spec, measured []statics.Measures, poses []*pose.Pose) []Finding {
+func mirrors(
+	v *catalogue.Version,
+	e *catalogue.Ease,
+	names []string,
+	specs []*pose.Spec,
+	measured []statics.Measures,
+	poses []*pose.Pose,
+) []Finding {
 	var out []Finding
 	if e != nil && putsHands.MatchString(e.Name) {
 		return nil // a hold at one side is the same side throughout

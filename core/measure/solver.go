@@ -24,7 +24,9 @@ type Solver struct{ bodies [2]*pose.Solver }
 
 // NewSolver returns a solver for the female and the male reference body.
 func NewSolver() *Solver {
-	return &Solver{[2]*pose.Solver{pose.NewSolver(body.NewBody(body.Female, 0)), pose.NewSolver(body.NewBody(body.Male, 0))}}
+	return &Solver{
+		[2]*pose.Solver{pose.NewSolver(body.NewBody(body.Female, 0)), pose.NewSolver(body.NewBody(body.Male, 0))},
+	}
 }
 
 // Solve solves a version, or one of its eases, measures every phase and the paths

@@ -211,7 +211,10 @@ func (t *taker) trunk(spine []region) {
 		t.raise("hip.both", math.Min(m.Side[0].HipFlexion, m.Side[1].HipFlexion))
 	}
 	t.flag("legs-off", t.on == trade.OnBack && !m.Drawn && legs(m, "left")+legs(m, "right") < anything)
-	t.flag("side-plank", (t.on == trade.OnLeft || t.on == trade.OnRight) && !m.Indeterminate && t.share("knee.left", "knee.right") < anything)
+	t.flag(
+		"side-plank",
+		(t.on == trade.OnLeft || t.on == trade.OnRight) && !m.Indeterminate && t.share("knee.left", "knee.right") < anything,
+	)
 	t.flag("one-leg-bridge", m.OneLegBridge)
 	t.raise("bridge-rise", m.BridgeRise)
 	t.raise("tail-roll", m.PelvisBack)
@@ -234,7 +237,10 @@ func (t *taker) head() {
 		t.raise("standing.head-turn", math.Abs(m.Neck.Rotation+m.Thoracic.Rotation+m.Lumbar.Rotation))
 	}
 	if t.on == trade.OnFront {
-		t.raise("prone.neck", math.Max(math.Abs(m.Neck.Flexion), math.Max(math.Abs(m.Neck.SideBend), math.Abs(m.Neck.Rotation))))
+		t.raise(
+			"prone.neck",
+			math.Max(math.Abs(m.Neck.Flexion), math.Max(math.Abs(m.Neck.SideBend), math.Abs(m.Neck.Rotation))),
+		)
 	}
 	if m.HeadLift {
 		t.raise("head-lift", 1)
@@ -255,7 +261,10 @@ func (t *taker) places() {
 	t.flag("prone.lift", m.ProneLift)
 	t.flag("prone.unaided", m.ProneLimb || m.ProneLift && t.hands < handsCarry)
 	t.flag("standing.free", m.StandingFree)
-	t.flag("standing.one-foot", m.StandingFree && math.Min(t.share("foot.left", "toes.left"), t.share("foot.right", "toes.right")) < onOneFoot)
+	t.flag(
+		"standing.one-foot",
+		m.StandingFree && math.Min(t.share("foot.left", "toes.left"), t.share("foot.right", "toes.right")) < onOneFoot,
+	)
 	t.flag("standing.narrow", m.StandingFree && m.Margin < narrowBase)
 	t.flag("needs.standing", m.Standing)
 	t.flag("needs.floor", m.OnFloor)
@@ -276,7 +285,10 @@ func (t *taker) places() {
 // sideways tells whether an arm is raised more to the side than to the front or back.
 func sideways(l statics.Limbs) bool {
 	forward := math.Abs(math.Cos(l.ShoulderFlexion * math.Pi / 180))
-	return forward > 1e-3 && math.Acos(math.Max(-1, math.Min(1, math.Cos(l.ShoulderElevation*math.Pi/180)/forward)))*180/math.Pi >= math.Abs(l.ShoulderFlexion)
+	return forward > 1e-3 &&
+		math.Acos(math.Max(-1, math.Min(1, math.Cos(l.ShoulderElevation*math.Pi/180)/forward)))*180/math.Pi >= math.Abs(
+			l.ShoulderFlexion,
+		)
 }
 
 // arms, feet and legs are the shares of body weight on them.
@@ -307,5 +319,10 @@ func trunk(m *statics.Measures) statics.Region {
 		return a + b
 	}
 	l, t := m.Lumbar, m.Thoracic
-	return statics.Region{Flexion: add(l.Flexion, t.Flexion), SideBend: add(l.SideBend, t.SideBend), Rotation: add(l.Rotation, t.Rotation), Loaded: l.Loaded || t.Loaded}
+	return statics.Region{
+		Flexion:  add(l.Flexion, t.Flexion),
+		SideBend: add(l.SideBend, t.SideBend),
+		Rotation: add(l.Rotation, t.Rotation),
+		Loaded:   l.Loaded || t.Loaded,
+	}
 }

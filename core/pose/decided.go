@@ -56,7 +56,10 @@ func (s *Solver) Mirrored(names []string, specs []*Spec, solved []*Pose) ([]stri
 			out = append(out, fmt.Sprintf("%s: mirrored twice differs by %.3f degrees", names[i], d))
 		}
 		if d := AngleBetween(other[i], p.Mirror()); d > maxMirror {
-			out = append(out, fmt.Sprintf("%s: the mirrored solve differs by %.2f degrees in %s", names[i], d, WidestAngle(other[i], p.Mirror())))
+			out = append(
+				out,
+				fmt.Sprintf("%s: the mirrored solve differs by %.2f degrees in %s", names[i], d, WidestAngle(other[i], p.Mirror())),
+			)
 		}
 	}
 	return out, nil

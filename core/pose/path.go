@@ -48,7 +48,13 @@ func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
 		for i := range target.Q {
 			target.Q[i] = a.Q[i] + t*(b.Q[i]-a.Q[i])
 		}
-		pr := &problem{b: s.Body, target: target, rootSigma: 0.03, turnSigma: [3]float64{3 * body.Deg, 3 * body.Deg, 3 * body.Deg}, heading: a.heading}
+		pr := &problem{
+			b:         s.Body,
+			target:    target,
+			rootSigma: 0.03,
+			turnSigma: [3]float64{3 * body.Deg, 3 * body.Deg, 3 * body.Deg},
+			heading:   a.heading,
+		}
 		for i := range pr.sigma {
 			pr.sigma[i] = 2 * body.Deg
 			switch {
@@ -81,7 +87,16 @@ func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
 			}
 		}
 		st, _ := pr.minimise(target, 60, 1)
-		p := &Pose{State: st, Contacts: between.Contacts, Position: a.Position, Props: a.Props, View: a.View, Pulls: a.Pulls && b.Pulls, fists: fists, heading: a.heading}
+		p := &Pose{
+			State:    st,
+			Contacts: between.Contacts,
+			Position: a.Position,
+			Props:    a.Props,
+			View:     a.View,
+			Pulls:    a.Pulls && b.Pulls,
+			fists:    fists,
+			heading:  a.heading,
+		}
 		out = append(out, p)
 	}
 	return out

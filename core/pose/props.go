@@ -29,7 +29,11 @@ var props = map[string]struct {
 func parseProp(args []string) (body.Prop, error) {
 	k, ok := props[args[0]]
 	if !ok {
-		return body.Prop{}, fmt.Errorf("unknown thing to hold %q; known: %s", args[0], strings.Join(slices.Sorted(maps.Keys(props)), ", "))
+		return body.Prop{}, fmt.Errorf(
+			"unknown thing to hold %q; known: %s",
+			args[0],
+			strings.Join(slices.Sorted(maps.Keys(props)), ", "),
+		)
 	}
 	p := body.Prop{Kind: args[0]}
 	rest := args[1:]
@@ -67,7 +71,10 @@ func parseProp(args []string) (body.Prop, error) {
 		count = count || n == len(p.At)
 	}
 	if wrong || !count {
-		return p, fmt.Errorf("hold %s cannot be read; a band reads: hold band palm.right front 100 20, a weight: hold dumbbell palm.right 2", p.Kind)
+		return p, fmt.Errorf(
+			"hold %s cannot be read; a band reads: hold band palm.right front 100 20, a weight: hold dumbbell palm.right 2",
+			p.Kind,
+		)
 	}
 	return p, nil
 }

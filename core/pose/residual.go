@@ -75,7 +75,11 @@ func twists(b *body.Body, st *body.State, f *body.Frames, out *[nState][body.NSe
 		for k := 0; k < g.n; k++ {
 			seg := g.first + k
 			flexed := f.R[seg-1].Turn(1, st.Q[g.dof]*by)
-			ts := [3]twist{rotation(f.R[seg-1].Col(1), f.P[seg], by), rotation(flexed.Col(0), f.P[seg], -by), rotation(f.R[seg].Col(2), f.P[seg], by)}
+			ts := [3]twist{
+				rotation(f.R[seg-1].Col(1), f.P[seg], by),
+				rotation(flexed.Col(0), f.P[seg], -by),
+				rotation(f.R[seg].Col(2), f.P[seg], by),
+			}
 			for i, t := range ts {
 				for s := seg; s < body.SegLimbs; s++ {
 					add(g.dof+i, t, s)

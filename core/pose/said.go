@@ -80,7 +80,8 @@ func (s *Spec) readApart(_ string, args []string) error {
 
 func (s *Spec) readOut(_ string, args []string) error {
 	base, side, _ := strings.Cut(first(args), ".")
-	if len(args) != 2 || side != "left" && side != "right" || base != "hand" && base != "elbow" && base != "knee" && base != "foot" {
+	if len(args) != 2 || side != "left" && side != "right" ||
+		base != "hand" && base != "elbow" && base != "knee" && base != "foot" {
 		return fmt.Errorf("out takes one hand, elbow, knee or foot and centimetres")
 	}
 	v, err := number(args[1])

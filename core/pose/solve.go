@@ -112,7 +112,11 @@ func (s *Solver) Base(name string) (*Pose, error) {
 	if err != nil {
 		return nil, err
 	}
-	start := &Pose{State: body.State{Root: body.Vec{0, 0, b.height * s.Body.Scale}, Turn: b.turn}, Position: b.position, Symmetric: true}
+	start := &Pose{
+		State:     body.State{Root: body.Vec{0, 0, b.height * s.Body.Scale}, Turn: b.turn},
+		Position:  b.position,
+		Symmetric: true,
+	}
 	// Poses inherit where hands rest, not how upright the base is.
 	start.relations = slices.DeleteFunc(slices.Clone(spec.Relations), Relation.posture)
 	spec.Relations = slices.DeleteFunc(spec.Relations, func(r Relation) bool { return !r.posture() })
@@ -409,7 +413,8 @@ func LimbOfSphere(name string) string {
 
 // pulls tells whether an arm draws on a leg: a hand on its own thigh only rests.
 func (r *Relation) pulls() bool {
-	if r.Kind != "touch" && r.Kind != "lay" || ArmPoint(r.Args[0]) == ArmPoint(r.Args[1]) || !LegPoint(r.Args[0]) && !LegPoint(r.Args[1]) {
+	if r.Kind != "touch" && r.Kind != "lay" || ArmPoint(r.Args[0]) == ArmPoint(r.Args[1]) ||
+		!LegPoint(r.Args[0]) && !LegPoint(r.Args[1]) {
 		return false
 	}
 	_, hand, _ := strings.Cut(r.Args[0], ".")
@@ -440,7 +445,19 @@ func ArmPoint(name string) bool {
 // LegPoint tells whether a landmark is on a leg.
 func LegPoint(name string) bool {
 	switch base, _, _ := strings.Cut(name, "."); base {
-	case "hip", "knee", "kneecap", "shin", "thigh", "ankle", "heel", "ball", "toe", "outer-knee", "outer-thigh", "back-of-thigh", "inner-shin":
+	case "hip",
+		"knee",
+		"kneecap",
+		"shin",
+		"thigh",
+		"ankle",
+		"heel",
+		"ball",
+		"toe",
+		"outer-knee",
+		"outer-thigh",
+		"back-of-thigh",
+		"inner-shin":
 		return true
 	}
 	return false

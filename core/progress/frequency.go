@@ -28,9 +28,26 @@ var frequencies = []struct {
 	{Frequency{Name: "Mobility and breathing", Wish: "daily", Source: "common practice", PerWeek: 7},
 		[]string{"spinal-mobility", "thoracic-mobility", "hip-mobility", "breathing", "relaxation"}, 0},
 	{Frequency{Name: "Control and strength", Wish: "every second day or daily", Source: "common practice", PerWeek: 3},
-		[]string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength", "hip-strength", "leg-strength", "arm-strength"}, catalogue.StrongFrom},
-	{Frequency{Name: "Balance", Wish: "at least three days a week", Source: "common practice; WHO 2020 for 65 and older (value from memory)", PerWeek: 3},
-		[]string{"balance"}, 0},
+		[]string{
+			"deep-core",
+			"anti-extension",
+			"anti-side-bend",
+			"anti-rotation",
+			"back-strength",
+			"hip-strength",
+			"leg-strength",
+			"arm-strength",
+		}, catalogue.StrongFrom},
+	{
+		Frequency{
+			Name:    "Balance",
+			Wish:    "at least three days a week",
+			Source:  "common practice; WHO 2020 for 65 and older (value from memory)",
+			PerWeek: 3,
+		},
+		[]string{"balance"},
+		0,
+	},
 }
 
 // Frequencies counts the days each kind of work was done up to a day.
@@ -45,7 +62,8 @@ func Frequencies(cat *catalogue.Catalogue, log *Log, today trade.Day) (out []Fre
 			}
 			for _, it := range s.Items {
 				v, ok := cat.Version(it.Version)
-				if !ok || !it.Begun() || v.Effort < kind.from || !slices.ContainsFunc(kind.aims, func(a string) bool { return catalogue.Has(v.Aims, a) }) {
+				if !ok || !it.Begun() || v.Effort < kind.from ||
+					!slices.ContainsFunc(kind.aims, func(a string) bool { return catalogue.Has(v.Aims, a) }) {
 					continue
 				}
 				four[s.Date] = true

@@ -75,6 +75,7 @@ func (in *Input) worked(v *catalogue.Version, effort int) bool {
 	})
 	return hard && in.clean(func(it *Item) bool {
 		w, ok := in.Catalogue.Version(it.Version)
-		return ok && w.Effort < v.Effort && slices.ContainsFunc(w.MainAims, func(a string) bool { return catalogue.Has(v.MainAims, a) })
+		return ok && w.Effort < v.Effort &&
+			slices.ContainsFunc(w.MainAims, func(a string) bool { return catalogue.Has(v.MainAims, a) })
 	})
 }

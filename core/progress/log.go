@@ -180,10 +180,31 @@ func ReadFault(word string) (code string, side trade.Side, ok bool) {
 
 // Felt is the closed list of what a client can say; another word permits no step up until it
 // is sorted.
-var Felt = []string{"pulling", "tiring", "pain", "tingling", "numbness", "travels-down", "new-weakness", "dizziness", "chest", "breathless", "palpitations", "heaviness", "leaking", "doming"}
+var Felt = []string{
+	"pulling",
+	"tiring",
+	"pain",
+	"tingling",
+	"numbness",
+	"travels-down",
+	"new-weakness",
+	"dizziness",
+	"chest",
+	"breathless",
+	"palpitations",
+	"heaviness",
+	"leaking",
+	"doming",
+}
 
 // feltWords say a felt word where it stands in a sentence.
-var feltWords = map[string]string{"travels-down": "travelling down a limb", "new-weakness": "a new weakness", "chest": "a feeling in the chest", "breathless": "breathlessness", "doming": "doming of the belly"}
+var feltWords = map[string]string{
+	"travels-down": "travelling down a limb",
+	"new-weakness": "a new weakness",
+	"chest":        "a feeling in the chest",
+	"breathless":   "breathlessness",
+	"doming":       "doming of the belly",
+}
 
 // FeltWords says a felt word as people do.
 func FeltWords(word string) string {
@@ -264,7 +285,8 @@ func (it *Item) allFelt() []string {
 // a warning, lost form, a pain above that of the start, or a felt word that is no part of work.
 func (it *Item) signed(s *Session) bool {
 	return it.SymptomRep != nil || it.SymptomS != nil || it.WarningRep != nil || it.FormLostS != nil || it.EndedBy == BySymptom ||
-		it.Pain != nil && *it.Pain > start(s) || slices.ContainsFunc(it.Felt, func(f string) bool { return !slices.Contains(harmless, f) })
+		it.Pain != nil && *it.Pain > start(s) ||
+		slices.ContainsFunc(it.Felt, func(f string) bool { return !slices.Contains(harmless, f) })
 }
 
 // counts tells whether an item counts for its branch: not a trial, and not what ended by

@@ -149,7 +149,19 @@ func (in *Input) turns(f *catalogue.Family, branch int, sessions []Session) (out
 			for _, tr := range it.Tried { // a layer tried on the way is a trial of its own branch
 				slug := cmp.Or(tr.Version, it.Version)
 				if here(slug) {
-					t.tried = append(t.tried, Item{Version: slug, Side: it.Side, Load: tr.Load, WarningRep: tr.WarningRep, SymptomRep: tr.SymptomRep, SymptomS: tr.SymptomS, Felt: tr.Felt, Trial: true})
+					t.tried = append(
+						t.tried,
+						Item{
+							Version:    slug,
+							Side:       it.Side,
+							Load:       tr.Load,
+							WarningRep: tr.WarningRep,
+							SymptomRep: tr.SymptomRep,
+							SymptomS:   tr.SymptomS,
+							Felt:       tr.Felt,
+							Trial:      true,
+						},
+					)
 				}
 			}
 			switch {
@@ -241,7 +253,13 @@ func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, last in
 		}
 		for i := range done.items {
 			if w := done.items[i].Next; w != "" {
-				say(trade.Stay, "stay: the instructor's word", "another word, or the next session of it", "%s", map[string]string{SameAgain: "the same again was asked for", NotAgain: "it is not to be done again"}[w])
+				say(
+					trade.Stay,
+					"stay: the instructor's word",
+					"another word, or the next session of it",
+					"%s",
+					map[string]string{SameAgain: "the same again was asked for", NotAgain: "it is not to be done again"}[w],
+				)
 				return
 			}
 		}
@@ -266,7 +284,13 @@ func (in *Input) replaced(d *Decision, v *catalogue.Version, say sayer) {
 	}
 	if to == nil {
 		d.Step, d.Dose = 0, v.Dose(in.School, 0)
-		say(trade.Down, rule, change, "%s does not suit this client now and is left out; nothing here keeps its purpose", v.Name)
+		say(
+			trade.Down,
+			rule,
+			change,
+			"%s does not suit this client now and is left out; nothing here keeps its purpose",
+			v.Name,
+		)
 		return
 	}
 	d.ToVersion, d.Instead, d.Step, d.Dose = to.Slug, to.Slug, 0, to.Dose(in.School, 0)
@@ -341,7 +365,13 @@ func (in *Input) absent(d *Decision, v *catalogue.Version, turns []turn, session
 		say(trade.Down, "down: one rung after 4 weeks", clean2, "%d days since it was last done", days)
 	default:
 		in.rungDown(d, v)
-		say(trade.Down, "down: re-test after 8 weeks", "new tests, and "+clean2, "%d days since it was last done; test before building up again", days)
+		say(
+			trade.Down,
+			"down: re-test after 8 weeks",
+			"new tests, and "+clean2,
+			"%d days since it was last done; test before building up again",
+			days,
+		)
 	}
 	return true
 }
@@ -386,11 +416,19 @@ func (in *Input) lastClean(to dose.Dose, done turn) (capped dose.Dose, rule, why
 				n = min(n, *it.WarningRep)
 			}
 			to = to.CapReps(n)
-			rule, why = "cap: below the repetition of the symptom", fmt.Sprintf("a symptom came at repetition %d; the last clean one is %d", *it.SymptomRep, max(1, n))
+			rule, why = "cap: below the repetition of the symptom", fmt.Sprintf(
+				"a symptom came at repetition %d; the last clean one is %d",
+				*it.SymptomRep,
+				max(1, n),
+			)
 		case it.SymptomS != nil:
 			s := max(1, int(*it.SymptomS)-1)
 			to, _ = to.CapHold(s, in.Breaths)
-			rule, why = "cap: below the second of the symptom", fmt.Sprintf("a symptom came at %g s; the next hold stays at %d s", *it.SymptomS, s)
+			rule, why = "cap: below the second of the symptom", fmt.Sprintf(
+				"a symptom came at %g s; the next hold stays at %d s",
+				*it.SymptomS,
+				s,
+			)
 		case it.WarningRep != nil:
 			to = to.CapReps(*it.WarningRep)
 			rule, why = "cap: at the repetition of the warning", fmt.Sprintf("a warning came at repetition %d", *it.WarningRep)
@@ -442,7 +480,13 @@ func settings(v *catalogue.Version, t *turn) (out []string) {
 
 func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
 	if in.Unread != nil && in.Unread(v.Slug) {
-		say(trade.Stay, "stay: not held against the clinician's limits yet", "confirming "+v.Name+" against the limits", "%s must be held against the clinician's limits first", v.Name)
+		say(
+			trade.Stay,
+			"stay: not held against the clinician's limits yet",
+			"confirming "+v.Name+" against the limits",
+			"%s must be held against the clinician's limits first",
+			v.Name,
+		)
 		return
 	}
 	const twice, oneMore = "stay: the target must be reached in two sessions running", "one more clean session"
@@ -469,36 +513,97 @@ func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
 		}
 	}
 	if days := b.session.Date.Since(a.session.Date); days < 1 || days > farApart {
-		say(trade.Stay, "stay: two sessions on different days within three weeks", "a clean session on another day within three weeks", "the last two were on %s and %s", a.session.Date, b.session.Date)
+		say(
+			trade.Stay,
+			"stay: two sessions on different days within three weeks",
+			"a clean session on another day within three weeks",
+			"the last two were on %s and %s",
+			a.session.Date,
+			b.session.Date,
+		)
 		return
 	}
 	if !slices.Equal(settings(v, a), settings(v, b)) {
-		say(trade.Stay, "stay: a result counts for its own setting and help", "one more clean session at the setting of the last", "load or help were not the same on %s and %s", a.session.Date, b.session.Date)
+		say(
+			trade.Stay,
+			"stay: a result counts for its own setting and help",
+			"one more clean session at the setting of the last",
+			"load or help were not the same on %s and %s",
+			a.session.Date,
+			b.session.Date,
+		)
 		return
 	}
 	steps, _ := v.Steps(in.School)
 	if d.Step < len(steps)-1 {
 		d.Step++
 		d.Dose = v.Dose(in.School, d.Step)
-		say(trade.Up, "up: the next dose step", "a sign, a fault or pain before then", "the target was reached with form in two sessions running")
+		say(
+			trade.Up,
+			"up: the next dose step",
+			"a sign, a fault or pain before then",
+			"the target was reached with form in two sessions running",
+		)
 		return
 	}
 	next := in.Catalogue.Next(v)
 	switch {
 	case next == nil:
-		say(trade.Stay, "stay: this is the last rung here", "another exercise of the same aim", "the top dose was reached twice; there is no higher rung in this branch")
+		say(
+			trade.Stay,
+			"stay: this is the last rung here",
+			"another exercise of the same aim",
+			"the top dose was reached twice; there is no higher rung in this branch",
+		)
 	case slices.ContainsFunc(b.items, func(it Item) bool { return it.Version == v.Slug && it.helped() }):
-		say(trade.Stay, "stay: a result counts for its own setting and help", clean2+" without help", "the top dose was reached with help")
+		say(
+			trade.Stay,
+			"stay: a result counts for its own setting and help",
+			clean2+" without help",
+			"the top dose was reached with help",
+		)
 	case in.Unread != nil && in.Unread(next.Slug):
-		say(trade.Stay, "stay: the next rung is not held against the clinician's limits yet", "confirming "+next.Name+" against the limits", "%s must be held against the clinician's limits first", next.Name)
+		say(
+			trade.Stay,
+			"stay: the next rung is not held against the clinician's limits yet",
+			"confirming "+next.Name+" against the limits",
+			"%s must be held against the clinician's limits first",
+			next.Name,
+		)
 	case !in.Suits(next.Slug):
-		say(trade.Stay, "stay: the next rung does not suit", "a verdict that lets "+next.Name+" in", "%s does not suit this client now", next.Name)
+		say(
+			trade.Stay,
+			"stay: the next rung does not suit",
+			"a verdict that lets "+next.Name+" in",
+			"%s does not suit this client now",
+			next.Name,
+		)
 	case in.EffortCap > 0 && next.Effort > in.EffortCap:
-		say(trade.Stay, "stay: the next rung is above the client's effort cap", "a higher cap", "%s is of effort %d, the cap is %d", next.Name, next.Effort, in.EffortCap)
+		say(
+			trade.Stay,
+			"stay: the next rung is above the client's effort cap",
+			"a higher cap",
+			"%s is of effort %d, the cap is %d",
+			next.Name,
+			next.Effort,
+			in.EffortCap,
+		)
 	case !in.open(next):
-		say(trade.Stay, "stay: the gate of the next rung is closed", "its gate: "+next.Gate.Words(in.Catalogue), "%s opens after: %s", next.Name, next.Gate.Words(in.Catalogue))
+		say(
+			trade.Stay,
+			"stay: the gate of the next rung is closed",
+			"its gate: "+next.Gate.Words(in.Catalogue),
+			"%s opens after: %s",
+			next.Name,
+			next.Gate.Words(in.Catalogue),
+		)
 	default:
 		d.ToVersion, d.Step, d.Dose = next.Slug, 0, next.Dose(in.School, 0)
-		say(trade.Up, "up: one rung, at its lowest dose", "a sign, a fault or pain before then", "the top dose was reached with form in two sessions running")
+		say(
+			trade.Up,
+			"up: one rung, at its lowest dose",
+			"a sign, a fault or pain before then",
+			"the top dose was reached with form in two sessions running",
+		)
 	}
 }

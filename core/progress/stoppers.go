@@ -80,27 +80,48 @@ const (
 func Stoppers() []Stopper { return slices.Clone(stoppers) }
 
 var stoppers = []Stopper{
-	{everyone, trade.Refer, "refer: the client must be seen first", "a clearance, or the end of what asks for one", common, func(l *look) string { return l.in.Refer }},
-	{everyone, trade.Refer, "refer: a red flag was recorded", "a clearance of the flag, dated on its day or later", common, func(l *look) string {
-		for i := len(l.sessions) - 1; i >= 0; i-- {
-			for _, flag := range l.sessions[i].RedFlags {
-				if l.open(flag, &l.sessions[i]) {
-					return "red flag in the session of " + l.sessions[i].Date.String() + ", not cleared since"
+	{
+		everyone,
+		trade.Refer,
+		"refer: the client must be seen first",
+		"a clearance, or the end of what asks for one",
+		common,
+		func(l *look) string { return l.in.Refer },
+	},
+	{
+		everyone,
+		trade.Refer,
+		"refer: a red flag was recorded",
+		"a clearance of the flag, dated on its day or later",
+		common,
+		func(l *look) string {
+			for i := len(l.sessions) - 1; i >= 0; i-- {
+				for _, flag := range l.sessions[i].RedFlags {
+					if l.open(flag, &l.sessions[i]) {
+						return "red flag in the session of " + l.sessions[i].Date.String() + ", not cleared since"
+					}
 				}
 			}
-		}
-		return ""
-	}},
-	{everyone, trade.Refer, "refer: symptoms travel, a new weakness or a sign of heart or breath", again, common, func(l *look) string {
-		for i := range l.window {
-			for _, word := range Urgent {
-				if why := says(l.in, &l.window[i], word); why != "" && l.open(word, &l.window[i]) {
-					return why
+			return ""
+		},
+	},
+	{
+		everyone,
+		trade.Refer,
+		"refer: symptoms travel, a new weakness or a sign of heart or breath",
+		again,
+		common,
+		func(l *look) string {
+			for i := range l.window {
+				for _, word := range Urgent {
+					if why := says(l.in, &l.window[i], word); why != "" && l.open(word, &l.window[i]) {
+						return why
+					}
 				}
 			}
-		}
-		return ""
-	}},
+			return ""
+		},
+	},
 	{everyone, trade.Refer, "refer: symptoms travelled afterwards", again, common, func(l *look) string {
 		for _, s := range l.window {
 			if s.FollowUp != nil && s.FollowUp.Travelled && l.open("travels-down", &s) {
@@ -139,7 +160,9 @@ var stoppers = []Stopper{
 			return ""
 		}
 		a, b, c := l.sessions[n-3].PainStart, l.sessions[n-2].PainStart, l.sessions[n-1].PainStart
-		if a != nil && b != nil && c != nil && l.open(PainRising, &l.sessions[n-1]) && *a <= *b && *b <= *c && *c-*a >= risePoints && *c >= riseFrom {
+		if a != nil && b != nil && c != nil && l.open(PainRising, &l.sessions[n-1]) && *a <= *b && *b <= *c &&
+			*c-*a >= risePoints &&
+			*c >= riseFrom {
 			return fmt.Sprintf("pain at the start rose from %g to %g over three sessions", *a, *c)
 		}
 		return ""
@@ -155,7 +178,10 @@ var stoppers = []Stopper{
 		case l.in.PainNow != nil && *l.in.PainNow >= restPain:
 			return fmt.Sprintf("pain is %g of 10 today: only breath, relaxation and comfortable positions", *l.in.PainNow)
 		case last.PainStart != nil && *last.PainStart >= restPain:
-			return fmt.Sprintf("pain at the start was %g of 10: only breath, relaxation and comfortable positions", *last.PainStart)
+			return fmt.Sprintf(
+				"pain at the start was %g of 10: only breath, relaxation and comfortable positions",
+				*last.PainStart,
+			)
 		}
 		return ""
 	}},
@@ -209,51 +235,68 @@ var stoppers = []Stopper{
 		}
 		return saysIn(l.in, l.turns, "tingling", "heaviness", "leaking", "doming")
 	}},
-	{family, trade.Stay, "stay: a fault of form was seen", "two sessions without a fault that one cue does not mend", common, func(l *look) string {
-		for _, t := range l.turns {
-			for _, it := range t.all() { // also of what was left by choice; a trial may have faults
-				if it.Trial {
-					continue
-				}
-				for _, word := range it.Faults() {
-					return word + " was seen in " + l.in.name(it.Version) + " on " + t.session.Date.String()
+	{
+		family,
+		trade.Stay,
+		"stay: a fault of form was seen",
+		"two sessions without a fault that one cue does not mend",
+		common,
+		func(l *look) string {
+			for _, t := range l.turns {
+				for _, it := range t.all() { // also of what was left by choice; a trial may have faults
+					if it.Trial {
+						continue
+					}
+					for _, word := range it.Faults() {
+						return word + " was seen in " + l.in.name(it.Version) + " on " + t.session.Date.String()
+					}
 				}
 			}
-		}
-		return ""
-	}},
+			return ""
+		},
+	},
 	{family, trade.Stay, "stay: one side is missing", "both sides in two sessions running", common, func(l *look) string {
 		for _, t := range l.turns {
 			for _, it := range t.items {
 				v, ok := l.in.Catalogue.Version(it.Version)
 				if ok && v.SideMode != trade.None && !oneSided(v) && it.Side.One() &&
 					!slices.ContainsFunc(t.items, func(o Item) bool { return o.Version == it.Version && o.Side == it.Side.Other() }) {
-					return "only the " + string(it.Side) + " side of " + l.in.name(it.Version) + " was done on " + t.session.Date.String()
+					return "only the " + string(it.Side) + " side of " + l.in.name(
+						it.Version,
+					) + " was done on " + t.session.Date.String()
 				}
 			}
 		}
 		return ""
 	}},
-	{family, trade.Stay, "stay: soreness must settle within 24 h and be known", "an answer on how sore, for how long and what, and a session that settles", common, func(l *look) string {
-		for k, t := range l.turns {
-			s := t.session.Sore()
-			next := l.in.Today
-			if k+1 < len(l.turns) {
-				next = l.turns[k+1].session.Date
-			}
-			switch {
-			case s == nil:
-				return "soreness after " + t.session.Date.String() + " is unknown"
-			case s.Kind == Muscle:
-				if gone := s.SettledH <= muscleH || s.SettledH < float64(24*next.Since(t.session.Date)); s.Peak > soreMost || !gone {
-					return fmt.Sprintf("muscles were sore to %g of 10 for %g h after %s", s.Peak, s.SettledH, t.session.Date)
+	{
+		family,
+		trade.Stay,
+		"stay: soreness must settle within 24 h and be known",
+		"an answer on how sore, for how long and what, and a session that settles",
+		common,
+		func(l *look) string {
+			for k, t := range l.turns {
+				s := t.session.Sore()
+				next := l.in.Today
+				if k+1 < len(l.turns) {
+					next = l.turns[k+1].session.Date
 				}
-			case s.SettledH > settledH || s.Kind == "" && s.Peak > soreMost:
-				return fmt.Sprintf("soreness after %s was %g of 10 and took %g h to settle", t.session.Date, s.Peak, s.SettledH)
+				switch {
+				case s == nil:
+					return "soreness after " + t.session.Date.String() + " is unknown"
+				case s.Kind == Muscle:
+					if gone := s.SettledH <= muscleH || s.SettledH < float64(24*next.Since(t.session.Date)); s.Peak > soreMost ||
+						!gone {
+						return fmt.Sprintf("muscles were sore to %g of 10 for %g h after %s", s.Peak, s.SettledH, t.session.Date)
+					}
+				case s.SettledH > settledH || s.Kind == "" && s.Peak > soreMost:
+					return fmt.Sprintf("soreness after %s was %g of 10 and took %g h to settle", t.session.Date, s.Peak, s.SettledH)
+				}
 			}
-		}
-		return ""
-	}},
+			return ""
+		},
+	},
 
 	{everyone, trade.Stay, "stay: a day that cannot be", "the day corrected", common, func(l *look) string {
 		for _, s := range l.sessions {
@@ -263,69 +306,123 @@ var stoppers = []Stopper{
 		}
 		return ""
 	}},
-	{everyone, trade.Stay, "stay: pain over the stop limit in the last two sessions", "two sessions below the limit", common, func(l *look) string {
-		for _, s := range l.window {
-			for _, it := range s.Items {
-				if it.Pain != nil && l.in.stops(s.PainStart, *it.Pain) {
-					return fmt.Sprintf("pain of %g of 10 came in %s on %s", *it.Pain, l.in.name(it.Version), s.Date)
+	{
+		everyone,
+		trade.Stay,
+		"stay: pain over the stop limit in the last two sessions",
+		"two sessions below the limit",
+		common,
+		func(l *look) string {
+			for _, s := range l.window {
+				for _, it := range s.Items {
+					if it.Pain != nil && l.in.stops(s.PainStart, *it.Pain) {
+						return fmt.Sprintf("pain of %g of 10 came in %s on %s", *it.Pain, l.in.name(it.Version), s.Date)
+					}
+				}
+				if s.PainEnd != nil && (l.in.stops(s.PainStart, *s.PainEnd) || *s.PainEnd >= start(&s)+endRise) {
+					return fmt.Sprintf("the session of %s ended with pain %g of 10", s.Date, *s.PainEnd)
 				}
 			}
-			if s.PainEnd != nil && (l.in.stops(s.PainStart, *s.PainEnd) || *s.PainEnd >= start(&s)+endRise) {
-				return fmt.Sprintf("the session of %s ended with pain %g of 10", s.Date, *s.PainEnd)
+			return ""
+		},
+	},
+	{
+		everyone,
+		trade.Stay,
+		"stay: pain at the start was 7 or more in the last two sessions",
+		"two sessions that begin below 7",
+		common,
+		func(l *look) string {
+			for _, s := range l.window {
+				if s.PainStart != nil && *s.PainStart >= restPain {
+					return fmt.Sprintf("pain at the start was %g of 10 on %s", *s.PainStart, s.Date)
+				}
 			}
-		}
-		return ""
-	}},
-	{everyone, trade.Stay, "stay: pain at the start was 7 or more in the last two sessions", "two sessions that begin below 7", common, func(l *look) string {
-		for _, s := range l.window {
-			if s.PainStart != nil && *s.PainStart >= restPain {
-				return fmt.Sprintf("pain at the start was %g of 10 on %s", *s.PainStart, s.Date)
+			return ""
+		},
+	},
+	{
+		everyone,
+		trade.Stay,
+		"stay: a session ended by pain or symptoms",
+		"two sessions that end as planned",
+		common,
+		ended("pain", "symptom"),
+	},
+	{
+		everyone,
+		trade.Stay,
+		"stay: a warning sign in the last two sessions, cleared since",
+		clean2,
+		common,
+		func(l *look) string {
+			for i := range l.window {
+				s := &l.window[i]
+				switch why := says(l.in, s, Urgent...); {
+				case why != "":
+					return why
+				case s.Ended == WarningSign, s.FollowUp != nil && s.FollowUp.Travelled:
+					return "a sign came in or after the session of " + s.Date.String()
+				}
 			}
-		}
-		return ""
-	}},
-	{everyone, trade.Stay, "stay: a session ended by pain or symptoms", "two sessions that end as planned", common, ended("pain", "symptom")},
-	{everyone, trade.Stay, "stay: a warning sign in the last two sessions, cleared since", clean2, common, func(l *look) string {
-		for i := range l.window {
-			s := &l.window[i]
-			switch why := says(l.in, s, Urgent...); {
-			case why != "":
-				return why
-			case s.Ended == WarningSign, s.FollowUp != nil && s.FollowUp.Travelled:
-				return "a sign came in or after the session of " + s.Date.String()
-			}
-		}
-		return ""
-	}},
+			return ""
+		},
+	},
 	{everyone, trade.Stay, "stay: dizzy in one session", "two sessions without dizziness", common, felt("dizziness")},
-	{everyone, trade.Stay, "stay: worse after a session", "two sessions after which it is the same or better", common, func(l *look) string {
-		for _, s := range l.window {
-			if worse(&s) {
-				return "it was worse after the session of " + s.Date.String()
+	{
+		everyone,
+		trade.Stay,
+		"stay: worse after a session",
+		"two sessions after which it is the same or better",
+		common,
+		func(l *look) string {
+			for _, s := range l.window {
+				if worse(&s) {
+					return "it was worse after the session of " + s.Date.String()
+				}
 			}
-		}
-		return ""
-	}},
-	{everyone, trade.Stay, "stay: something was felt that is not sorted yet", "saying which of the known words it is", common, func(l *look) string {
-		for _, s := range l.window {
-			for _, it := range s.Items {
-				for _, word := range it.Felt {
-					if !slices.Contains(Felt, word) {
-						return fmt.Sprintf("%q was felt in %s on %s; say which of the known words it is", word, l.in.name(it.Version), s.Date)
+			return ""
+		},
+	},
+	{
+		everyone,
+		trade.Stay,
+		"stay: something was felt that is not sorted yet",
+		"saying which of the known words it is",
+		common,
+		func(l *look) string {
+			for _, s := range l.window {
+				for _, it := range s.Items {
+					for _, word := range it.Felt {
+						if !slices.Contains(Felt, word) {
+							return fmt.Sprintf(
+								"%q was felt in %s on %s; say which of the known words it is",
+								word,
+								l.in.name(it.Version),
+								s.Date,
+							)
+						}
 					}
 				}
 			}
-		}
-		return ""
-	}},
-	{everyone, trade.Stay, "stay: something changed since the last session", "one session as things are now", common, func(l *look) string {
-		for _, c := range l.in.Changed {
-			if !c.Day.Before(l.last().Date) {
-				return c.What + " on " + c.Day.String() + ", and no session since"
+			return ""
+		},
+	},
+	{
+		everyone,
+		trade.Stay,
+		"stay: something changed since the last session",
+		"one session as things are now",
+		common,
+		func(l *look) string {
+			for _, c := range l.in.Changed {
+				if !c.Day.Before(l.last().Date) {
+					return c.What + " on " + c.Day.String() + ", and no session since"
+				}
 			}
-		}
-		return ""
-	}},
+			return ""
+		},
+	},
 }
 
 // Signs are the codes of what came up in sessions that a clinician may have to see, each once.

@@ -92,7 +92,9 @@ func Refused(r *facts.Request) error {
 		return &facts.Refused{Reason: r.Screening.Refer.Say}
 	}
 	if r.Minutes < kinds.MinMinutes || r.Minutes > kinds.MaxMinutes {
-		return &facts.Refused{Reason: fmt.Sprintf("minutes: found %d, allowed: %d to %d", r.Minutes, kinds.MinMinutes, kinds.MaxMinutes)}
+		return &facts.Refused{
+			Reason: fmt.Sprintf("minutes: found %d, allowed: %d to %d", r.Minutes, kinds.MinMinutes, kinds.MaxMinutes),
+		}
 	}
 	if r.Whole != nil && r.Whole.Decision == trade.Refer {
 		return &facts.Refused{Reason: "See a clinician before the next session: " + r.Whole.Because}

@@ -275,7 +275,8 @@ func (b *builder) singleEnds(opens, closes bool, locked func(trade.Role) bool) {
 	}
 	standing := appraise.Route(b.r)[0] == trade.Standing // down only once: such a session begins upright and ends sitting or lying
 	upright := standing && some(func(c *facts.Candidate) bool { return Opens(b.r, c.V.Slug) && c.V.Position.Upright() })
-	seated := standing && some(func(c *facts.Candidate) bool { return Calms(b.r, c.V.Slug) && c.V.Position != trade.Standing })
+	seated := standing &&
+		some(func(c *facts.Candidate) bool { return Calms(b.r, c.V.Slug) && c.V.Position != trade.Standing })
 	for i := range b.m.cands {
 		c := &b.m.cands[i]
 		if c.Locked == trade.Main || b.outOfReach(c) {

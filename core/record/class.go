@@ -59,7 +59,8 @@ func (c *Class) Problem() string {
 			if err != nil || n < 0 || n >= len(c.Score.Items) {
 				return fmt.Sprintf("%s.items: found %q, allowed: 0 to %d", at, short(key), len(c.Score.Items)-1)
 			}
-			if d := it.Dose; d != nil && (d.Sets < 0 || d.Sets > mostSets || d.Reps < 0 || d.Reps > mostReps || d.HoldS < 0 || d.HoldS > mostHold || d.HoldBreaths < 0 || d.HoldBreaths > mostBreaths || len(d.Pattern) > mostSets) {
+			if d := it.Dose; d != nil &&
+				(d.Sets < 0 || d.Sets > mostSets || d.Reps < 0 || d.Reps > mostReps || d.HoldS < 0 || d.HoldS > mostHold || d.HoldBreaths < 0 || d.HoldBreaths > mostBreaths || len(d.Pattern) > mostSets) {
 				return fmt.Sprintf("%s.items[%q].dose: out of range", at, key)
 			}
 			for _, s := range it.SideOrder {

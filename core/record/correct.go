@@ -15,8 +15,30 @@ import (
 )
 
 // Fields of a line that can be corrected, by their names in the log document.
-var Fields = []string{"done.sets", "done.reps", "done.hold_s", "done.hold_breaths", "sets_done", "side", "ended_by", "felt", "fault", "confirmed", "reached", "helped",
-	"trial", "pain", "where", "symptom_at_rep", "symptom_at_s", "warning_at_rep", "form_lost_s", "compare", "load", "next"}
+var Fields = []string{
+	"done.sets",
+	"done.reps",
+	"done.hold_s",
+	"done.hold_breaths",
+	"sets_done",
+	"side",
+	"ended_by",
+	"felt",
+	"fault",
+	"confirmed",
+	"reached",
+	"helped",
+	"trial",
+	"pain",
+	"where",
+	"symptom_at_rep",
+	"symptom_at_s",
+	"warning_at_rep",
+	"form_lost_s",
+	"compare",
+	"load",
+	"next",
+}
 
 // SessionFields are those of the session itself.
 var SessionFields = []string{"pain_start", "pain_end", "ended_because", "notes"}
@@ -45,7 +67,17 @@ func correct(s *progress.Session, it *progress.Item, made progress.Item, m *Mark
 	if strings.HasPrefix(m.Field, "done.") || slices.Contains([]string{"sets_done", "confirmed", "reached"}, m.Field) {
 		ended(&next)
 	}
-	next.Corrections = append(slices.Clone(it.Corrections), progress.Correction{At: m.At.UTC().Format(time.RFC3339), By: m.By, Field: m.Field, From: value(m.From), To: value(m.To), Why: m.Why})
+	next.Corrections = append(
+		slices.Clone(it.Corrections),
+		progress.Correction{
+			At:    m.At.UTC().Format(time.RFC3339),
+			By:    m.By,
+			Field: m.Field,
+			From:  value(m.From),
+			To:    value(m.To),
+			Why:   m.Why,
+		},
+	)
 	*it = next
 	return nil
 }
@@ -110,7 +142,14 @@ func set1[T any](doc *T, m *Mark) error {
 }
 
 // endings of a line.
-var lineEndings = []string{"", progress.ByTarget, progress.ByForm, progress.BySymptom, progress.ByBreath, progress.ByChoice}
+var lineEndings = []string{
+	"",
+	progress.ByTarget,
+	progress.ByForm,
+	progress.BySymptom,
+	progress.ByBreath,
+	progress.ByChoice,
+}
 
 // lineProblem says what is out of range in a line, empty when nothing is.
 func lineProblem(it *progress.Item) string {
@@ -149,9 +188,11 @@ func lineProblem(it *progress.Item) string {
 // listProblem says what of a repetition, a second, or of what was felt or seen, cannot be.
 func listProblem(it *progress.Item) string {
 	switch {
-	case it.SymptomRep != nil && (*it.SymptomRep < 0 || *it.SymptomRep > mostRep), it.WarningRep != nil && (*it.WarningRep < 0 || *it.WarningRep > mostRep):
+	case it.SymptomRep != nil && (*it.SymptomRep < 0 || *it.SymptomRep > mostRep),
+		it.WarningRep != nil && (*it.WarningRep < 0 || *it.WarningRep > mostRep):
 		return fmt.Sprintf("rep: allowed: 0 to %d", mostRep)
-	case it.SymptomS != nil && !(*it.SymptomS >= 0 && *it.SymptomS <= mostSeconds), it.FormLostS != nil && !(*it.FormLostS >= 0 && *it.FormLostS <= mostSeconds):
+	case it.SymptomS != nil && !(*it.SymptomS >= 0 && *it.SymptomS <= mostSeconds),
+		it.FormLostS != nil && !(*it.FormLostS >= 0 && *it.FormLostS <= mostSeconds):
 		return fmt.Sprintf("seconds: allowed: 0 to %d", mostSeconds)
 	}
 	for _, w := range it.Felt {
@@ -178,7 +219,8 @@ func CorrectionProblem(s progress.Session, it *progress.Item, m *Mark) string {
 	if err := correct(&s, it, made, m); err != nil {
 		return err.Error()
 	}
-	if s.PainStart != nil && !(*s.PainStart >= 0 && *s.PainStart <= mostPain) || s.PainEnd != nil && !(*s.PainEnd >= 0 && *s.PainEnd <= mostPain) {
+	if s.PainStart != nil && !(*s.PainStart >= 0 && *s.PainStart <= mostPain) ||
+		s.PainEnd != nil && !(*s.PainEnd >= 0 && *s.PainEnd <= mostPain) {
 		return fmt.Sprintf("pain: allowed: 0 to %d", mostPain)
 	}
 	if s.Ended != "" && !slices.Contains(progress.Endings, s.Ended) {

@@ -57,7 +57,13 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 			it.Tried = append(it.Tried, progress.Tried{Version: to})
 		}
 	case Changed:
-		f.note(fmt.Sprintf("%s: %s", strings.ReplaceAll(it.Version, "-", " "), map[string]string{"yes": "it changed", "little": "it changed a little", "no": "nothing changed"}[word(m.Value)]))
+		f.note(
+			fmt.Sprintf(
+				"%s: %s",
+				strings.ReplaceAll(it.Version, "-", " "),
+				map[string]string{"yes": "it changed", "little": "it changed a little", "no": "nothing changed"}[word(m.Value)],
+			),
+		)
 	case Setting:
 		it.Tried = append(it.Tried, progress.Tried{Load: m.Load, Clean: m.Clean, Felt: m.Felt})
 		if m.Clean && m.Load != nil { // the last clean one is what is kept
@@ -129,7 +135,12 @@ func AnswerWords() map[string]string {
 
 // AnswerLabels say what is asked at a symptom, in the order in which it is asked.
 func AnswerLabels() [][2]string {
-	return [][2]string{{"travels", "travels down the limb"}, {"numb_or_weak", "numb or weak"}, {"chest", "chest"}, {"dizzy", "dizzy"}}
+	return [][2]string{
+		{"travels", "travels down the limb"},
+		{"numb_or_weak", "numb or weak"},
+		{"chest", "chest"},
+		{"dizzy", "dizzy"},
+	}
 }
 
 // Places are where something may hurt, the commonest first.

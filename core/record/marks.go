@@ -126,14 +126,62 @@ const (
 )
 
 // Kinds lists them.
-var Kinds = []string{Start, Go, Here, Tap, Pause, Resume, Talk, Break, Mode, Unseen, Seek, Load, Helped, Set, Layer, Setting, Form, Fault, Warning, Symptom,
-	Felt, Compare, Changed, Change, Check, Breaths, Note, Flag, Undo, End, Correct, FollowUp}
+var Kinds = []string{
+	Start,
+	Go,
+	Here,
+	Tap,
+	Pause,
+	Resume,
+	Talk,
+	Break,
+	Mode,
+	Unseen,
+	Seek,
+	Load,
+	Helped,
+	Set,
+	Layer,
+	Setting,
+	Form,
+	Fault,
+	Warning,
+	Symptom,
+	Felt,
+	Compare,
+	Changed,
+	Change,
+	Check,
+	Breaths,
+	Note,
+	Flag,
+	Undo,
+	End,
+	Correct,
+	FollowUp,
+}
 
 // Late are the kinds accepted after a session was closed.
 var Late = []string{Correct, Note, FollowUp}
 
 // Changes are what a change on the spot can be.
-var Changes = []string{"ease", "down", "place", "swap", "other-side", "add", "repeat", "more", "later", "next", "drop", "trial", "skip", "dose", "minute"}
+var Changes = []string{
+	"ease",
+	"down",
+	"place",
+	"swap",
+	"other-side",
+	"add",
+	"repeat",
+	"more",
+	"later",
+	"next",
+	"drop",
+	"trial",
+	"skip",
+	"dose",
+	"minute",
+}
 
 // Help are the ways an instructor helps.
 var Help = []string{"guided", "held", "anchored"}
@@ -212,8 +260,14 @@ func (m *Mark) words(b Bounds) string {
 		}
 		return fmt.Sprintf("%s: found %q, allowed: %s", name, short(found), strings.Join(allowed, ", "))
 	}
-	problems := []string{one("fault", m.Fault, catalogue.FaultCodes), one("because", m.Because, progress.Endings), one("what", m.What, Changes), one("how", m.How, Help),
-		one("mode", m.Mode, []string{score.Led, score.Flowing}), one("check", m.Check, []string{"sij_side", "clock_hours", "tight_turn", "from_memory"})}
+	problems := []string{
+		one("fault", m.Fault, catalogue.FaultCodes),
+		one("because", m.Because, progress.Endings),
+		one("what", m.What, Changes),
+		one("how", m.How, Help),
+		one("mode", m.Mode, []string{score.Led, score.Flowing}),
+		one("check", m.Check, []string{"sij_side", "clock_hours", "tight_turn", "from_memory"}),
+	}
 	for _, f := range m.Felt {
 		problems = append(problems, one("felt", f, progress.Felt))
 	}
@@ -284,7 +338,11 @@ var needs = map[string]func(m *Mark) string{
 	},
 	Correct: func(m *Mark) string {
 		if !slices.Contains(Fields, m.Field) && !slices.Contains(SessionFields, m.Field) {
-			return fmt.Sprintf("field: found %q, allowed: %s", short(m.Field), strings.Join(slices.Concat(Fields, SessionFields), ", "))
+			return fmt.Sprintf(
+				"field: found %q, allowed: %s",
+				short(m.Field),
+				strings.Join(slices.Concat(Fields, SessionFields), ", "),
+			)
 		}
 		return ""
 	},

@@ -48,7 +48,11 @@ func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress
 
 // located fills in where a mark was made, from its second, as far as it does not say so itself.
 func located(s *score.Score, m *Mark) {
-	if len(s.Segments) == 0 || !slices.Contains([]string{Form, Warning, Symptom, Felt, Set, Helped, Load, Layer, Setting, Compare, Changed}, m.Kind) {
+	if len(s.Segments) == 0 ||
+		!slices.Contains(
+			[]string{Form, Warning, Symptom, Felt, Set, Helped, Load, Layer, Setting, Compare, Changed},
+			m.Kind,
+		) {
 		return
 	}
 	i := s.Running(m.Pos)
@@ -223,7 +227,14 @@ func (f *fold) items() {
 func (f *fold) line(l Line, sets []*set) {
 	src := &f.score.Items[l.Item]
 	own := doseOf(src, l.Side)
-	it := progress.Item{Version: src.Version, Revision: src.Revision, Side: l.Side, Target: target(own), Trial: src.Trial, Load: src.Load}
+	it := progress.Item{
+		Version:  src.Version,
+		Revision: src.Revision,
+		Side:     l.Side,
+		Target:   target(own),
+		Trial:    src.Trial,
+		Load:     src.Load,
+	}
 	if src.Replaces != "" {
 		it.Tried = []progress.Tried{{Version: src.Replaces}}
 	}
@@ -261,7 +272,8 @@ func (f *fold) line(l Line, sets []*set) {
 	if reached {
 		it.Done = summed(it.SetsDone, len(own.Pattern) > 0, begun, total)
 	}
-	if len(own.Pattern) == 0 && !slices.ContainsFunc(it.SetsDone, func(s progress.Amount) bool { return s != it.SetsDone[0] }) {
+	if len(own.Pattern) == 0 &&
+		!slices.ContainsFunc(it.SetsDone, func(s progress.Amount) bool { return s != it.SetsDone[0] }) {
 		it.SetsDone = nil // all alike: the amount says it
 	}
 	if reached {
@@ -383,7 +395,8 @@ func (f *fold) ledThrough(x *set) bool {
 			continue
 		}
 		begun = begun || m.Kind == Go && m.Pos >= x.from-1e-3 && m.Pos <= x.from+1e-6
-		if came := f.passed(m.Pos); m.Pos >= x.to-1e-6 && m.Pos <= wait+1e-6 && !came.IsZero() && m.At.Sub(came) <= promptTouch {
+		if came := f.passed(m.Pos); m.Pos >= x.to-1e-6 && m.Pos <= wait+1e-6 && !came.IsZero() &&
+			m.At.Sub(came) <= promptTouch {
 			met = true
 		}
 	}
@@ -409,7 +422,8 @@ func (f *fold) confirmed(x *set, next float64) bool {
 		}
 		near = near || close
 		came := f.passed(m.Pos)
-		closed = closed || (m.Kind == End || m.Kind == Here) && m.Pos >= x.to-1e-9 && (came.IsZero() || m.At.Sub(came) <= nearTouch)
+		closed = closed ||
+			(m.Kind == End || m.Kind == Here) && m.Pos >= x.to-1e-9 && (came.IsZero() || m.At.Sub(came) <= nearTouch)
 	}
 	return f.mode == score.Flowing && near && closed && !x.unseen
 }
@@ -490,7 +504,8 @@ func (f *fold) endings() {
 				f.out.PainStart = m.Pain
 			}
 		case End:
-			if m.Because != "" && f.out.Ended != progress.WarningSign { // who was sent to be seen stays so when the rest of a class ends
+			if m.Because != "" &&
+				f.out.Ended != progress.WarningSign { // who was sent to be seen stays so when the rest of a class ends
 				f.out.Ended = m.Because
 			}
 			if m.Pain != nil {

@@ -80,7 +80,8 @@ func (s *Screener) ages(do func(*Age)) {
 	year, _, _ := s.today.Date()
 	for i := range s.rules.Ages {
 		a := &s.rules.Ages[i]
-		if year-c.Born >= a.From && c.OneLegS < a.UntilS && !slices.ContainsFunc(c.Conditions, func(k intake.Condition) bool { return k.Code == a.Like }) {
+		if year-c.Born >= a.From && c.OneLegS < a.UntilS &&
+			!slices.ContainsFunc(c.Conditions, func(k intake.Condition) bool { return k.Code == a.Like }) {
 			do(a)
 		}
 	}
@@ -113,7 +114,8 @@ var directionWords = map[string]string{"flexion": "bending", "extension": "archi
 func (s *Screener) findConflicts() {
 	limits := func(dir string) (who []string) {
 		for _, b := range s.bounds {
-			if (strings.HasPrefix(b.quantity, "lumbar."+dir) || strings.HasPrefix(b.quantity, "trunk."+dir)) && !slices.Contains(who, b.condition) {
+			if (strings.HasPrefix(b.quantity, "lumbar."+dir) || strings.HasPrefix(b.quantity, "trunk."+dir)) &&
+				!slices.Contains(who, b.condition) {
 				who = append(who, b.condition)
 			}
 		}
@@ -140,7 +142,14 @@ func (s *Screener) findConflicts() {
 		}
 		for _, who := range limits(likes) {
 			if who != k.Code {
-				say(fmt.Sprintf("%s finds %s comfortable, %s limits it: the limit holds.", rule.Name, directionWords[likes], strings.ToLower(name(who))))
+				say(
+					fmt.Sprintf(
+						"%s finds %s comfortable, %s limits it: the limit holds.",
+						rule.Name,
+						directionWords[likes],
+						strings.ToLower(name(who)),
+					),
+				)
 			}
 		}
 	}

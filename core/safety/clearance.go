@@ -66,7 +66,10 @@ func (c *Clearing) prepare() error {
 		c.roles = append(c.roles, r.Role)
 		c.may[r.Role] = r.May
 	}
-	if c.Source == "" || len(c.roles) == 0 || c.Months.Default < 1 || c.Months.Most < c.Months.Default || c.Months.Flag < 1 || c.Pregnancy.Undated < 1 || c.Pregnancy.Last < c.Pregnancy.Term {
+	if c.Source == "" || len(c.roles) == 0 || c.Months.Default < 1 || c.Months.Most < c.Months.Default ||
+		c.Months.Flag < 1 ||
+		c.Pregnancy.Undated < 1 ||
+		c.Pregnancy.Last < c.Pregnancy.Term {
 		return fmt.Errorf("limits.yaml: clearing needs source, roles, months and pregnancy")
 	}
 	return nil

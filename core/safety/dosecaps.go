@@ -30,7 +30,8 @@ func (s *Screener) doseCaps(do func(*DoseCap)) {
 // cap), and the reason.
 func (s *Screener) HoldCap(v *catalogue.Version) (seconds int, reason string) {
 	s.doseCaps(func(d *DoseCap) {
-		if d.HoldS > 0 && v.Effort >= d.EffortFrom && (!d.Strength || strengthWork(v)) && (seconds == 0 || d.HoldS < seconds) {
+		if d.HoldS > 0 && v.Effort >= d.EffortFrom && (!d.Strength || strengthWork(v)) &&
+			(seconds == 0 || d.HoldS < seconds) {
 			seconds, reason = d.HoldS, d.Reason
 		}
 	})
@@ -51,7 +52,11 @@ func strengthWork(v *catalogue.Version) bool {
 }
 
 // CapDose fits a dose to what the client's conditions allow and says what was changed.
-func (s *Screener) CapDose(v *catalogue.Version, d dose.Dose, breathsPerMinute float64) (capped dose.Dose, why []string) {
+func (s *Screener) CapDose(
+	v *catalogue.Version,
+	d dose.Dose,
+	breathsPerMinute float64,
+) (capped dose.Dose, why []string) {
 	if limit, reason := s.HoldCap(v); limit > 0 {
 		var did bool
 		if d, did = d.CapHold(limit, breathsPerMinute); did {

@@ -29,7 +29,16 @@ func (e Edge) String() string {
 	if !e.Passes() {
 		how = "crosses"
 	}
-	return fmt.Sprintf("%s: %s: %s %.2f %s %s's limit of %.2f", e.Version, e.Phase, e.Quantity, e.Value, how, e.Condition, e.Limit)
+	return fmt.Sprintf(
+		"%s: %s: %s %.2f %s %s's limit of %.2f",
+		e.Version,
+		e.Phase,
+		e.Quantity,
+		e.Value,
+		how,
+		e.Condition,
+		e.Limit,
+	)
 }
 
 // How near is at the edge: degrees of an angle, a share of anything else.
@@ -75,7 +84,10 @@ func (r *Rules) AtEdge(cat *catalogue.Catalogue) []Edge {
 		}
 	}
 	sort.SliceStable(out, func(i, k int) bool {
-		return slices.Compare([]string{out[i].Version, out[i].Quantity, out[i].Condition}, []string{out[k].Version, out[k].Quantity, out[k].Condition}) < 0
+		return slices.Compare(
+			[]string{out[i].Version, out[i].Quantity, out[i].Condition},
+			[]string{out[k].Version, out[k].Quantity, out[k].Condition},
+		) < 0
 	})
 	return out
 }

@@ -35,6 +35,7 @@ func (s *Screener) AsIf() (codes []string) {
 // Acute tells whether the limits of an acute back pain hold, as phases are read that nobody recorded.
 func (s *Screener) Acute() bool {
 	return slices.ContainsFunc(s.client.Conditions, func(k intake.Condition) bool {
-		return slices.Contains([]string{"low-back-pain", "disc-sciatica"}, k.Code) && s.applies(&k, map[string]string{"phase": "acute"})
+		return slices.Contains([]string{"low-back-pain", "disc-sciatica"}, k.Code) &&
+			s.applies(&k, map[string]string{"phase": "acute"})
 	})
 }

@@ -28,7 +28,8 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 			continue
 		}
 		ok, any := s.cleanSides(v, &rows[i])
-		if more := ok[body.Left] && !r.eased[body.Left] || ok[body.Right] && !r.eased[body.Right]; !any || e.Together && !more {
+		if more := ok[body.Left] && !r.eased[body.Left] || ok[body.Right] && !r.eased[body.Right]; !any ||
+			e.Together && !more {
 			continue // two eases at once only where one is not enough
 		}
 		r.Use, r.Eases, r.clears = v.Slug, append(r.Eases, e.Slug), append(r.clears, ok)
@@ -158,7 +159,9 @@ func (s *Screener) swaps(v *catalogue.Version) []string {
 			return out
 		}
 	}
-	if w, ok := s.cat.Version(v.Chair.Version); ok && w.Family != v.Family && w.Effort <= v.Effort && share(v.MainAims, w.Aims) && offer(w) {
+	if w, ok := s.cat.Version(v.Chair.Version); ok && w.Family != v.Family && w.Effort <= v.Effort &&
+		share(v.MainAims, w.Aims) &&
+		offer(w) {
 		return out
 	}
 	for _, w := range s.likeliest(v, out) {
@@ -240,7 +243,14 @@ func Because(v, w *catalogue.Version) (keeps, loses string) {
 		keeps = v.Chair.Note
 	}
 	if w.Position != v.Position {
-		lost = append(lost, fmt.Sprintf("the position (%s instead of %s)", catalogue.PositionWords(w.Position), catalogue.PositionWords(v.Position)))
+		lost = append(
+			lost,
+			fmt.Sprintf(
+				"the position (%s instead of %s)",
+				catalogue.PositionWords(w.Position),
+				catalogue.PositionWords(v.Position),
+			),
+		)
 	}
 	if w.Chain != v.Chain {
 		lost = append(lost, fmt.Sprintf("the %s chain", v.Chain))

@@ -53,7 +53,13 @@ func (i Inversion) String() string {
 	for _, c := range i.Why {
 		by = append(by, fmt.Sprintf("%s %.4g over %.4g, the harder %.4g", c.Quantity, c.Easier, c.Limit, c.Harder))
 	}
-	return fmt.Sprintf("%s: %s is out, %s suits (%s)", strings.Join(i.Conditions, " + "), i.Easier, i.Harder, strings.Join(by, "; "))
+	return fmt.Sprintf(
+		"%s: %s is out, %s suits (%s)",
+		strings.Join(i.Conditions, " + "),
+		i.Easier,
+		i.Harder,
+		strings.Join(by, "; "),
+	)
 }
 
 // Inversions lists every inversion of a client, for each rung the nearest harder one that suits.
@@ -79,7 +85,10 @@ func (s *Screener) Inversions() (out []Inversion) {
 				i := Inversion{Conditions: codes, Easier: v.Slug, Harder: w.Slug}
 				for _, f := range s.findings(v, row, side, "", nil) {
 					if f.Condition != "positions" {
-						i.Why = append(i.Why, Crossed{f.Quantity, f.Value, round(s.row(w).Value(side, s.table.ID(f.Quantity))), f.Allowed})
+						i.Why = append(
+							i.Why,
+							Crossed{f.Quantity, f.Value, round(s.row(w).Value(side, s.table.ID(f.Quantity))), f.Allowed},
+						)
 					}
 				}
 				if len(i.Why) > 0 && !slices.ContainsFunc(out, func(o Inversion) bool { return o.Key() == i.Key() }) {

@@ -29,7 +29,15 @@ func (l Left) String() string {
 		}
 		at = append(at, say)
 	}
-	return fmt.Sprintf("%s: %d suit; %s; leg strength %d, balance %d, rising: %s", strings.Join(l.Conditions, " + "), l.Suits, strings.Join(at, ", "), l.Aims["leg-strength"], l.Aims["balance"], strings.Join(l.Rise, ", "))
+	return fmt.Sprintf(
+		"%s: %d suit; %s; leg strength %d, balance %d, rising: %s",
+		strings.Join(l.Conditions, " + "),
+		l.Suits,
+		strings.Join(at, ", "),
+		l.Aims["leg-strength"],
+		l.Aims["balance"],
+		strings.Join(l.Rise, ", "),
+	)
 }
 
 // Enough is the least that is left for anybody who may exercise (domain/09).
@@ -39,7 +47,11 @@ const Enough = 12
 // a clearance of today: the strictest reading that refers to nobody. Every position, surface and
 // prop is there.
 func (r *Rules) strictest(today trade.Day, codes ...string) *intake.Client {
-	c := &intake.Client{Positions: map[string]string{"floor": "yes", "stand_free": "yes"}, Surfaces: trade.Surfaces, Kit: catalogue.Kit}
+	c := &intake.Client{
+		Positions: map[string]string{"floor": "yes", "stand_free": "yes"},
+		Surfaces:  trade.Surfaces,
+		Kit:       catalogue.Kit,
+	}
 	for _, p := range r.Positions {
 		c.Positions[p.Answer] = "yes"
 	}
@@ -50,7 +62,10 @@ func (r *Rules) strictest(today trade.Day, codes ...string) *intake.Client {
 			k.Date, k.Due = trade.Day{}, today.AddDays(7*12)
 		}
 		c.Conditions = append(c.Conditions, k)
-		c.Clearances = append(c.Clearances, intake.Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"})
+		c.Clearances = append(
+			c.Clearances,
+			intake.Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"},
+		)
 	}
 	return c
 }

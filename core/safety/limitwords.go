@@ -72,7 +72,10 @@ func (s *Screener) Forbidden(v *catalogue.Version) string {
 
 // Unconfirmed tells whether a version must still be held against a clinician's words.
 func (s *Screener) Unconfirmed(slug string) bool {
-	return slices.ContainsFunc(s.standing, func(cl *intake.Clearance) bool { return cl.Limits != "" && cl.Answer(slug) == nil })
+	return slices.ContainsFunc(
+		s.standing,
+		func(cl *intake.Clearance) bool { return cl.Limits != "" && cl.Answer(slug) == nil },
+	)
 }
 
 // Confirm records what somebody said of a version on a day, with every clearance whose words
@@ -80,10 +83,17 @@ func (s *Screener) Unconfirmed(slug string) bool {
 func (s *Screener) Confirm(c *intake.Client, slug string, allowed bool, by string) {
 	for i := range c.Clearances {
 		cl := &c.Clearances[i]
-		if cl.Limits == "" || !slices.ContainsFunc(s.standing, func(k *intake.Clearance) bool { return k.Date == cl.Date && k.By == cl.By && k.Limits == cl.Limits }) {
+		if cl.Limits == "" ||
+			!slices.ContainsFunc(
+				s.standing,
+				func(k *intake.Clearance) bool { return k.Date == cl.Date && k.By == cl.By && k.Limits == cl.Limits },
+			) {
 			continue
 		}
-		cl.Confirmed = append(slices.DeleteFunc(slices.Clone(cl.Confirmed), func(k intake.Confirmed) bool { return k.Version == slug }), intake.Confirmed{Version: slug, Allowed: allowed, By: by, On: s.today})
+		cl.Confirmed = append(
+			slices.DeleteFunc(slices.Clone(cl.Confirmed), func(k intake.Confirmed) bool { return k.Version == slug }),
+			intake.Confirmed{Version: slug, Allowed: allowed, By: by, On: s.today},
+		)
 	}
 }
 

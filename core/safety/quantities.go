@@ -70,7 +70,12 @@ func ParseVocabulary(data []byte) (*Vocabulary, error) {
 		case v.byName[q.Name] != nil:
 			return nil, fmt.Errorf("quantities.yaml: %s stands twice", q.Name)
 		case !known:
-			return nil, fmt.Errorf("quantities.yaml: %s: found unit %q, allowed: %s", q.Name, q.Unit, strings.Join(v.units(), ", "))
+			return nil, fmt.Errorf(
+				"quantities.yaml: %s: found unit %q, allowed: %s",
+				q.Name,
+				q.Unit,
+				strings.Join(v.units(), ", "),
+			)
 		}
 		v.byName[q.Name] = q
 	}

@@ -87,7 +87,10 @@ func (r *Rules) Detail(name, code string) (Detail, bool) {
 	}
 	d := r.Details[i]
 	own := d.For[code]
-	d.Kind, d.Label, d.Missing, d.Read = cmp.Or(own.Kind, d.Kind), cmp.Or(own.Label, d.Label), cmp.Or(own.Missing, d.Missing), cmp.Or(own.Read, d.Read)
+	d.Kind, d.Label, d.Missing, d.Read = cmp.Or(own.Kind, d.Kind), cmp.Or(
+		own.Label,
+		d.Label,
+	), cmp.Or(own.Missing, d.Missing), cmp.Or(own.Read, d.Read)
 	d.None, d.Hint = cmp.Or(own.None, d.None), cmp.Or(own.Hint, d.Hint)
 	if own.Options != nil {
 		d.Options, d.Accepts = own.Options, own.Accepts
@@ -235,8 +238,14 @@ func wrong(format string, a ...any) error { return fmt.Errorf("limits.yaml: "+fo
 
 func (r *Rules) checkDetails() error {
 	for _, d := range r.Details {
-		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) || (d.Kind == "choice" || d.Kind == "several") != (len(d.Options) > 0) {
-			return wrong("detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice", d.Name, d.Kind, strings.Join(detailKinds, ", "))
+		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) ||
+			(d.Kind == "choice" || d.Kind == "several") != (len(d.Options) > 0) {
+			return wrong(
+				"detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice",
+				d.Name,
+				d.Kind,
+				strings.Join(detailKinds, ", "),
+			)
 		}
 	}
 	return nil

@@ -154,7 +154,16 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *intake.Client, today
 		return nil, fmt.Errorf("not supported yet: %s", strings.Join(u, ", "))
 	}
 	c = c.On(today)
-	s := &Screener{rules: rules, cat: cat, table: cat.Table(), client: c, today: today, owns: map[string]bool{}, positions: map[string]string{}, suiting: map[*catalogue.Version]bool{}}
+	s := &Screener{
+		rules:     rules,
+		cat:       cat,
+		table:     cat.Table(),
+		client:    c,
+		today:     today,
+		owns:      map[string]bool{},
+		positions: map[string]string{},
+		suiting:   map[*catalogue.Version]bool{},
+	}
 	s.findStanding()
 	for _, k := range c.Owns() {
 		s.owns[k] = true
@@ -174,7 +183,10 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *intake.Client, today
 		for _, ask := range rule.Asks {
 			if d, _ := rules.Detail(ask, k.Code); d.Missing != "" && k.Missing(ask) {
 				read := map[bool]string{true: "the strictest possibility", false: d.Missing}[d.Missing == "strict"]
-				s.notes = append(s.notes, fmt.Sprintf("%s: %s is not recorded and is read as %s.", rule.Name, strings.ReplaceAll(ask, "_", " "), read))
+				s.notes = append(
+					s.notes,
+					fmt.Sprintf("%s: %s is not recorded and is read as %s.", rule.Name, strings.ReplaceAll(ask, "_", " "), read),
+				)
 			}
 		}
 	}
@@ -227,7 +239,12 @@ func (s *Screener) Allowed(quantity string) (max float64, condition string, limi
 const rounding = 0.005
 
 // crosses tells whether a bound is crossed by one side of a variant.
-func (s *Screener) crosses(b *bound, v *catalogue.Version, row *catalogue.Row, side body.Side) (value float64, crossed bool) {
+func (s *Screener) crosses(
+	b *bound,
+	v *catalogue.Version,
+	row *catalogue.Row,
+	side body.Side,
+) (value float64, crossed bool) {
 	if b.id < 0 {
 		return 0, false
 	}
@@ -243,7 +260,13 @@ func (s *Screener) crosses(b *bound, v *catalogue.Version, row *catalogue.Row, s
 }
 
 // findings checks one side of one variant.
-func (s *Screener) findings(v *catalogue.Version, row *catalogue.Row, side body.Side, name trade.Side, place []Finding) []Finding {
+func (s *Screener) findings(
+	v *catalogue.Version,
+	row *catalogue.Row,
+	side body.Side,
+	name trade.Side,
+	place []Finding,
+) []Finding {
 	var out []Finding
 	for i := range s.bounds {
 		b := &s.bounds[i]
@@ -251,12 +274,27 @@ func (s *Screener) findings(v *catalogue.Version, row *catalogue.Row, side body.
 			continue
 		}
 		if value, crossed := s.crosses(b, v, row, side); crossed {
-			out = append(out, Finding{b.condition, b.quantity, round(value), round(b.max), s.table.Phase(row, side, b.id), name, b.reason, b.source})
+			out = append(
+				out,
+				Finding{
+					b.condition,
+					b.quantity,
+					round(value),
+					round(b.max),
+					s.table.Phase(row, side, b.id),
+					name,
+					b.reason,
+					b.source,
+				},
+			)
 		}
 	}
 	for _, n := range s.needs {
 		if n.id >= 0 && row.Value(side, n.id) > 0 {
-			out = append(out, Finding{"positions", n.quantity, 1, 0, s.table.Phase(row, side, n.id), name, n.say, "the client's positions"})
+			out = append(
+				out,
+				Finding{"positions", n.quantity, 1, 0, s.table.Phase(row, side, n.id), name, n.say, "the client's positions"},
+			)
 		}
 	}
 	for _, f := range place {
@@ -274,7 +312,19 @@ func (s *Screener) place(v *catalogue.Version) (surface trade.Surface, out []Fin
 		out = append(out, Finding{"clearance", "forbidden", 1, 0, "the whole exercise", "", why, "the clinician's words"})
 	}
 	if surface == "" {
-		out = append(out, Finding{"place", "surface", 1, 0, "set-up", "", "needs one of: " + strings.Join(trade.Words(v.Surfaces), ", "), "the client's place and kit"})
+		out = append(
+			out,
+			Finding{
+				"place",
+				"surface",
+				1,
+				0,
+				"set-up",
+				"",
+				"needs one of: " + strings.Join(trade.Words(v.Surfaces), ", "),
+				"the client's place and kit",
+			},
+		)
 	} else if !floorOK {
 		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", "", "getting to the floor is not available", "the client's positions"})
 	}
@@ -422,7 +472,9 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 		r.Verdict = trade.Suits
 		if v.SideMode == trade.Each && ok[body.Left] != ok[body.Right] {
 			s.eased(v, &r) // for the other side
-			r.eased[body.Left], r.eased[body.Right] = r.eased[body.Left] && !ok[body.Left], r.eased[body.Right] && !ok[body.Right]
+			r.eased[body.Left], r.eased[body.Right] = r.eased[body.Left] &&
+				!ok[body.Left], r.eased[body.Right] &&
+				!ok[body.Right]
 		}
 		r.Use = v.Slug
 	case lacks == nil && s.eased(v, &r), s.easier(v, &r):
@@ -437,7 +489,9 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 // the floor, or to a bed or carriage instead.
 func (s *Screener) reaches(v *catalogue.Version) bool {
 	floor := s.positions["floor"]
-	return v.Quantities["needs.floor"].Value == 0 || floor == "yes" || floor == "help" || slices.Contains(v.Surfaces, trade.Bed) || slices.Contains(v.Surfaces, trade.Carriage)
+	return v.Quantities["needs.floor"].Value == 0 || floor == "yes" || floor == "help" ||
+		slices.Contains(v.Surfaces, trade.Bed) ||
+		slices.Contains(v.Surfaces, trade.Carriage)
 }
 
 // Verdicts gives only the verdicts, in the order of the catalogue: what comparing many

@@ -53,7 +53,10 @@ func (s *Screener) Gains() (out []Gain) {
 		}
 		rule, _ := s.rules.Rule(k.Code)
 		try(Gain{Kind: "condition", Code: k.Code, Name: rule.Name, Open: s.open(k, rule)}, func(c *intake.Client) {
-			c.Conditions = slices.DeleteFunc(slices.Clone(c.Conditions), func(o intake.Condition) bool { return o.Code == k.Code })
+			c.Conditions = slices.DeleteFunc(
+				slices.Clone(c.Conditions),
+				func(o intake.Condition) bool { return o.Code == k.Code },
+			)
 		})
 	}
 	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"}, {Answer: "stand_free", Say: "standing without a hold"}}, s.rules.Positions...) {
@@ -125,7 +128,9 @@ func (s *Screener) Summary(sc *Screening) []string {
 			aims[a]++
 		}
 	}
-	lines := []string{fmt.Sprintf("%d of %d exercises suit as they stand, %d more with an ease.", suits, len(sc.Results), eased)}
+	lines := []string{
+		fmt.Sprintf("%d of %d exercises suit as they stand, %d more with an ease.", suits, len(sc.Results), eased),
+	}
 	var left, gone []string
 	for _, p := range trade.Positions {
 		switch {
@@ -171,7 +176,12 @@ func (g Gain) say() string {
 	case g.Kind == "kit":
 		return fmt.Sprintf("a %s: with one %d more would suit", g.Name, g.Frees)
 	case len(g.Open) > 0:
-		return fmt.Sprintf("%s: its limits hold back %d, and these are read strictly: %s", strings.ToLower(g.Name[:1])+g.Name[1:], g.Frees, strings.Join(g.Open, "; "))
+		return fmt.Sprintf(
+			"%s: its limits hold back %d, and these are read strictly: %s",
+			strings.ToLower(g.Name[:1])+g.Name[1:],
+			g.Frees,
+			strings.Join(g.Open, "; "),
+		)
 	}
 	return fmt.Sprintf("%s: cleared of its limits %d more would suit", strings.ToLower(g.Name[:1])+g.Name[1:], g.Frees)
 }

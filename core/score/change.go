@@ -159,7 +159,8 @@ func (s *Score) RepEnd(at float64) (end float64, ok bool) {
 
 // SameRep tells whether two segments are of one repetition.
 func (g *Segment) SameRep(o *Segment) bool {
-	return g.Kind == Work && o.Kind == Work && g.Item == o.Item && g.Set == o.Set && g.Rep == o.Rep && g.Side == o.Side && g.Extra == o.Extra
+	return g.Kind == Work && o.Kind == Work && g.Item == o.Item && g.Set == o.Set && g.Rep == o.Rep && g.Side == o.Side &&
+		g.Extra == o.Extra
 }
 
 // KeepEnd makes what follows fit into so many seconds, from a place to where the session ends: what is least

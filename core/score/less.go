@@ -123,7 +123,9 @@ func (s *Score) Rested(at float64, c Cap) (*Score, string) {
 			held = 0
 		}
 		switch {
-		case c.Reps <= 0 && c.HoldS <= 0, now.Kind == Work && g.Set == now.Set && (g.Side == now.Side || now.InTurn), c.Reps > 0 && g.Rep > c.Reps:
+		case c.Reps <= 0 && c.HoldS <= 0,
+			now.Kind == Work && g.Set == now.Set && (g.Side == now.Side || now.InTurn),
+			c.Reps > 0 && g.Rep > c.Reps:
 			out.Segments = append(out.Segments, rest)
 		case c.HoldS > 0 && g.Phase == Hold && !shorten(&own, &held, float64(c.HoldS)):
 			out.Segments = append(out.Segments, rest)

@@ -140,7 +140,8 @@ func (s *Score) setAt(at float64) (first, last int) {
 	}
 	g := &s.Segments[i]
 	same := func(o *Segment) bool {
-		return o.Kind == Work && o.Item == g.Item && o.Set == g.Set && o.Extra == g.Extra && (o.Side == g.Side || o.InTurn || o.Direction != "")
+		return o.Kind == Work && o.Item == g.Item && o.Set == g.Set && o.Extra == g.Extra &&
+			(o.Side == g.Side || o.InTurn || o.Direction != "")
 	}
 	for first = i; first > 0 && same(&s.Segments[first-1]); first-- {
 	}

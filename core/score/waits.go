@@ -37,7 +37,10 @@ func (s *Score) spare(from int) {
 	}
 	slices.SortStableFunc(may, func(a, b int) int {
 		x, y := &s.Segments[at[a]], &s.Segments[at[b]]
-		return cmp.Or(cmp.Compare(b2i(x.Kind == Change), b2i(y.Kind == Change)), cmp.Compare(s.Items[x.Item].Effort, s.Items[y.Item].Effort))
+		return cmp.Or(
+			cmp.Compare(b2i(x.Kind == Change), b2i(y.Kind == Change)),
+			cmp.Compare(s.Items[x.Item].Effort, s.Items[y.Item].Effort),
+		)
 	})
 	most := max(leastWaits, int(s.Seconds/60*waitsIn/minutesFor))
 	flows := func(k int) bool { return k >= 0 && k < len(at) && !s.Segments[at[k]].Wait }

@@ -27,10 +27,33 @@ type Setting struct {
 // settings are the moves by the settings of the catalogue: one small one at a time, 2 cm, a band, a level, a helping
 // hand (domain/07; bounds are those of the log, product defaults where it has none).
 var settings = map[string]Setting{
-	"surface_cm":    {Name: "height", Unit: "cm", Steps: []float64{2, 10}, Least: 5, Most: 130, Less: "lower", More: "higher"},
-	"band":          {Name: "band", Words: []string{"none", "light", "medium", "strong"}},
-	"anchor_cm":     {Name: "distance to the anchor", Unit: "cm", Steps: []float64{2, 10}, Most: 300, Less: "nearer", More: "farther"},
-	"pad_level":     {Name: "pad level", Steps: []float64{1}, Least: 1, Most: 4, Less: "down", More: "up", Resets: "pad_offset_cm"},
+	"surface_cm": {
+		Name:  "height",
+		Unit:  "cm",
+		Steps: []float64{2, 10},
+		Least: 5,
+		Most:  130,
+		Less:  "lower",
+		More:  "higher",
+	},
+	"band": {Name: "band", Words: []string{"none", "light", "medium", "strong"}},
+	"anchor_cm": {
+		Name:  "distance to the anchor",
+		Unit:  "cm",
+		Steps: []float64{2, 10},
+		Most:  300,
+		Less:  "nearer",
+		More:  "farther",
+	},
+	"pad_level": {
+		Name:   "pad level",
+		Steps:  []float64{1},
+		Least:  1,
+		Most:   4,
+		Less:   "down",
+		More:   "up",
+		Resets: "pad_offset_cm",
+	},
 	"pad_offset_cm": {Name: "place on the pad", Unit: "cm", Steps: []float64{2}, Most: 60, Less: "back", More: "along"},
 	"spring":        {Name: "spring", Words: []string{"light", "medium", "heavy"}},
 	"weight_kg":     {Name: "weight", Unit: "kg", Steps: []float64{0.5}, Most: 20, Less: "less", More: "more"},

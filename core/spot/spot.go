@@ -229,7 +229,11 @@ func (f *Facts) instead(c Change) (*Outcome, error) {
 	if !appraise.Safe(f.Request, it) {
 		return nil, refuse("%s does not suit this client as it stands", f.nameOf(it.Version))
 	}
-	words := map[string]string{"ease": "with an ease: " + strings.ReplaceAll(c.Ease, "-", " "), "place": "on the " + string(it.Surface), "other-side": string(it.First) + " first"}
+	words := map[string]string{
+		"ease":       "with an ease: " + strings.ReplaceAll(c.Ease, "-", " "),
+		"place":      "on the " + string(it.Surface),
+		"other-side": string(it.First) + " first",
+	}
 	said := f.nameOf(it.Version)
 	if w := words[c.What]; w != "" {
 		said += ", " + w
@@ -616,7 +620,8 @@ func Checked(t *intake.Today, check string, value json.RawMessage) error {
 		}
 		t.TightTurn = side
 	case "clock_hours":
-		if json.Unmarshal(value, &hours) != nil || len(hours) > 12 || slices.ContainsFunc(hours, func(h int) bool { return h < 1 || h > 12 }) {
+		if json.Unmarshal(value, &hours) != nil || len(hours) > 12 ||
+			slices.ContainsFunc(hours, func(h int) bool { return h < 1 || h > 12 }) {
 			return refuse("clock_hours: allowed: hours from 1 to 12")
 		}
 		slices.Sort(hours)

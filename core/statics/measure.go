@@ -115,8 +115,21 @@ func (m *Measurer) Measure(p *pose.Pose) Measures {
 	}
 	for _, s := range []body.Side{body.Left, body.Right} {
 		l := func(j int) float64 { return q(body.Limb(s, j)) }
-		elev := math.Acos(body.Clamp(math.Cos(p.Q[body.Limb(s, body.ShoulderFlex)])*math.Cos(p.Q[body.Limb(s, body.ShoulderAbd)]), -1, 1)) / body.Deg
-		out.Side[s] = Limbs{l(body.HipFlex), l(body.HipAbd), l(body.HipRot), l(body.KneeFlex), l(body.ShoulderFlex), elev, l(body.ShoulderRot), l(body.ElbowFlex), l(body.Pronation), l(body.WristExt)}
+		elev := math.Acos(
+			body.Clamp(math.Cos(p.Q[body.Limb(s, body.ShoulderFlex)])*math.Cos(p.Q[body.Limb(s, body.ShoulderAbd)]), -1, 1),
+		) / body.Deg
+		out.Side[s] = Limbs{
+			l(body.HipFlex),
+			l(body.HipAbd),
+			l(body.HipRot),
+			l(body.KneeFlex),
+			l(body.ShoulderFlex),
+			elev,
+			l(body.ShoulderRot),
+			l(body.ElbowFlex),
+			l(body.Pronation),
+			l(body.WristExt),
+		}
 	}
 	sup := supports(b, p, &f, m.index)
 	pulls := b.Pulls(p.Props, &f)
@@ -200,7 +213,8 @@ func (w *posture) rests() {
 	for _, c := range w.p.Contacts {
 		base := reportBase(c.Report)
 		w.base[base], w.side[c.Report] = true, true
-		if (c.Surface == "floor" || base == "pelvis" && onGround(c.Surface)) && base != "foot" && base != "toes" && base != "heel" {
+		if (c.Surface == "floor" || base == "pelvis" && onGround(c.Surface)) && base != "foot" && base != "toes" &&
+			base != "heel" {
 			w.out.OnFloor = true
 		}
 		w.out.BackRaised = w.out.BackRaised || c.Surface == "wedge"

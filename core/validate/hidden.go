@@ -89,13 +89,15 @@ func (out *finds) unkept(b *body.Body, p *pose.Pose, f *body.Frames) {
 	say := out.say
 	for i := range p.Spec.Said {
 		q := &p.Spec.Said[i]
-		if tips := math.Abs(math.Asin(body.Clamp(f.R[body.SegPelvis].Col(1)[2], -1, 1))) / body.Deg; (q.Kind == "even" || q.Kind == "level") && tips > maxOffTrunk {
+		if tips := math.Abs(math.Asin(body.Clamp(f.R[body.SegPelvis].Col(1)[2], -1, 1))) / body.Deg; (q.Kind == "even" || q.Kind == "level") &&
+			tips > maxOffTrunk {
 			say("the pelvis is said to be level and tips %.0f degrees to the side", tips)
 		}
 		switch q.Kind {
 		case "apart":
 			for _, w := range widths {
-				if d := b.Point(f, w.point+".left").Sub(b.Point(f, w.point+".right")).Len(); w.name == q.What && math.Abs(d-q.Value) > saidApart {
+				if d := b.Point(f, w.point+".left").Sub(b.Point(f, w.point+".right")).Len(); w.name == q.What &&
+					math.Abs(d-q.Value) > saidApart {
 					say("%s are said to be %.0f cm apart and are %.0f", w.name, q.Value*100, d*100)
 				}
 			}
@@ -126,7 +128,10 @@ func carriesLess(p *pose.Pose, m *statics.Measures) []string {
 			}
 		}
 		if got < q.Value {
-			out = append(out, fmt.Sprintf("%s is said to carry at least %.0f %% of body weight and carries %.0f", q.What, q.Value*100, got*100))
+			out = append(
+				out,
+				fmt.Sprintf("%s is said to carry at least %.0f %% of body weight and carries %.0f", q.What, q.Value*100, got*100),
+			)
 		}
 	}
 	return out

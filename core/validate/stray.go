@@ -11,13 +11,23 @@ import (
 // Strays lists contacts that two neighbouring poses share and that move though they
 // neither slide nor step by their words.
 func Strays(s *pose.Solver, a, b *pose.Pose, travel pose.Travel) []string {
-	return strays(s, []*pose.Pose{a, b}, func(sphere string) bool { return travel[sphere] == 0 }, "moves %.0f cm though it stays down")
+	return strays(
+		s,
+		[]*pose.Pose{a, b},
+		func(sphere string) bool { return travel[sphere] == 0 },
+		"moves %.0f cm though it stays down",
+	)
 }
 
 // Skates lists contacts that step by their words and yet move on the ground: a step lifts
 // first. The row is one pose, the path to the next, and that.
 func Skates(s *pose.Solver, row []*pose.Pose, travel pose.Travel) []string {
-	return strays(s, row, func(sphere string) bool { return travel[sphere] == pose.Steps }, "steps and moves %.0f cm on the ground")
+	return strays(
+		s,
+		row,
+		func(sphere string) bool { return travel[sphere] == pose.Steps },
+		"steps and moves %.0f cm on the ground",
+	)
 }
 
 func strays(s *pose.Solver, row []*pose.Pose, judged func(sphere string) bool, complaint string) []string {

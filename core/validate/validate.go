@@ -114,9 +114,16 @@ func capsules(b *body.Body, f *body.Frames) []capsule {
 			capsule{"thigh" + side, p("hip").Lerp(p("knee"), 0.3), p("knee"), 0.05 * s},
 			capsule{"shank" + side, p("knee"), p("ankle"), 0.04 * s})
 	}
-	out = append(out,
-		capsule{"trunk", f.P[body.SegL2].Add(f.R[body.SegL2].Mul(body.Vec{0.045 * s, 0, 0})), f.P[body.SegT3].Add(f.R[body.SegT3].Mul(body.Vec{0.05 * s, 0, 0})), 0.075 * s},
-		capsule{"head", b.Point(f, "ear"), b.Point(f, "crown").Lerp(b.Point(f, "ear"), 0.4), 0.075 * s})
+	out = append(
+		out,
+		capsule{
+			"trunk",
+			f.P[body.SegL2].Add(f.R[body.SegL2].Mul(body.Vec{0.045 * s, 0, 0})),
+			f.P[body.SegT3].Add(f.R[body.SegT3].Mul(body.Vec{0.05 * s, 0, 0})),
+			0.075 * s,
+		},
+		capsule{"head", b.Point(f, "ear"), b.Point(f, "crown").Lerp(b.Point(f, "ear"), 0.4), 0.075 * s},
+	)
 	return out
 }
 

@@ -51,7 +51,12 @@ func Click(sel string) Action { return chromedp.Click(chromedp.CSS(sel)) }
 // First runs JavaScript on every page from now on before its own scripts.
 func First(js string) Action {
 	return chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: js})
+		_, err := cdp.Call(
+			ctx,
+			t,
+			page.AddScriptToEvaluateOnNewDocument,
+			page.AddScriptToEvaluateOnNewDocumentParams{Source: js},
+		)
 		return err
 	})
 }

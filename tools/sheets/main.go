@@ -205,7 +205,14 @@ func print(dir string, groups []group) error {
 		}
 		fmt.Fprintf(&html, `<div style="left:%.0fpx;top:%.0fpx;width:%.0fpx;height:%.0fpx">%s`, x, y, w-4, h-4, g.title)
 		for k, p := range g.pictures {
-			html.WriteString(strings.Replace(p.svg, "<svg ", fmt.Sprintf(`<svg style="left:%.0fpx;top:%.0fpx" width="%.0f" height="%.0f" `, at[k][0], at[k][1], p.w, p.h), 1))
+			html.WriteString(
+				strings.Replace(
+					p.svg,
+					"<svg ",
+					fmt.Sprintf(`<svg style="left:%.0fpx;top:%.0fpx" width="%.0f" height="%.0f" `, at[k][0], at[k][1], p.w, p.h),
+					1,
+				),
+			)
 		}
 		html.WriteString("</div>")
 		x, row = x+w, math.Max(row, h)

@@ -40,7 +40,9 @@ type namedHere struct {
 // matches searches names, aliases, slug and aims.
 func matches(v *catalogue.Version, q string) bool {
 	q = strings.ToLower(strings.TrimSpace(q))
-	text := strings.ToLower(v.Name + " " + strings.Join(v.Aliases, " ") + " " + v.Slug + " " + strings.Join(v.Aims, " ") + " " + v.Family)
+	text := strings.ToLower(
+		v.Name + " " + strings.Join(v.Aliases, " ") + " " + v.Slug + " " + strings.Join(v.Aims, " ") + " " + v.Family,
+	)
 	for _, word := range strings.Fields(q) {
 		if !strings.Contains(text, word) {
 			return false

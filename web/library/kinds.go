@@ -68,7 +68,20 @@ func (s *Library) newKindForm(slug string, v url.Values, problems []string) kind
 	for _, f := range s.Cat.Families {
 		served = append(served, f.Name)
 	}
-	return kindForm{Versions: s.Cat.Versions, Served: append(served, catalogue.Aims...), Conditions: s.Rules.Conditions, Slug: slug, New: slug == "", Values: v, Problems: problems, Aims: catalogue.Aims, Places: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces), Schools: catalogue.Schools, Core: []string{"neutral", "brace", "draw-in", "imprint"}}
+	return kindForm{
+		Versions:   s.Cat.Versions,
+		Served:     append(served, catalogue.Aims...),
+		Conditions: s.Rules.Conditions,
+		Slug:       slug,
+		New:        slug == "",
+		Values:     v,
+		Problems:   problems,
+		Aims:       catalogue.Aims,
+		Places:     trade.Words(trade.Positions),
+		Surfaces:   trade.Words(trade.Surfaces),
+		Schools:    catalogue.Schools,
+		Core:       []string{"neutral", "brace", "draw-in", "imprint"},
+	}
 }
 
 // Has tells whether a list field of the form holds a value.
@@ -103,8 +116,20 @@ func kindText(t *kinds.Template) string {
 }
 
 func kindValues(t *kinds.Template) url.Values {
-	v := url.Values{"name": {t.Name}, "reason": {t.Reason}, "source": {t.Source}, "minutes": {strconv.Itoa(t.Minutes)}, "dose": {t.Dose}, "core": {t.Core}, "order": {t.Order},
-		"positions": trade.Words(t.Positions), "surfaces": trade.Words(t.Surfaces), "for": slices.Clone(t.For), "prepare": slices.Clone(t.Prepare), "finish": slices.Clone(t.Finish)}
+	v := url.Values{
+		"name":      {t.Name},
+		"reason":    {t.Reason},
+		"source":    {t.Source},
+		"minutes":   {strconv.Itoa(t.Minutes)},
+		"dose":      {t.Dose},
+		"core":      {t.Core},
+		"order":     {t.Order},
+		"positions": trade.Words(t.Positions),
+		"surfaces":  trade.Words(t.Surfaces),
+		"for":       slices.Clone(t.For),
+		"prepare":   slices.Clone(t.Prepare),
+		"finish":    slices.Clone(t.Finish),
+	}
 	if t.EffortCap > 0 {
 		v.Set("effort_cap", strconv.Itoa(t.EffortCap))
 	}
@@ -141,7 +166,11 @@ func parted(get func(string) string, number func(string) int, extra int) *kinds.
 	if !slices.ContainsFunc(fields, func(f string) bool { return get(f) != "" }) {
 		return nil
 	}
-	return &kinds.Parts{Mobility: [2]int{number(fields[0]), number(fields[1])}, Main: [2]int{number(fields[2]), number(fields[3])}, Extra: extra}
+	return &kinds.Parts{
+		Mobility: [2]int{number(fields[0]), number(fields[1])},
+		Main:     [2]int{number(fields[2]), number(fields[3])},
+		Extra:    extra,
+	}
 }
 
 // kept is what the form of a kind does not ask for and a changed kind keeps of what it was.
@@ -174,7 +203,9 @@ func (s *Library) picked(values []string) (out []string) {
 
 // Rows are the filled fields of a list and some empty ones.
 func (f kindForm) Rows(field string, more int) []string {
-	return append(slices.DeleteFunc(slices.Clone(f.Values[field]), func(s string) bool { return strings.TrimSpace(s) == "" }), make([]string, more)...)
+	return append(
+		slices.DeleteFunc(slices.Clone(f.Values[field]), func(s string) bool { return strings.TrimSpace(s) == "" }),
+		make([]string, more)...)
 }
 
 // Needs number the rows of what the kind asks for: those that are filled and two empty ones.
@@ -207,14 +238,32 @@ func (s *Library) kindOf(was *kinds.Template, slug string, f url.Values) (t kind
 		return n
 	}
 	list := func(name string) []string { return s.picked(f[name]) }
-	t = kinds.Template{Slug: slug, Name: get("name"), Reason: get("reason"), Source: get("source"), Minutes: number("minutes"), Dose: get("dose"), Core: get("core"), Order: get("order"),
-		Positions: trade.List[trade.Position](f["positions"]), Surfaces: trade.List[trade.Surface](f["surfaces"]), EffortCap: number("effort_cap"), MaxStrong: number("most_strong"), Resets: get("resets") == "yes", For: list("for"), Prepare: list("prepare"), Finish: list("finish")}
+	t = kinds.Template{
+		Slug:      slug,
+		Name:      get("name"),
+		Reason:    get("reason"),
+		Source:    get("source"),
+		Minutes:   number("minutes"),
+		Dose:      get("dose"),
+		Core:      get("core"),
+		Order:     get("order"),
+		Positions: trade.List[trade.Position](f["positions"]),
+		Surfaces:  trade.List[trade.Surface](f["surfaces"]),
+		EffortCap: number("effort_cap"),
+		MaxStrong: number("most_strong"),
+		Resets:    get("resets") == "yes",
+		For:       list("for"),
+		Prepare:   list("prepare"),
+		Finish:    list("finish"),
+	}
 	extra := 0
 	if was != nil && was.Parts != nil {
 		extra = was.Parts.Extra
 	}
 	t.Routine = get("routine") == "yes"
-	t.Natural, t.OwnContent, t.Place, t.Parts = get("natural") == "yes", get("own_content") == "yes", get("place"), parted(get, number, extra)
+	t.Natural, t.OwnContent, t.Place, t.Parts = get("natural") == "yes", get(
+		"own_content",
+	) == "yes", get("place"), parted(get, number, extra)
 	if slug == "" {
 		t.Slug = strings.Trim(slugUnsafe.ReplaceAllString(strings.ToLower(t.Name), "-"), "-")
 	}
@@ -289,7 +338,10 @@ func (s *Library) saveKind(c *gin.Context) {
 	status := http.StatusUnprocessableEntity
 	if base := c.PostForm("base"); base != "" && base != kindText(was) && problems == nil {
 		status = http.StatusConflict
-		problems = append(problems, "somebody changed this kind meanwhile. Yours stands below: save again to put it in place of theirs, or load the page again to see it")
+		problems = append(
+			problems,
+			"somebody changed this kind meanwhile. Yours stands below: save again to put it in place of theirs, or load the page again to see it",
+		)
 	}
 	if problems != nil {
 		f := s.newKindForm(slug, c.Request.PostForm, problems)

@@ -32,7 +32,8 @@ func (f *libraryFilter) keeps(v *catalogue.Version, names *Finder) bool {
 	kit := f.Kit == "" || f.Kit == "none" && len(v.Kit) == 0 || slices.Contains(v.WithHelp(), f.Kit)
 	begin := f.Begin == "" || (f.Begin == "a place to start") == v.Start
 	return begin && names.Finds(v) && any(f.Aim, v.Aims) && any(f.Position, []string{string(v.Position)}) && any(f.Surface, trade.Words(v.Surfaces)) && kit &&
-		any(f.Direction, v.Directions()) && any(f.Chain, []string{v.Chain})
+		any(f.Direction, v.Directions()) &&
+		any(f.Chain, []string{v.Chain})
 }
 
 // stair is one step of a family's staircase.
@@ -60,9 +61,18 @@ type libraryPage struct {
 // library shows every family as a staircase; a filter keeps the families that have a
 // matching step and dims the other steps, so that the ladder stays readable.
 func (s *Library) library(c *gin.Context) {
-	pg := libraryPage{Total: len(s.Catalogue(c).Versions), Aims: catalogue.Aims, Positions: trade.Words(trade.Positions), Surfaces: trade.Words(trade.Surfaces),
-		KitList: append([]string{"none"}, catalogue.Kit...), Directions: catalogue.Directions, ChainsL: []string{"closed", "open", "pseudo-closed"},
-		Begins: []string{"a place to start", "behind a gate"}}
+	pg := libraryPage{
+		Total:     len(s.Catalogue(c).Versions),
+		Aims:      catalogue.Aims,
+		Positions: trade.Words(trade.Positions),
+		Surfaces:  trade.Words(trade.Surfaces),
+		KitList: append(
+			[]string{"none"},
+			catalogue.Kit...),
+		Directions: catalogue.Directions,
+		ChainsL:    []string{"closed", "open", "pseudo-closed"},
+		Begins:     []string{"a place to start", "behind a gate"},
+	}
 	if err := c.ShouldBindQuery(&pg.Filter); err != nil {
 		s.Fail(c, http.StatusBadRequest, "That search cannot be read", "Clear the filters and try again.")
 		return
@@ -165,7 +175,19 @@ func (s *Library) entry(c *gin.Context) {
 		with = "on a " + string(on) + ": " + v.On[on].Note
 		look.Set("surface", string(on))
 	}
-	pg := entryPage{V: shown, Side: string(side), Look: template.URL(look.Encode()), With: with, Eases: v.Eases, On: trade.Words(slices.Sorted(maps.Keys(v.On))), Rose: site.MovementRose(shown, side), Below: s.Catalogue(c).Previous(v), Above: s.Catalogue(c).Next(v), Family: family, Older: s.Catalogue(c).Revisions(v.Slug)}
+	pg := entryPage{
+		V:      shown,
+		Side:   string(side),
+		Look:   template.URL(look.Encode()),
+		With:   with,
+		Eases:  v.Eases,
+		On:     trade.Words(slices.Sorted(maps.Keys(v.On))),
+		Rose:   site.MovementRose(shown, side),
+		Below:  s.Catalogue(c).Previous(v),
+		Above:  s.Catalogue(c).Next(v),
+		Family: family,
+		Older:  s.Catalogue(c).Revisions(v.Slug),
+	}
 	if v.Gate != nil {
 		pg.Gate = v.Gate.Words(s.Catalogue(c))
 	}
@@ -176,7 +198,8 @@ func (s *Library) entry(c *gin.Context) {
 		}
 	}
 	add := func(slug, note string) {
-		if w, ok := s.Catalogue(c).Version(slug); ok && w != v && !slices.ContainsFunc(pg.Swaps, func(x swapView) bool { return x.V == w }) {
+		if w, ok := s.Catalogue(c).Version(slug); ok && w != v &&
+			!slices.ContainsFunc(pg.Swaps, func(x swapView) bool { return x.V == w }) {
 			pg.Swaps = append(pg.Swaps, swapView{w, note})
 		}
 	}

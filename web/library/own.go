@@ -102,7 +102,10 @@ func (s *Library) showOwn(c *gin.Context, status int, o store.Own, v *catalogue.
 	if v.Solved != nil {
 		q := s.Drawer.Sequence(v, "")
 		for i := range q.Phases() {
-			pg.Stills = append(pg.Stills, "data:image/svg+xml;utf8,"+url.PathEscape(q.Phase(i, figure.Options{Title: v.Phases[i].Name})))
+			pg.Stills = append(
+				pg.Stills,
+				"data:image/svg+xml;utf8,"+url.PathEscape(q.Phase(i, figure.Options{Title: v.Phases[i].Name})),
+			)
 		}
 	}
 	fragment := ""
@@ -176,7 +179,11 @@ func (s *Library) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version,
 	for _, l := range lines("faults") {
 		v.Faults = append(v.Faults, catalogue.ReadSaid(l, catalogue.FaultCodes, "other"))
 	}
-	v.Cues = catalogue.Cues{In: strings.TrimSpace(f.Get("cue_in")), Out: strings.TrimSpace(f.Get("cue_out")), Image: strings.TrimSpace(f.Get("cue_image"))}
+	v.Cues = catalogue.Cues{
+		In:    strings.TrimSpace(f.Get("cue_in")),
+		Out:   strings.TrimSpace(f.Get("cue_out")),
+		Image: strings.TrimSpace(f.Get("cue_image")),
+	}
 	v.Changes = strings.TrimSpace(f.Get("changes"))
 	v.Lighter = strings.TrimSpace(f.Get("lighter"))
 	v.Effort, _ = strconv.Atoi(f.Get("effort")) // 0 is named by the check
@@ -226,7 +233,13 @@ func (s *Library) ownSave(c *gin.Context) {
 		return
 	}
 	if was := c.PostForm("updated"); was != "" && was != o.UpdatedAt {
-		s.showOwn(c, http.StatusConflict, o, v, "It was saved elsewhere meanwhile. Yours stands below and is not saved: save again to put it in its place, or load the page again to see the other.")
+		s.showOwn(
+			c,
+			http.StatusConflict,
+			o,
+			v,
+			"It was saved elsewhere meanwhile. Yours stands below and is not saved: save again to put it in its place, or load the page again to see the other.",
+		)
 		return
 	}
 	name := v.Name

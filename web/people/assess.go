@@ -27,17 +27,32 @@ type testAsk struct {
 
 // The tests whose results set limits. Words: common practice.
 var testAsks = []testAsk{
-	{"tandem_s", "Heel to toe", "Heel of one foot touching the toes of the other; a hold within reach. Stop at 10 s.", "s"},
+	{
+		"tandem_s",
+		"Heel to toe",
+		"Heel of one foot touching the toes of the other; a hold within reach. Stop at 10 s.",
+		"s",
+	},
 	{"semi_tandem_s", "Half heel to toe", "The big toe beside the other heel. Stop at 10 s.", "s"},
 	{"feet_together_s", "Feet together", "Stop at 10 s.", "s"},
 	{"one_leg_right_s", "One leg, right", "Eyes open, up to three tries, stop at 45 s. Write the tries with spaces.", "s"},
 	{"one_leg_left_s", "One leg, left", "As on the right.", "s"},
 	{"up_and_go_s", "Up and go, 3 m", "Rise from a chair, walk 3 m, turn, come back, sit.", "s"},
-	{"chair_rises_30s", "Chair rises in 30 s", "Arms crossed; more than half way up at the end counts. Using the arms counts as 0.", "rises"},
+	{
+		"chair_rises_30s",
+		"Chair rises in 30 s",
+		"Arms crossed; more than half way up at the end counts. Using the arms counts as 0.",
+		"rises",
+	},
 	{"height_cm", "Height now", "Shoes off, back to the wall.", "cm"},
 	{"head_wall_cm", "Back of the head to the wall", "Heels and seat at the wall, chin level.", "cm"},
 	{"rib_pelvis_fingers", "Lowest rib to pelvis", "Fingers that fit between, at the side.", "fingers"},
-	{"trunk_rotation_left", "Trunk rotation, left", "Inclinometer over the curve, bent forward; not where bending is out.", "degrees"},
+	{
+		"trunk_rotation_left",
+		"Trunk rotation, left",
+		"Inclinometer over the curve, bent forward; not where bending is out.",
+		"degrees",
+	},
 	{"trunk_rotation_right", "Trunk rotation, right", "As on the left.", "degrees"},
 	{"turn_left", "Turn to the left", "Sitting tall, arms crossed.", "degrees"},
 	{"turn_right", "Turn to the right", "As to the left.", "degrees"},
@@ -45,10 +60,26 @@ var testAsks = []testAsk{
 }
 
 // testNames are the results that are worked out from others.
-var testNames = map[string]string{"flexor_extensor": "Front to back hold", "side_right_left": "Right to left side hold", "side_right_extensor": "Right side to back hold", "side_left_extensor": "Left side to back hold",
-	"hold_extensor_s": "Back hold", "hold_flexor_s": "Front-flexed hold", "hold_side_right_s": "Right side hold", "hold_side_left_s": "Left side hold", "hold_front_s": "Front hold",
-	"height_loss_young": "Height lost since young adulthood", "height_loss_last": "Height lost since last measured", "turn_difference": "Turn, left against right", "side_bend_difference": "Side-bend, left against right",
-	"clock": "Pelvic clock", "sij_side": "Sacroiliac side", "pain_now": "Pain now", "activities": "Own activities", "breaths_per_minute": "Breaths a minute"}
+var testNames = map[string]string{
+	"flexor_extensor":      "Front to back hold",
+	"side_right_left":      "Right to left side hold",
+	"side_right_extensor":  "Right side to back hold",
+	"side_left_extensor":   "Left side to back hold",
+	"hold_extensor_s":      "Back hold",
+	"hold_flexor_s":        "Front-flexed hold",
+	"hold_side_right_s":    "Right side hold",
+	"hold_side_left_s":     "Left side hold",
+	"hold_front_s":         "Front hold",
+	"height_loss_young":    "Height lost since young adulthood",
+	"height_loss_last":     "Height lost since last measured",
+	"turn_difference":      "Turn, left against right",
+	"side_bend_difference": "Side-bend, left against right",
+	"clock":                "Pelvic clock",
+	"sij_side":             "Sacroiliac side",
+	"pain_now":             "Pain now",
+	"activities":           "Own activities",
+	"breaths_per_minute":   "Breaths a minute",
+}
 
 // TestName is a test in the words of the form.
 func TestName(test string) string {
@@ -175,7 +206,17 @@ func (s *People) saveTests(c *gin.Context) {
 	}
 	a := assess.Assess(s.Norms, cl, r)
 	f := a.Sets
-	cl.Take(intake.Found{FallsRisk: f.FallsRisk, OneLegS: f.OneLegS, HeightCM: f.HeightCM, TightTurn: f.TightTurn, ClockWeak: f.ClockWeak, SIJSide: f.SIJSide}, s.Today())
+	cl.Take(
+		intake.Found{
+			FallsRisk: f.FallsRisk,
+			OneLegS:   f.OneLegS,
+			HeightCM:  f.HeightCM,
+			TightTurn: f.TightTurn,
+			ClockWeak: f.ClockWeak,
+			SIJSide:   f.SIJSide,
+		},
+		s.Today(),
+	)
 	if err := s.Keep(c, row, cl, "tests of "+r.Date.String(), store.Results{Day: r.Date, Document: doc}); err != nil {
 		s.Failed(c, err)
 		return

@@ -72,7 +72,11 @@ const mostHandChecks = 8
 
 // bearing are the fields of a client whose change asks for one session as things are now, in
 // words.
-var bearing = map[string]string{"conditions": "the conditions changed", "positions": "the positions changed", "effort_cap": "the effort cap changed"}
+var bearing = map[string]string{
+	"conditions": "the conditions changed",
+	"positions":  "the positions changed",
+	"effort_cap": "the effort cap changed",
+}
 
 // changedSince says what changed of a client after their last session.
 func (s *People) changedSince(ctx context.Context, client int64) (out []intake.Changed, err error) {
@@ -160,7 +164,15 @@ func (s *People) clients(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		}
-		row := ClientRow{ID: r.ID, Name: r.Name, Complaint: cl.Complaint, Conditions: s.ConditionNames(cl), Sessions: r.Sessions, LastDay: r.LastDay.String(), Shared: r.Owner != s.Account(c)}
+		row := ClientRow{
+			ID:         r.ID,
+			Name:       r.Name,
+			Complaint:  cl.Complaint,
+			Conditions: s.ConditionNames(cl),
+			Sessions:   r.Sessions,
+			LastDay:    r.LastDay.String(),
+			Shared:     r.Owner != s.Account(c),
+		}
 		if i := StepIndex(r.Intake); i >= 0 {
 			row.Unfinished = IntakeSteps[i].Title
 		}
@@ -242,7 +254,8 @@ type KindChoice struct {
 func (s *People) KindChoices(c *gin.Context, cl *intake.Client) []KindChoice {
 	var out []KindChoice
 	for _, t := range s.Kinds(c) {
-		here := cl != nil && slices.ContainsFunc(cl.Conditions, func(k intake.Condition) bool { return slices.Contains(t.For, k.Code) })
+		here := cl != nil &&
+			slices.ContainsFunc(cl.Conditions, func(k intake.Condition) bool { return slices.Contains(t.For, k.Code) })
 		out = append(out, KindChoice{t, here})
 	}
 	slices.SortStableFunc(out, func(a, b KindChoice) int { return site.CountIf(b.Here) - site.CountIf(a.Here) })
@@ -256,7 +269,12 @@ type positionRow struct {
 
 // positionGlance groups the positions by what the client answered.
 func positionGlance(cl *intake.Client) []positionRow {
-	rows := []positionRow{{Answer: "Possible"}, {Answer: "With help or a hold"}, {Answer: "Not possible"}, {Answer: "Not confirmed, so not used"}}
+	rows := []positionRow{
+		{Answer: "Possible"},
+		{Answer: "With help or a hold"},
+		{Answer: "Not possible"},
+		{Answer: "Not confirmed, so not used"},
+	}
 	for _, a := range placeAsks {
 		answer, confirmed := cl.Position(a.Name)
 		i := map[string]int{"yes": 0, "help": 1, "held": 1, "no": 2}[answer]
@@ -307,9 +325,25 @@ func (s *People) client(c *gin.Context) {
 		return
 	}
 	cl, cat, today := p.Client, s.Catalogue(c), s.Today()
-	pg := clientPage{Person: p, ID: id, Counts: map[string]int{}, Total: len(p.Req.Screening.Results), Decisions: DecisionRows(cat, p.Req.Decisions), Roses: site.RegionRoses(s.Rules.Words, p.Req.Screener),
-		Conditions: s.ConditionNames(cl), Conflicts: p.Req.Screener.Conflicts(), Surfaces: cl.Owns(), Clock: clockFace(cl.Today.ClockWeak), Checked: string(cl.Today.SIJSide), Tight: string(cl.Today.TightTurn),
-		Signs: s.SignsFor(cl), Wishes: p.Req.Screener.Wishes(), Summary: p.Req.Screener.Summary(p.Req.Screening), Owner: p.Row.Owner == s.Account(c), ReviewDue: !cl.NextReview.IsZero() && !cl.NextReview.After(today)}
+	pg := clientPage{
+		Person:     p,
+		ID:         id,
+		Counts:     map[string]int{},
+		Total:      len(p.Req.Screening.Results),
+		Decisions:  DecisionRows(cat, p.Req.Decisions),
+		Roses:      site.RegionRoses(s.Rules.Words, p.Req.Screener),
+		Conditions: s.ConditionNames(cl),
+		Conflicts:  p.Req.Screener.Conflicts(),
+		Surfaces:   cl.Owns(),
+		Clock:      clockFace(cl.Today.ClockWeak),
+		Checked:    string(cl.Today.SIJSide),
+		Tight:      string(cl.Today.TightTurn),
+		Signs:      s.SignsFor(cl),
+		Wishes:     p.Req.Screener.Wishes(),
+		Summary:    p.Req.Screener.Summary(p.Req.Screening),
+		Owner:      p.Row.Owner == s.Account(c),
+		ReviewDue:  !cl.NextReview.IsZero() && !cl.NextReview.After(today),
+	}
 	pg.screened(p)
 	pg.recorded(p, cat, today)
 	pg.Kinds = s.KindChoices(c, cl)
@@ -414,7 +448,11 @@ func (s *People) pastSessions(ctx context.Context, client int64) (out []pastSess
 
 // curveWords says which side of a curve opens and which works.
 func curveWords(convex trade.Side) string {
-	return fmt.Sprintf("The %s side is the long (convex) one and works; the %s side is the short one and opens. Lie on the long side to open, on the short side to strengthen; lengthen first.", convex, convex.Other())
+	return fmt.Sprintf(
+		"The %s side is the long (convex) one and works; the %s side is the short one and opens. Lie on the long side to open, on the short side to strengthen; lengthen first.",
+		convex,
+		convex.Other(),
+	)
 }
 
 // outWhy says in up to five lines what most often keeps an exercise out: the limits and

@@ -20,7 +20,14 @@ import (
 // 48).
 type settledAsk struct{ Hours, Say string }
 
-var settledAsks = []settledAsk{{"0", "not sore"}, {"2", "gone within 2 hours"}, {"8", "gone by the evening"}, {"24", "gone the next day"}, {"36", "up to 36 hours"}, {"48", "longer"}}
+var settledAsks = []settledAsk{
+	{"0", "not sore"},
+	{"2", "gone within 2 hours"},
+	{"8", "gone by the evening"},
+	{"24", "gone the next day"},
+	{"36", "up to 36 hours"},
+	{"48", "longer"},
+}
 
 // AfterForm is what is asked when a session closes and afterwards, as typed.
 type AfterForm struct {
@@ -36,8 +43,18 @@ type AfterForm struct {
 
 // NewAfterForm is the form about the hours after a session, with what was typed and what is wrong with it.
 func NewAfterForm(v url.Values, wrong []string) AfterForm {
-	f := AfterForm{Values: v, Wrong: wrong, Settled: settledAsks, Kinds: progress.Sorenesses, Effects: progress.Effects, Endings: progress.Endings, Felt: progress.Felt, Rows: []int{0, 1, 2}}
-	if h := v.Get("settled"); h != "" && !slices.ContainsFunc(settledAsks, func(a settledAsk) bool { return a.Hours == h }) {
+	f := AfterForm{
+		Values:  v,
+		Wrong:   wrong,
+		Settled: settledAsks,
+		Kinds:   progress.Sorenesses,
+		Effects: progress.Effects,
+		Endings: progress.Endings,
+		Felt:    progress.Felt,
+		Rows:    []int{0, 1, 2},
+	}
+	if h := v.Get("settled"); h != "" &&
+		!slices.ContainsFunc(settledAsks, func(a settledAsk) bool { return a.Hours == h }) {
 		f.Settled = append(slices.Clone(f.Settled), settledAsk{h, h + " hours"})
 	}
 	return f
@@ -104,8 +121,14 @@ func (a *Answers) One(name, label string, allowed []string) string {
 
 // FollowUp reads what is asked about the time since a session, nil when nothing was answered.
 func (a *Answers) FollowUp(today trade.Day) *progress.FollowUp {
-	f := &progress.FollowUp{On: today, Soreness: a.Number("peak", "Soreness", 10), SettledH: a.Number("settled", "Settled after", 400),
-		Kind: a.One("kind", "What was sore", progress.Sorenesses), Effect: a.One("effect", "How it was afterwards", progress.Effects), Travelled: a.V.Get("travelled") == "yes"}
+	f := &progress.FollowUp{
+		On:        today,
+		Soreness:  a.Number("peak", "Soreness", 10),
+		SettledH:  a.Number("settled", "Settled after", 400),
+		Kind:      a.One("kind", "What was sore", progress.Sorenesses),
+		Effect:    a.One("effect", "How it was afterwards", progress.Effects),
+		Travelled: a.V.Get("travelled") == "yes",
+	}
 	if n := a.Number("home", "Days of practice at home", 31); n != nil {
 		f.Home = int(*n)
 	}

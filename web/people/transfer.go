@@ -88,7 +88,12 @@ func (s *People) importClients(c *gin.Context) {
 	if err != nil {
 		var p exchange.Problems
 		if errors.As(err, &p) {
-			s.Fail(c, http.StatusUnprocessableEntity, "This file cannot be used", "Nothing was changed. "+strings.Join(strings.Split(p.Error(), "\n"), "; "))
+			s.Fail(
+				c,
+				http.StatusUnprocessableEntity,
+				"This file cannot be used",
+				"Nothing was changed. "+strings.Join(strings.Split(p.Error(), "\n"), "; "),
+			)
 			return
 		}
 		s.Failed(c, err)

@@ -64,7 +64,14 @@ func (s *Planning) itemPanel(pg *PlanPage, cat *catalogue.Catalogue) *itemPanel 
 		return nil
 	}
 	rate := pg.Person.Client.BreathRate
-	out := &itemPanel{V: v, Position: catalogue.PositionWords(it.Position), SideMeans: v.SideMeans, SaySides: v.SaySide(it.Side), Lines: it.Dose.Sum(rate, it.Sides()), Last: pg.At == len(p.Items)-1}
+	out := &itemPanel{
+		V:         v,
+		Position:  catalogue.PositionWords(it.Position),
+		SideMeans: v.SideMeans,
+		SaySides:  v.SaySide(it.Side),
+		Lines:     it.Dose.Sum(rate, it.Sides()),
+		Last:      pg.At == len(p.Items)-1,
+	}
 	for _, slug := range it.Layers {
 		if w, ok := cat.Version(slug); ok {
 			out.LayerNames = append(out.LayerNames, w.Name)
@@ -79,7 +86,14 @@ func (s *Planning) itemPanel(pg *PlanPage, cat *catalogue.Catalogue) *itemPanel 
 		out.Seconds += l.Seconds
 	}
 	for _, c := range edit.SideChoices(r, it) {
-		out.Sided = append(out.Sided, sideChoice{string(c), map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "in turn", trade.Left: "left only", trade.Right: "right only"}[c], c == it.Side})
+		out.Sided = append(
+			out.Sided,
+			sideChoice{
+				string(c),
+				map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "in turn", trade.Left: "left only", trade.Right: "right only"}[c],
+				c == it.Side,
+			},
+		)
 	}
 	if it.Role == trade.Reset {
 		return out

@@ -19,7 +19,8 @@ func limitsRows(pg *PlanPage) (out []limitsRow) {
 	for i := range pg.Plan.Items {
 		slug := pg.Plan.Items[i].Version
 		v, ok := r.Catalogue.Version(slug)
-		if !ok || !r.Screener.Unconfirmed(slug) || slices.ContainsFunc(out, func(l limitsRow) bool { return l.Version == slug }) {
+		if !ok || !r.Screener.Unconfirmed(slug) ||
+			slices.ContainsFunc(out, func(l limitsRow) bool { return l.Version == slug }) {
 			continue
 		}
 		out = append(out, limitsRow{slug, v.Name, v.Changes})
@@ -57,7 +58,12 @@ func (s *Planning) confirm(c *gin.Context) {
 			said++
 		}
 		if said == 0 {
-			s.Fail(c, http.StatusUnprocessableEntity, "Say of at least one exercise whether the limits allow it", "Nothing was changed.")
+			s.Fail(
+				c,
+				http.StatusUnprocessableEntity,
+				"Say of at least one exercise whether the limits allow it",
+				"Nothing was changed.",
+			)
 			return
 		}
 		fresh := !pg.Stale

@@ -71,7 +71,14 @@ func (s *Planning) course(c *gin.Context) {
 		return
 	}
 	today := s.Today()
-	pg := coursePage{Person: p, ID: id, Frequencies: progress.Frequencies(s.Catalogue(c), p.Log, today), HasLast: len(taught) > 0, Kinds: s.KindChoices(c, p.Client), Today: today.String()}
+	pg := coursePage{
+		Person:      p,
+		ID:          id,
+		Frequencies: progress.Frequencies(s.Catalogue(c), p.Log, today),
+		HasLast:     len(taught) > 0,
+		Kinds:       s.KindChoices(c, p.Client),
+		Today:       today.String(),
+	}
 	byWeek := map[string]*courseWeek{}
 	put := func(cs CourseSession) {
 		if cs.Day.IsZero() {
@@ -204,7 +211,12 @@ func (s *Planning) planDay(c *gin.Context) {
 	s.withPlan(c, func(pg *PlanPage) {
 		var day trade.Day
 		if err := day.UnmarshalText([]byte(c.PostForm("day"))); err != nil || day.YearOnly() {
-			s.Fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("Day: found %q, allowed: a date, or nothing", c.PostForm("day")), "Nothing was changed.")
+			s.Fail(
+				c,
+				http.StatusUnprocessableEntity,
+				fmt.Sprintf("Day: found %q, allowed: a date, or nothing", c.PostForm("day")),
+				"Nothing was changed.",
+			)
 			return
 		}
 		if err := s.Store.SetPlanDay(c, pg.Row, day); err != nil {
@@ -280,7 +292,14 @@ func (s *Planning) severalPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Render(c, http.StatusOK, "several", "", "Plan for several", severalForm{Rows: rows, Of: pg, Kinds: s.KindChoices(c, nil), Minutes: "30", Day: s.Today().String()})
+	s.Render(
+		c,
+		http.StatusOK,
+		"several",
+		"",
+		"Plan for several",
+		severalForm{Rows: rows, Of: pg, Kinds: s.KindChoices(c, nil), Minutes: "30", Day: s.Today().String()},
+	)
 }
 
 // several plans a session for each chosen client; who cannot be planned for is told why.
@@ -290,7 +309,14 @@ func (s *Planning) several(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	f := severalForm{Rows: rows, Of: pg, Kinds: s.KindChoices(c, nil), Minutes: c.PostForm("minutes"), Kind: c.PostForm("template"), Day: c.PostForm("day")}
+	f := severalForm{
+		Rows:    rows,
+		Of:      pg,
+		Kinds:   s.KindChoices(c, nil),
+		Minutes: c.PostForm("minutes"),
+		Kind:    c.PostForm("template"),
+		Day:     c.PostForm("day"),
+	}
 	minutes, err := minutesAsked(c)
 	var day trade.Day
 	if err != nil {
@@ -358,7 +384,12 @@ func (s *Planning) planRow(c *gin.Context, row *severalRow, minutes int, kind st
 func (s *Planning) printPlan(c *gin.Context) {
 	s.withPlan(c, func(pg *PlanPage) {
 		if pg.Stale || UnsafeItems(pg) != nil || pg.Person.Req.Screening.Refer != nil {
-			s.Fail(c, http.StatusConflict, "This session must be mended before it is printed", "It is older than what is known of the client. Open it and choose: Mend it.")
+			s.Fail(
+				c,
+				http.StatusConflict,
+				"This session must be mended before it is printed",
+				"It is older than what is known of the client. Open it and choose: Mend it.",
+			)
 			return
 		}
 		s.FillPlan(pg, s.Catalogue(c))

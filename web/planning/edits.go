@@ -115,8 +115,15 @@ func typedDose(c *gin.Context) *plan.Typed {
 		}
 		return &n
 	}
-	return &plan.Typed{Sets: number("dose_sets"), Reps: number("dose_reps"), HoldS: number("dose_hold"), HoldBreaths: number("dose_breaths"),
-		RestS: number("dose_rest"), Side: trade.Side(c.PostForm("dose_side")), Why: c.PostForm("dose_why")}
+	return &plan.Typed{
+		Sets:        number("dose_sets"),
+		Reps:        number("dose_reps"),
+		HoldS:       number("dose_hold"),
+		HoldBreaths: number("dose_breaths"),
+		RestS:       number("dose_rest"),
+		Side:        trade.Side(c.PostForm("dose_side")),
+		Why:         c.PostForm("dose_why"),
+	}
 }
 
 // follow keeps the item in view that was changed.
@@ -130,7 +137,10 @@ func follow(pg *PlanPage, e edit.Edit) int {
 	case "move":
 		at = e.To
 	case "add", "begin", "finish":
-		at = slices.IndexFunc(pg.Plan.Items, func(it plan.Item) bool { return it.Version == e.With && it.Role != trade.Reset })
+		at = slices.IndexFunc(
+			pg.Plan.Items,
+			func(it plan.Item) bool { return it.Version == e.With && it.Role != trade.Reset },
+		)
 	case "swap", "harder", "easier", "longer", "shorter", "side", "dose", "layer", "unlayer", "lock", "unlock":
 		at = e.Item
 	}
@@ -149,8 +159,28 @@ func (s *Planning) itemName(c *gin.Context, pg *PlanPage, e edit.Edit) string {
 }
 
 func editWords(op, name string) string {
-	words := map[string]string{"up": "%s moved earlier", "down": "%s moved later", "move": "%s moved", "remove": "%s removed", "ban": "%s taken out for good", "allow": "%s allowed again", "longer": "%s made longer", "shorter": "%s made shorter",
-		"swap": "%s swapped", "add": "%s added", "harder": "%s one rung up", "easier": "%s one rung down", "side": "%s: side changed", "dose": "%s: dose typed", "layer": "%s: a layer more", "unlayer": "%s: a layer less", "lock": "%s locked", "unlock": "%s unlocked", "begin": "begins with %s", "finish": "ends with %s"}
+	words := map[string]string{
+		"up":      "%s moved earlier",
+		"down":    "%s moved later",
+		"move":    "%s moved",
+		"remove":  "%s removed",
+		"ban":     "%s taken out for good",
+		"allow":   "%s allowed again",
+		"longer":  "%s made longer",
+		"shorter": "%s made shorter",
+		"swap":    "%s swapped",
+		"add":     "%s added",
+		"harder":  "%s one rung up",
+		"easier":  "%s one rung down",
+		"side":    "%s: side changed",
+		"dose":    "%s: dose typed",
+		"layer":   "%s: a layer more",
+		"unlayer": "%s: a layer less",
+		"lock":    "%s locked",
+		"unlock":  "%s unlocked",
+		"begin":   "begins with %s",
+		"finish":  "ends with %s",
+	}
 	if w, ok := words[op]; ok {
 		return fmt.Sprintf(w, name)
 	}

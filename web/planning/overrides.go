@@ -25,7 +25,12 @@ func (s *Planning) saveOverride(c *gin.Context) {
 		return
 	}
 	if r.Verdict != trade.LeaveOut && c.PostForm("op") != "end" {
-		s.Fail(c, http.StatusUnprocessableEntity, "Only an exercise that is left out can be overridden; nothing lifts refer first", "Nothing was changed.")
+		s.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			"Only an exercise that is left out can be overridden; nothing lifts refer first",
+			"Nothing was changed.",
+		)
 		return
 	}
 	cl, err := people.DocumentOf(&p.Row)

@@ -33,7 +33,12 @@ import (
 func minutesAsked(c *gin.Context) (int, error) {
 	n, err := strconv.Atoi(c.PostForm("minutes"))
 	if err != nil || n < kinds.MinMinutes || n > kinds.MaxMinutes {
-		return 0, fmt.Errorf("minutes: found %q, allowed: a whole number from %d to %d", c.PostForm("minutes"), kinds.MinMinutes, kinds.MaxMinutes)
+		return 0, fmt.Errorf(
+			"minutes: found %q, allowed: a whole number from %d to %d",
+			c.PostForm("minutes"),
+			kinds.MinMinutes,
+			kinds.MaxMinutes,
+		)
 	}
 	return n, nil
 }
@@ -170,7 +175,10 @@ func (s *Planning) addPlan(c *gin.Context, p *people.Person, built *plan.Plan, q
 	if err != nil {
 		return 0, err
 	}
-	return s.Store.CreatePlan(c, store.Plan{ClientID: p.Row.ID, ClientRevision: p.Row.Revision, Document: doc, Basis: p.Req.Basis(), Quick: quick})
+	return s.Store.CreatePlan(
+		c,
+		store.Plan{ClientID: p.Row.ID, ClientRevision: p.Row.Revision, Document: doc, Basis: p.Req.Basis(), Quick: quick},
+	)
 }
 
 // PlanPage is a plan with everything around it.
@@ -212,7 +220,13 @@ type PlanPage struct {
 
 // DoseAsks label what may be typed of a dose.
 func (*PlanPage) DoseAsks() map[string]string {
-	return map[string]string{"sets": "Sets", "reps": "Repetitions", "hold": "Hold, s", "breaths": "or breaths", "rest": "Rest, s"}
+	return map[string]string{
+		"sets":    "Sets",
+		"reps":    "Repetitions",
+		"hold":    "Hold, s",
+		"breaths": "or breaths",
+		"rest":    "Rest, s",
+	}
 }
 
 type planItem struct {

@@ -62,12 +62,23 @@ func (s *Planning) verdicts(c *gin.Context) {
 		return
 	}
 	cat := s.Catalogue(c)
-	pg := verdictPage{ID: id, Name: p.Row.Name, Refer: p.Req.Screening.Refer, Query: c.Query("q"), Position: c.Query("position"), Verdict: c.Query("verdict"), Condition: c.Query("condition"),
-		Total: len(cat.Versions), Positions: trade.Words(trade.Positions), Verdicts: []trade.Verdict{trade.Suits, trade.Adapt, trade.LeaveOut},
-		Summary: p.Req.Screener.Summary(p.Req.Screening),
-		Look:    template.URL(url.Values{"build": {p.Row.Build}}.Encode())}
+	pg := verdictPage{
+		ID:        id,
+		Name:      p.Row.Name,
+		Refer:     p.Req.Screening.Refer,
+		Query:     c.Query("q"),
+		Position:  c.Query("position"),
+		Verdict:   c.Query("verdict"),
+		Condition: c.Query("condition"),
+		Total:     len(cat.Versions),
+		Positions: trade.Words(trade.Positions),
+		Verdicts:  []trade.Verdict{trade.Suits, trade.Adapt, trade.LeaveOut},
+		Summary:   p.Req.Screener.Summary(p.Req.Screening),
+		Look:      template.URL(url.Values{"build": {p.Row.Build}}.Encode()),
+	}
 	for _, k := range p.Client.Conditions {
-		if r, ok := s.Limits().Rule(k.Code); ok && !slices.ContainsFunc(pg.Conditions, func(x safety.Rule) bool { return x.Code == r.Code }) {
+		if r, ok := s.Limits().Rule(k.Code); ok &&
+			!slices.ContainsFunc(pg.Conditions, func(x safety.Rule) bool { return x.Code == r.Code }) {
 			pg.Conditions = append(pg.Conditions, *r)
 		}
 	}
@@ -145,7 +156,12 @@ func (s *Planning) sessionOf(c *gin.Context, client int64) (*PlanPage, bool) {
 			return pg, true
 		}
 	}
-	s.Fail(c, http.StatusNotFound, "There is no such session of this client", "Open the session again and choose from there.")
+	s.Fail(
+		c,
+		http.StatusNotFound,
+		"There is no such session of this client",
+		"Open the session again and choose from there.",
+	)
 	return nil, false
 }
 
@@ -222,11 +238,26 @@ func (s *Planning) verdict(c *gin.Context) {
 	s.showVerdict(c, http.StatusOK, p, id, r, overrideForm{})
 }
 
-func (s *Planning) showVerdict(c *gin.Context, status int, p *people.Person, id int64, r *safety.Result, form overrideForm) {
+func (s *Planning) showVerdict(
+	c *gin.Context,
+	status int,
+	p *people.Person,
+	id int64,
+	r *safety.Result,
+	form overrideForm,
+) {
 	cat := s.Catalogue(c)
 	v, _ := cat.Version(r.Version)
 	look := url.Values{"build": {p.Row.Build}, "surface": {string(r.Surface)}}
-	d := verdictDetail{ID: id, Name: p.Row.Name, R: r, V: v, Refer: p.Req.Screening.Refer, Override: form, Until: s.Today().AddDays(intake.OverrideDays).String()}
+	d := verdictDetail{
+		ID:       id,
+		Name:     p.Row.Name,
+		R:        r,
+		V:        v,
+		Refer:    p.Req.Screening.Refer,
+		Override: form,
+		Until:    s.Today().AddDays(intake.OverrideDays).String(),
+	}
 	if v.SideMode != trade.None {
 		d.Side = trade.Right
 		if r.Sides[trade.Right] == trade.LeaveOut && r.Sides[trade.Left] != "" && r.Sides[trade.Left] != trade.LeaveOut {
@@ -296,7 +327,10 @@ func freeze(words *safety.Vocabulary, v *catalogue.Version, r *safety.Result, lo
 			q.Set("at", m.At)
 			q.Set("mark", m.Text)
 			q.Set("more", m.More)
-			out = append(out, frozen{Phase: phase + 1, Name: v.Phases[phase].Name, Side: f.Side, Picture: template.URL(q.Encode())})
+			out = append(
+				out,
+				frozen{Phase: phase + 1, Name: v.Phases[phase].Name, Side: f.Side, Picture: template.URL(q.Encode())},
+			)
 			i = len(out) - 1
 		}
 		out[i].Findings = append(out[i].Findings, f)

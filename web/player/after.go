@@ -72,8 +72,19 @@ func (p afterPage) OpenUnreached() bool {
 }
 
 // correctedWords are the fields of a line as people say them.
-var correctedWords = map[string]string{"done.sets": "sets", "done.reps": "repetitions", "done.hold_s": "seconds", "done.hold_breaths": "breaths", "ended_by": "ended by", "form_lost_s": "form lost at, seconds",
-	"symptom_at_rep": "symptom at", "symptom_at_s": "symptom at, seconds", "warning_at_rep": "warning at", "sets_done": "set by set", "next": "next time"}
+var correctedWords = map[string]string{
+	"done.sets":         "sets",
+	"done.reps":         "repetitions",
+	"done.hold_s":       "seconds",
+	"done.hold_breaths": "breaths",
+	"ended_by":          "ended by",
+	"form_lost_s":       "form lost at, seconds",
+	"symptom_at_rep":    "symptom at",
+	"symptom_at_s":      "symptom at, seconds",
+	"warning_at_rep":    "warning at",
+	"sets_done":         "set by set",
+	"next":              "next time",
+}
 
 // changeWords are corrections in words: what it was, what it is, who said so and when.
 func changeWords(list []progress.Correction, zone *time.Location) (out []string) {
@@ -161,7 +172,16 @@ func (s *Player) showAfter(c *gin.Context, status int, t *store.Taught, wrong []
 		s.Failed(c, err)
 		return
 	}
-	pg := afterPage{T: *t, ID: t.ID, ClientID: t.ClientID, Name: p.Row.Name, Session: session, Ended: t.EndedAt.Valid, Open: -1, Said: c.Query("said")}
+	pg := afterPage{
+		T:        *t,
+		ID:       t.ID,
+		ClientID: t.ClientID,
+		Name:     p.Row.Name,
+		Session:  session,
+		Ended:    t.EndedAt.Valid,
+		Open:     -1,
+		Said:     c.Query("said"),
+	}
 	if n, err := strconv.Atoi(c.Query("line")); err == nil {
 		pg.Open = n
 	}
@@ -203,7 +223,17 @@ func (s *Player) afterLines(c *gin.Context, session *progress.Session, log *prog
 	out := make([]afterLine, len(session.Items))
 	for i := range session.Items {
 		it := &session.Items[i]
-		l := afterLine{N: i, Item: it, Name: strings.ReplaceAll(it.Version, "-", " "), Asked: it.Target.Words(it.Target), Did: it.Did(), Reached: it.Begun(), Confirmed: it.Confirmed == nil || *it.Confirmed, Offer: it.Done, Changes: changeWords(it.Corrections, s.Zone.Load())}
+		l := afterLine{
+			N:         i,
+			Item:      it,
+			Name:      strings.ReplaceAll(it.Version, "-", " "),
+			Asked:     it.Target.Words(it.Target),
+			Did:       it.Did(),
+			Reached:   it.Begun(),
+			Confirmed: it.Confirmed == nil || *it.Confirmed,
+			Offer:     it.Done,
+			Changes:   changeWords(it.Corrections, s.Zone.Load()),
+		}
 		if it.Done.Reps == 0 { // a repetition that is corrected in was as long as asked
 			l.Offer.Sets, l.Offer.HoldS, l.Offer.HoldBreaths = it.Target.Sets, it.Target.HoldS, it.Target.HoldBreaths
 		}
@@ -257,7 +287,12 @@ func (s *Player) finish(c *gin.Context) {
 }
 
 // saidAfter are the marks of what a form says of a session: its end, and once it has ended corrections.
-func (s *Player) saidAfter(c *gin.Context, t *store.Taught, k *teaching.Kept, session *progress.Session) (out []record.Mark, wrong []string) {
+func (s *Player) saidAfter(
+	c *gin.Context,
+	t *store.Taught,
+	k *teaching.Kept,
+	session *progress.Session,
+) (out []record.Mark, wrong []string) {
 	a := &people.Answers{V: c.Request.PostForm}
 	pain := a.Number("pain_end", "Pain at the end", 10)
 	because := a.One("ended", "Why it ended", progress.Endings)
@@ -268,9 +303,21 @@ func (s *Player) saidAfter(c *gin.Context, t *store.Taught, k *teaching.Kept, se
 		a.Wrong = append(a.Wrong, "Notes: at most 4000 characters")
 	}
 	if a.V.Has("base_notes") { // what was on the form, whatever is kept by now
-		notes = unlessTouched(a, "Notes", strings.TrimSpace(strings.ReplaceAll(a.V.Get("base_notes"), "\r\n", "\n")), session.Notes, notes)
+		notes = unlessTouched(
+			a,
+			"Notes",
+			strings.TrimSpace(strings.ReplaceAll(a.V.Get("base_notes"), "\r\n", "\n")),
+			session.Notes,
+			notes,
+		)
 		because = unlessTouched(a, "Why it ended", a.V.Get("base_ended"), session.Ended, because)
-		if unlessTouched(a, "Pain at the end", a.V.Get("base_pain_end"), numberText(session.PainEnd), numberText(pain)) == numberText(session.PainEnd) {
+		if unlessTouched(
+			a,
+			"Pain at the end",
+			a.V.Get("base_pain_end"),
+			numberText(session.PainEnd),
+			numberText(pain),
+		) == numberText(session.PainEnd) {
 			pain = session.PainEnd
 		}
 	}
@@ -331,7 +378,14 @@ func unlessTouched(a *people.Answers, name, base, now, typed string) string {
 		if now == "" {
 			now = "nothing"
 		}
-		a.Wrong = append(a.Wrong, fmt.Sprintf("%s: somebody changed it meanwhile. Kept now: %s. Yours stands below; save again to put it in its place", name, site.AtMost(now, 500)))
+		a.Wrong = append(
+			a.Wrong,
+			fmt.Sprintf(
+				"%s: somebody changed it meanwhile. Kept now: %s. Yours stands below; save again to put it in its place",
+				name,
+				site.AtMost(now, 500),
+			),
+		)
 	}
 	return typed
 }
@@ -366,7 +420,12 @@ func (s *Player) correct(c *gin.Context) {
 	default:
 		line, err := strconv.Atoi(c.PostForm("line"))
 		if err != nil || line < 0 || line >= len(session.Items) {
-			s.Fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("line: found %q, allowed: 0 to %d", c.PostForm("line"), len(session.Items)-1), "Nothing was changed.")
+			s.Fail(
+				c,
+				http.StatusUnprocessableEntity,
+				fmt.Sprintf("line: found %q, allowed: 0 to %d", c.PostForm("line"), len(session.Items)-1),
+				"Nothing was changed.",
+			)
 			return
 		}
 		marks, wrong = s.corrections(c, &k, &session, line)
@@ -399,7 +458,12 @@ func (s *Player) correction(c *gin.Context, k *teaching.Kept, line int, field st
 }
 
 // corrections are what a form changes in a line.
-func (s *Player) corrections(c *gin.Context, k *teaching.Kept, session *progress.Session, line int) (out []record.Mark, wrong []string) {
+func (s *Player) corrections(
+	c *gin.Context,
+	k *teaching.Kept,
+	session *progress.Session,
+	line int,
+) (out []record.Mark, wrong []string) {
 	it := &session.Items[line]
 	if len(c.PostForm("why")) > 100 {
 		return nil, []string{"Why: at most 100 characters"}
@@ -441,14 +505,23 @@ func (s *Player) corrections(c *gin.Context, k *teaching.Kept, session *progress
 	if c.PostForm("confirm") == "yes" && it.Confirmed != nil && !*it.Confirmed {
 		put("confirmed", false, true)
 	}
-	if !it.Begun() && len(out) > 0 && c.PostForm("done_reached") == "" && slices.ContainsFunc(out, func(m record.Mark) bool { return strings.HasPrefix(m.Field, "done.") }) {
+	if !it.Begun() && len(out) > 0 && c.PostForm("done_reached") == "" &&
+		slices.ContainsFunc(out, func(m record.Mark) bool { return strings.HasPrefix(m.Field, "done.") }) {
 		put("reached", false, true)
 	}
 	return out, wrong
 }
 
 // correctHeight changes the height of the surface a line was done at.
-func (s *Player) correctHeight(c *gin.Context, k *teaching.Kept, it *progress.Item, line int, v string, out []record.Mark, wrong []string) ([]record.Mark, []string) {
+func (s *Player) correctHeight(
+	c *gin.Context,
+	k *teaching.Kept,
+	it *progress.Item,
+	line int,
+	v string,
+	out []record.Mark,
+	wrong []string,
+) ([]record.Mark, []string) {
 	var load progress.Load
 	if it.Load != nil {
 		load = *it.Load
@@ -475,7 +548,12 @@ func (s *Player) nextWord(c *gin.Context) {
 	}
 	word := c.PostForm("word")
 	if !slices.Contains([]string{"", progress.SameAgain, progress.NotAgain}, word) {
-		s.Fail(c, http.StatusUnprocessableEntity, fmt.Sprintf("word: found %q, allowed: same, not", word), "Nothing was changed.")
+		s.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			fmt.Sprintf("word: found %q, allowed: same, not", word),
+			"Nothing was changed.",
+		)
 		return
 	}
 	version := c.PostForm("version")
@@ -555,7 +633,16 @@ func (s *Player) startOfDay(c *gin.Context) {
 	for i := range plans {
 		var cs planning.CourseSession
 		cs.Read(plans[i].Document)
-		pg.Planned = append(pg.Planned, people.TodayRow{ID: plans[i].ID, ClientID: plans[i].ClientID, Name: names[i], Minutes: cs.Minutes, Taught: plans[i].Taught})
+		pg.Planned = append(
+			pg.Planned,
+			people.TodayRow{
+				ID:       plans[i].ID,
+				ClientID: plans[i].ClientID,
+				Name:     names[i],
+				Minutes:  cs.Minutes,
+				Taught:   plans[i].Taught,
+			},
+		)
 	}
 	s.Render(c, http.StatusOK, "today", "", "Today", pg)
 }

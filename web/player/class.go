@@ -55,7 +55,12 @@ const mostJoining = 30
 
 // beginClass opens the sessions of a small class: everybody was asked about warning signs and pain, does what suits
 // them inside the host's seconds, and has a record of their own. Wrong says what keeps it from beginning.
-func (s *Player) beginClass(c *gin.Context, pg *planning.PlanPage, pain float64, with []string) (id int64, wrong string, err error) {
+func (s *Player) beginClass(
+	c *gin.Context,
+	pg *planning.PlanPage,
+	pain float64,
+	with []string,
+) (id int64, wrong string, err error) {
 	if len(with) >= record.MostMembers {
 		return 0, fmt.Sprintf("A class has at most %d.", record.MostMembers), nil
 	}
@@ -67,13 +72,25 @@ func (s *Player) beginClass(c *gin.Context, pg *planning.PlanPage, pain float64,
 	if err != nil {
 		return 0, "", err
 	}
-	host, err := score.Build(pg.Plan, score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: pg.Person.Log, Ways: ways})
+	host, err := score.Build(
+		pg.Plan,
+		score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: pg.Person.Log, Ways: ways},
+	)
 	if err != nil {
 		return 0, "", err
 	}
 	class := rand.Text()
 	number := func(f float64) sql.NullFloat64 { return sql.NullFloat64{Float64: f, Valid: true} }
-	all := []store.Taught{{ClientID: pg.Row.ClientID, PlanID: sql.NullInt64{Int64: pg.Row.ID, Valid: true}, Day: s.Today(), Plan: doc, PainStart: number(pain), Class: class}}
+	all := []store.Taught{
+		{
+			ClientID:  pg.Row.ClientID,
+			PlanID:    sql.NullInt64{Int64: pg.Row.ID, Valid: true},
+			Day:       s.Today(),
+			Plan:      doc,
+			PainStart: number(pain),
+			Class:     class,
+		},
+	}
 	scores := []*score.Score{host}
 	for _, text := range with {
 		client, err := strconv.ParseInt(text, 10, 64)
@@ -95,7 +112,14 @@ func (s *Player) beginClass(c *gin.Context, pg *planning.PlanPage, pain float64,
 		case progress.StartCap(now) > 0:
 			return 0, fmt.Sprintf("%s begins with a pain of %g: gentle work alone, not in a class.", p.Row.Name, now), nil
 		}
-		m, own, _, err := spot.Join(text, p.Row.Name, pg.Plan, host, p.Req, score.Facts{Catalogue: s.Catalogue(c), Client: p.Client, Log: p.Log, Ways: ways})
+		m, own, _, err := spot.Join(
+			text,
+			p.Row.Name,
+			pg.Plan,
+			host,
+			p.Req,
+			score.Facts{Catalogue: s.Catalogue(c), Client: p.Client, Log: p.Log, Ways: ways},
+		)
 		if no := (*spot.Refusal)(nil); errors.As(err, &no) {
 			return 0, no.Why, nil
 		}
@@ -185,7 +209,15 @@ func (s *Player) classOf(c *gin.Context, t *store.Taught) (out []classMember, er
 		}
 		for j := range k.Score.Items {
 			it := &k.Score.Items[j]
-			m.Items[strconv.Itoa(j)] = classItem{it.Name, it.Version, it.Surface, it.DoseSays, it.Sides, !works[j] && it.Role != trade.Reset, it.Cap}
+			m.Items[strconv.Itoa(j)] = classItem{
+				it.Name,
+				it.Version,
+				it.Surface,
+				it.DoseSays,
+				it.Sides,
+				!works[j] && it.Role != trade.Reset,
+				it.Cap,
+			}
 		}
 		out = append(out, m)
 	}
@@ -194,7 +226,12 @@ func (s *Player) classOf(c *gin.Context, t *store.Taught) (out []classMember, er
 
 // fanned stores the marks of a class with everybody they are about, and what follows for them: what names nobody is
 // about all. Say is what follows, by name.
-func (s *Player) fanned(c *gin.Context, t *store.Taught, add store.Marking, marks []record.Mark) (late, say []string, err error) {
+func (s *Player) fanned(
+	c *gin.Context,
+	t *store.Taught,
+	add store.Marking,
+	marks []record.Mark,
+) (late, say []string, err error) {
 	rows, err := s.Store.ClassOf(c, s.Account(c), t.Class)
 	if err != nil {
 		return nil, nil, err
@@ -237,7 +274,12 @@ func (s *Player) fanned(c *gin.Context, t *store.Taught, add store.Marking, mark
 
 // follows works out what follows for one of a class from marks about them. The seconds stay everybody's: who does
 // less rests; what is taken back is done again as before.
-func (s *Player) follows(c *gin.Context, row *store.Taught, about []record.Mark, add *store.Marking) (say []string, err error) {
+func (s *Player) follows(
+	c *gin.Context,
+	row *store.Taught,
+	about []record.Mark,
+	add *store.Marking,
+) (say []string, err error) {
 	m := lastThatMatters(about)
 	if m == nil {
 		return nil, nil

@@ -81,7 +81,12 @@ func (s *Player) underway(c *gin.Context, t store.Taught) (u underway, why strin
 	if err != nil {
 		return u, "", err
 	}
-	u.facts = spot.Facts{Request: u.person.Req, Plan: p, Score: u.k.Score, Laid: score.Facts{Catalogue: s.Catalogue(c), Client: u.person.Client, Log: u.person.Log, Ways: ways}}
+	u.facts = spot.Facts{
+		Request: u.person.Req,
+		Plan:    p,
+		Score:   u.k.Score,
+		Laid:    score.Facts{Catalogue: s.Catalogue(c), Client: u.person.Client, Log: u.person.Log, Ways: ways},
+	}
 	u.facts.Start, u.facts.Limit = painBounds(&t, u.person.Client)
 	return u, "", nil
 }
@@ -101,7 +106,9 @@ func painBounds(t *store.Taught, cl *intake.Client) (start *float64, limit float
 func lastThatMatters(marks []record.Mark) (m *record.Mark) {
 	for i := range marks {
 		k := &marks[i]
-		if k.Kind == record.Symptom || k.Kind == record.Warning || k.Kind == record.Undo || k.Kind == record.Felt && k.Pain != nil || k.Kind == record.Change && k.What == "skip" && k.Member != "" {
+		if k.Kind == record.Symptom || k.Kind == record.Warning || k.Kind == record.Undo ||
+			k.Kind == record.Felt && k.Pain != nil ||
+			k.Kind == record.Change && k.What == "skip" && k.Member != "" {
 			m = k
 		}
 	}
@@ -135,7 +142,17 @@ func (s *Player) change(c *gin.Context) {
 		no(why)
 		return
 	}
-	m := record.Mark{Key: f.Key, Device: f.Device, By: s.Who(c), At: f.At, Rev: f.Rev, Pos: f.Pos, Kind: record.Change, What: f.What, Item: f.Item}
+	m := record.Mark{
+		Key:    f.Key,
+		Device: f.Device,
+		By:     s.Who(c),
+		At:     f.At,
+		Rev:    f.Rev,
+		Pos:    f.Pos,
+		Kind:   record.Change,
+		What:   f.What,
+		Item:   f.Item,
+	}
 	out, err := s.spot(c, &u, &f, &m)
 	var refused *spot.Refusal
 	switch {
@@ -212,7 +229,9 @@ func (s *Player) spot(c *gin.Context, u *underway, f *spotForm, m *record.Mark) 
 	switch f.What {
 	case "breaths":
 		if !(f.PerMinute >= slowestBreath && f.PerMinute <= fastestBreath) {
-			return nil, &spot.Refusal{Why: fmt.Sprintf("per_minute: found %g, allowed: %d to %d", f.PerMinute, slowestBreath, fastestBreath)}
+			return nil, &spot.Refusal{
+				Why: fmt.Sprintf("per_minute: found %g, allowed: %d to %d", f.PerMinute, slowestBreath, fastestBreath),
+			}
 		}
 		m.Kind, m.What, m.PerMinute = record.Breaths, "", f.PerMinute
 		u.facts.Laid.Breaths = f.PerMinute
@@ -226,11 +245,20 @@ func (s *Player) spot(c *gin.Context, u *underway, f *spotForm, m *record.Mark) 
 	case "undo":
 		return spotBack(u, f, m)
 	}
-	change := spot.Change{What: f.What, At: f.Pos, Item: -1, Version: f.Version, Ease: f.Ease, Surface: f.Surface, Seconds: f.Seconds}
+	change := spot.Change{
+		What:    f.What,
+		At:      f.Pos,
+		Item:    -1,
+		Version: f.Version,
+		Ease:    f.Ease,
+		Surface: f.Surface,
+		Seconds: f.Seconds,
+	}
 	if f.Item != nil {
 		change.Item = *f.Item
 	}
-	if to, err := json.Marshal(gin.H{"version": f.Version, "ease": f.Ease, "surface": f.Surface}); err == nil && f.Version+f.Ease+string(f.Surface) != "" {
+	if to, err := json.Marshal(gin.H{"version": f.Version, "ease": f.Ease, "surface": f.Surface}); err == nil &&
+		f.Version+f.Ease+string(f.Surface) != "" {
 		m.To = to
 	}
 	return u.facts.Apply(change)
@@ -336,7 +364,10 @@ func (s *Player) offers(c *gin.Context) {
 	case "add":
 		list = s.addable(c, &u, pos)
 	default:
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": fmt.Sprintf("what: found %q, allowed: hard, easy, late, next, add", c.Query("what"))})
+		c.JSON(
+			http.StatusUnprocessableEntity,
+			gin.H{"error": fmt.Sprintf("what: found %q, allowed: hard, easy, late, next, add", c.Query("what"))},
+		)
 		return
 	}
 	c.JSON(http.StatusOK, gin.H{"offers": append([]spot.Offer{}, list...), "why": why})
@@ -384,7 +415,12 @@ func told(marks []record.Mark, m *record.Mark) bool {
 // following works out what follows from marks that came in: the sets still to come are capped, an exercise is left, a
 // change that is taken back is taken back in the score. Only what is new, and was made in the score as it is, changes
 // anything; the answer is said.
-func (s *Player) following(c *gin.Context, id int64, marks []record.Mark, add *store.Marking) (say []string, err error) {
+func (s *Player) following(
+	c *gin.Context,
+	id int64,
+	marks []record.Mark,
+	add *store.Marking,
+) (say []string, err error) {
 	m := lastThatMatters(marks)
 	if m == nil {
 		return nil, nil

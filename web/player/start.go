@@ -46,7 +46,24 @@ func (s *Player) showStart(c *gin.Context, status int, pg *planning.PlanPage, pr
 		s.Failed(c, err)
 		return
 	}
-	s.Render(c, status, "start", "", "Before the session", startForm{pg, s.SignsFor(pg.Person.Client), problem, c.PostForm("pain"), planning.UnsafeItems(pg), asked, people.NewAfterForm(c.Request.PostForm, nil), s.WholeView(pg.Person), others})
+	s.Render(
+		c,
+		status,
+		"start",
+		"",
+		"Before the session",
+		startForm{
+			pg,
+			s.SignsFor(pg.Person.Client),
+			problem,
+			c.PostForm("pain"),
+			planning.UnsafeItems(pg),
+			asked,
+			people.NewAfterForm(c.Request.PostForm, nil),
+			s.WholeView(pg.Person),
+			others,
+		},
+	)
 }
 
 func (s *Player) startPage(c *gin.Context) {
@@ -100,7 +117,13 @@ func (s *Player) start(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		}
-		again(fmt.Sprintf("Pain of %g at the start: %s today. It is noted; mend the plan, or refer.", pain, map[bool]string{true: "only breath, relaxation and comfortable positions", false: "only gentle work"}[most == 1]))
+		again(
+			fmt.Sprintf(
+				"Pain of %g at the start: %s today. It is noted; mend the plan, or refer.",
+				pain,
+				map[bool]string{true: "only breath, relaxation and comfortable positions", false: "only gentle work"}[most == 1],
+			),
+		)
 		return
 	}
 	if left := planning.Unread(pg); left != nil {
@@ -152,8 +175,17 @@ func (s *Player) begin(c *gin.Context, pg *planning.PlanPage, pain float64) (id 
 	if err != nil {
 		return 0, err
 	}
-	id, _, err = s.Store.StartTeaching(c, store.Taught{ClientID: pg.Row.ClientID, PlanID: sql.NullInt64{Int64: pg.Row.ID, Valid: true}, Day: s.Today(), Plan: doc,
-		PainStart: sql.NullFloat64{Float64: pain, Valid: true}, Scores: []store.Score{{Rev: sc.Rev, Document: text}}})
+	id, _, err = s.Store.StartTeaching(
+		c,
+		store.Taught{
+			ClientID:  pg.Row.ClientID,
+			PlanID:    sql.NullInt64{Int64: pg.Row.ID, Valid: true},
+			Day:       s.Today(),
+			Plan:      doc,
+			PainStart: sql.NullFloat64{Float64: pain, Valid: true},
+			Scores:    []store.Score{{Rev: sc.Rev, Document: text}},
+		},
+	)
 	return id, err
 }
 

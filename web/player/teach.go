@@ -92,7 +92,15 @@ type teachPage struct {
 // sideBySide lets a player stand in the page of two, of this server only.
 func sideBySide(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", strings.Replace(h.Get("Content-Security-Policy"), "frame-ancestors 'none'", "frame-ancestors 'self'; frame-src 'self'", 1))
+	h.Set(
+		"Content-Security-Policy",
+		strings.Replace(
+			h.Get("Content-Security-Policy"),
+			"frame-ancestors 'none'",
+			"frame-ancestors 'self'; frame-src 'self'",
+			1,
+		),
+	)
 	h.Set("X-Frame-Options", "SAMEORIGIN")
 }
 
@@ -214,9 +222,34 @@ func (s *Player) teachData(c *gin.Context) {
 	for _, f := range progress.Urgent {
 		acts[f] = s.Limits().Act(f)
 	}
-	c.JSON(http.StatusOK, gin.H{"id": t.ID, "client": row.Name, "score": k.Score, "words": wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"), "minds": s.mindsOf(c, &t, len(k.Score.Items)),
-		"marks": k.Marks, "seq": lastSeq(t.Marks), "now": time.Now().UTC(), "stop_from": progress.StopFrom(start, limit), "acts": acts, "felt": progress.Felt, "build": row.Build,
-		"ended": t.EndedAt.Valid, "pain_start": start, "likes": json.RawMessage(likes), "line": site.ScoreLine(k.Score), "answers": record.AnswerWords(), "asks": record.AnswerLabels(), "places": record.Places(), "class": class, "class_rev": revs, "settings": set, "asks_memory": asksMemory(&t)})
+	c.JSON(
+		http.StatusOK,
+		gin.H{
+			"id":          t.ID,
+			"client":      row.Name,
+			"score":       k.Score,
+			"words":       wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"),
+			"minds":       s.mindsOf(c, &t, len(k.Score.Items)),
+			"marks":       k.Marks,
+			"seq":         lastSeq(t.Marks),
+			"now":         time.Now().UTC(),
+			"stop_from":   progress.StopFrom(start, limit),
+			"acts":        acts,
+			"felt":        progress.Felt,
+			"build":       row.Build,
+			"ended":       t.EndedAt.Valid,
+			"pain_start":  start,
+			"likes":       json.RawMessage(likes),
+			"line":        site.ScoreLine(k.Score),
+			"answers":     record.AnswerWords(),
+			"asks":        record.AnswerLabels(),
+			"places":      record.Places(),
+			"class":       class,
+			"class_rev":   revs,
+			"settings":    set,
+			"asks_memory": asksMemory(&t),
+		},
+	)
 }
 
 // settingsOf is what each exercise of a score is set by, within what the client may have.
@@ -288,7 +321,13 @@ func (s *Player) addMarks(c *gin.Context) {
 		return
 	}
 	if n := many + len(sent.Marks); n > record.MostMarks {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": fmt.Sprintf("marks: found %d, allowed: up to %d in a session", n, record.MostMarks), "kept": "nothing was stored"})
+		c.JSON(
+			http.StatusUnprocessableEntity,
+			gin.H{
+				"error": fmt.Sprintf("marks: found %d, allowed: up to %d in a session", n, record.MostMarks),
+				"kept":  "nothing was stored",
+			},
+		)
 		return
 	}
 	add := s.marking()
@@ -324,12 +363,25 @@ func (s *Player) addMarks(c *gin.Context) {
 	}
 	for _, m := range add.Marks {
 		if slices.Contains(late, m.Key) {
-			refused = append(refused, refusedMark{m.Key, "the session has ended: only corrections, notes and the follow-up are taken in"})
+			refused = append(
+				refused,
+				refusedMark{m.Key, "the session has ended: only corrections, notes and the follow-up are taken in"},
+			)
 		} else {
 			stored = append(stored, m.Key)
 		}
 	}
-	s.answerMarks(c, id, sent.After, gin.H{"stored": stored, "refused": refused, "say": append([]string{}, say...), "do": append([]string{}, s.Limits().Act(urgent(felt)...)...)})
+	s.answerMarks(
+		c,
+		id,
+		sent.After,
+		gin.H{
+			"stored":  stored,
+			"refused": refused,
+			"say":     append([]string{}, say...),
+			"do":      append([]string{}, s.Limits().Act(urgent(felt)...)...),
+		},
+	)
 }
 
 // extent names one revision of a session's score.

@@ -123,7 +123,12 @@ func (s *Site) closeAccount(c *gin.Context) {
 		return
 	}
 	if err := s.Store.CloseAccount(c, id, heir); errors.Is(err, store.ErrNotFound) {
-		s.Fail(c, http.StatusUnprocessableEntity, "This account cannot be closed", "The one that keeps the practice is handed over first. Nothing was changed.")
+		s.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			"This account cannot be closed",
+			"The one that keeps the practice is handed over first. Nothing was changed.",
+		)
 		return
 	} else if err != nil {
 		s.Failed(c, err)
@@ -153,7 +158,19 @@ func (s *Site) moveKeeper(c *gin.Context) {
 func (s *Site) saveIdle(c *gin.Context) {
 	n, err := strconv.Atoi(c.PostForm(IdleSetting))
 	if err != nil || n < leastIdle || n > mostIdle {
-		s.showPractice(c, http.StatusUnprocessableEntity, practicePage{Idle: c.PostForm(IdleSetting), IdleWrong: fmt.Sprintf("Minutes: found %q, allowed: %d to %d.", AtMost(c.PostForm(IdleSetting), 20), leastIdle, mostIdle)})
+		s.showPractice(
+			c,
+			http.StatusUnprocessableEntity,
+			practicePage{
+				Idle: c.PostForm(IdleSetting),
+				IdleWrong: fmt.Sprintf(
+					"Minutes: found %q, allowed: %d to %d.",
+					AtMost(c.PostForm(IdleSetting), 20),
+					leastIdle,
+					mostIdle,
+				),
+			},
+		)
 		return
 	}
 	if err := s.Store.Set(c, IdleSetting, strconv.Itoa(n)); err != nil {

@@ -49,7 +49,13 @@ func (s *Site) startSessions() {
 		slog.Error("sessions", "path", r.URL.Path, "error", err)
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
 		w.WriteHeader(http.StatusServiceUnavailable)
-		_, _ = fmt.Fprint(w, s.plainFailure("The database cannot be used", "Nobody can be signed in until it can be read and written again. What was stored before is kept. Whoever keeps the program looks at the log and runs restbend doctor."))
+		_, _ = fmt.Fprint(
+			w,
+			s.plainFailure(
+				"The database cannot be used",
+				"Nobody can be signed in until it can be read and written again. What was stored before is kept. Whoever keeps the program looks at the log and runs restbend doctor.",
+			),
+		)
 	}
 }
 
@@ -89,7 +95,10 @@ func (s *Site) Around(g http.Handler) http.Handler {
 // Headers are sent with every answer.
 func (s *Site) Headers(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'")
+	h.Set(
+		"Content-Security-Policy",
+		"default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'",
+	)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("X-Frame-Options", "DENY")
@@ -138,7 +147,12 @@ func (s *Site) Recovered(c *gin.Context) {
 	defer func() {
 		if p := recover(); p != nil {
 			slog.Error("panic", "path", c.Request.URL.Path, "error", p)
-			s.Fail(c, http.StatusInternalServerError, "Something went wrong here", "What was saved before is kept. Go back and try again.")
+			s.Fail(
+				c,
+				http.StatusInternalServerError,
+				"Something went wrong here",
+				"What was saved before is kept. Go back and try again.",
+			)
 		}
 	}()
 	c.Next()

@@ -94,14 +94,22 @@ func MovementRose(v *catalogue.Version, side trade.Side) RoseView {
 		}
 		q = v.Side(s, q)
 	}
-	rose := drawRose("trunk", q, func(_ string, k int, peak float64) (float64, float64) { return body.Ranges["trunk"][k], peak })
+	rose := drawRose(
+		"trunk",
+		q,
+		func(_ string, k int, peak float64) (float64, float64) { return body.Ranges["trunk"][k], peak },
+	)
 	rose.Caption = "Filled: normal range of the trunk. Line: what this exercise uses at its peaks."
 	return rose
 }
 
 // drawRose draws the six directions of a region; at tells, for a direction and its peak, how far the
 // shape goes and where the line is drawn, degrees.
-func drawRose(region string, used catalogue.Quantities, at func(direction string, index int, peak float64) (shape, line float64)) RoseView {
+func drawRose(
+	region string,
+	used catalogue.Quantities,
+	at func(direction string, index int, peak float64) (shape, line float64),
+) RoseView {
 	const r = 78
 	var v RoseView
 	var shape, line []string
@@ -117,8 +125,18 @@ func drawRose(region string, used catalogue.Quantities, at func(direction string
 		a := -math.Pi/2 + float64(i)*math.Pi/3
 		sn, cs := math.Sincos(a)
 		corner := func(share float64) string { return fmt.Sprintf("%.1f,%.1f", cs*r*share, sn*r*share) }
-		ax := roseAxis{Name: d.name, Allowed: limit / full, Used: math.Min(1, drawn/full), AllowedDeg: int(math.Round(limit)), UsedDeg: int(math.Round(peak)),
-			LabelX: cs * (r + 12), LabelY: sn*(r+14) + 4, EndX: cs * r, EndY: sn * r, Anchor: "middle"}
+		ax := roseAxis{
+			Name:       d.name,
+			Allowed:    limit / full,
+			Used:       math.Min(1, drawn/full),
+			AllowedDeg: int(math.Round(limit)),
+			UsedDeg:    int(math.Round(peak)),
+			LabelX:     cs * (r + 12),
+			LabelY:     sn*(r+14) + 4,
+			EndX:       cs * r,
+			EndY:       sn * r,
+			Anchor:     "middle",
+		}
 		if cs > 0.3 {
 			ax.Anchor = "start"
 		} else if cs < -0.3 {
@@ -237,7 +255,19 @@ func PostureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 			continue
 		}
 		ver, _ := cat.Version(it.Version)
-		stop := lineStop{N: i, X: (x(it.Start) + x(it.End)) / 2, Y: y(it.Position), From: x(it.Start), To: x(it.End), Slug: it.Version, Surface: string(it.Surface), Low: upper%2 == 1, Here: i == open, Broken: broken[i], Locked: it.Locked}
+		stop := lineStop{
+			N:       i,
+			X:       (x(it.Start) + x(it.End)) / 2,
+			Y:       y(it.Position),
+			From:    x(it.Start),
+			To:      x(it.End),
+			Slug:    it.Version,
+			Surface: string(it.Surface),
+			Low:     upper%2 == 1,
+			Here:    i == open,
+			Broken:  broken[i],
+			Locked:  it.Locked,
+		}
 		if len(it.Eases) > 0 {
 			stop.Ease = it.Eases[0]
 		}

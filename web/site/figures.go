@@ -39,7 +39,13 @@ func (s *Site) figure(c *gin.Context) {
 	if n, err := strconv.Atoi(c.Query("phase")); err == nil && n >= 1 && n <= q.Phases() {
 		i = n - 1
 	}
-	opt := figure.Options{Build: c.Query("build"), Surface: trade.Surface(c.Query("surface")), Title: name, Compact: c.Query("thumb") != "", Felt: c.Query("felt") != ""}
+	opt := figure.Options{
+		Build:   c.Query("build"),
+		Surface: trade.Surface(c.Query("surface")),
+		Title:   name,
+		Compact: c.Query("thumb") != "",
+		Felt:    c.Query("felt") != "",
+	}
 	if text, more := c.Query("mark"), c.Query("more"); text != "" && len(text)+len(more) <= 200 {
 		opt.Mark = &figure.Mark{At: c.Query("at"), Text: text, More: more}
 	}
@@ -58,7 +64,10 @@ func (s *Site) film(c *gin.Context) {
 	if !ok {
 		return
 	}
-	c.JSON(http.StatusOK, q.Film(figure.Options{Build: c.Query("build"), Surface: trade.Surface(c.Query("surface")), Compact: true}))
+	c.JSON(
+		http.StatusOK,
+		q.Film(figure.Options{Build: c.Query("build"), Surface: trade.Surface(c.Query("surface")), Compact: true}),
+	)
 }
 
 // pose draws a base pose, for the steps of a change of position.

@@ -13,5 +13,9 @@ func IsPlace(f safety.Finding) bool {
 
 // MarkOf is what a finding's picture points at.
 func MarkOf(words *safety.Vocabulary, f safety.Finding) *figure.Mark {
-	return &figure.Mark{At: words.Point(f.Quantity), Text: words.Words(f.Quantity), More: words.Amount(f.Quantity, f.Value) + ", allowed " + words.Amount(f.Quantity, f.Allowed)}
+	return &figure.Mark{
+		At:   words.Point(f.Quantity),
+		Text: words.Words(f.Quantity),
+		More: words.Amount(f.Quantity, f.Value) + ", allowed " + words.Amount(f.Quantity, f.Allowed),
+	}
 }

@@ -16,7 +16,27 @@ import (
 
 // limiting are the fields of a client that verdicts and plans depend on; a change of one
 // is kept in the history.
-var limiting = []string{"conditions", "positions", "floor_transfers_max", "pain", "red_flags", "clearances", "kit", "surfaces", "schools", "breaths_per_minute", "rest_s", "tasks", "effort_cap", "one_leg_stand_s", "today", "levels", "overrides", "aims", "consent"}
+var limiting = []string{
+	"conditions",
+	"positions",
+	"floor_transfers_max",
+	"pain",
+	"red_flags",
+	"clearances",
+	"kit",
+	"surfaces",
+	"schools",
+	"breaths_per_minute",
+	"rest_s",
+	"tasks",
+	"effort_cap",
+	"one_leg_stand_s",
+	"today",
+	"levels",
+	"overrides",
+	"aims",
+	"consent",
+}
 
 // ChangesOf lists what differs between two documents of a client, one line a field.
 func ChangesOf(before, after []byte, who, why string) ([]store.Change, error) {
@@ -152,7 +172,17 @@ func (s *Site) limitHistory(c *gin.Context, document []byte) (out []store.Change
 			if ch.Source != "" {
 				why += " (" + ch.Source + ")"
 			}
-			out = append(out, store.Change{At: ch.At, Who: ch.Who, Field: "limit of the practice: " + rule.Name + ", " + s.Rules.Words.Words(l.Quantity), Before: was, After: after, Why: why})
+			out = append(
+				out,
+				store.Change{
+					At:     ch.At,
+					Who:    ch.Who,
+					Field:  "limit of the practice: " + rule.Name + ", " + s.Rules.Words.Words(l.Quantity),
+					Before: was,
+					After:  after,
+					Why:    why,
+				},
+			)
 		}
 	}
 	slices.Reverse(out)

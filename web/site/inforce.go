@@ -81,7 +81,12 @@ func (s *Site) checkOwn(ctx context.Context) error {
 // solveAgain solves the text in use once more; the caller holds the lock. A text that no
 // longer passes keeps its last measures, so that plans that hold it stay readable, and is
 // marked: its author must look before it is planned anew.
-func (s *Site) solveAgain(c context.Context, o *store.Own, v *catalogue.Version, last *catalogue.Solved) (*catalogue.Solved, error) {
+func (s *Site) solveAgain(
+	c context.Context,
+	o *store.Own,
+	v *catalogue.Version,
+	last *catalogue.Solved,
+) (*catalogue.Solved, error) {
 	if o.CheckedFor == v.PoseKey(nil) {
 		v.CheckAgain = o.CheckAgain
 		return last, nil

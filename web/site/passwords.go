@@ -42,7 +42,8 @@ func PasswordProblem(password string, others ...string) string {
 	if len(head) > judged {
 		head = head[:judged]
 	}
-	if strings.TrimSpace(password) == "" || zxcvbn.PasswordStrength(head, append(others, "rest bend", "restbend", "pilates")).Score < leastGuess {
+	if strings.TrimSpace(password) == "" ||
+		zxcvbn.PasswordStrength(head, append(others, "rest bend", "restbend", "pilates")).Score < leastGuess {
 		return "Password: this one is too common or too easy to guess. Three or four words that do not belong together are good."
 	}
 	return ""

@@ -93,7 +93,11 @@ func Compared(a, b *catalogue.Version) []MeasureRow {
 			x, y := a.Quantities[r+"."+d].Value, b.Quantities[r+"."+d].Value
 			if math.Max(x, y) > catalogue.LoadNoise {
 				region := map[string]string{"lumbar": "low back", "thoracic": "upper back", "neck": "neck"}[r]
-				add(region+" "+strings.ReplaceAll(d, "-", " "), fmt.Sprintf("%.0f° of %.0f°", x, fullRange(r, d)), fmt.Sprintf("%.0f° of %.0f°", y, fullRange(r, d)))
+				add(
+					region+" "+strings.ReplaceAll(d, "-", " "),
+					fmt.Sprintf("%.0f° of %.0f°", x, fullRange(r, d)),
+					fmt.Sprintf("%.0f° of %.0f°", y, fullRange(r, d)),
+				)
 			}
 		}
 	}

@@ -113,7 +113,11 @@ func (s *Site) shareClient(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Event(c, map[bool]string{true: "shared with " + m.Name, false: "ended sharing with " + m.Name}[c.PostForm("op") != "end"], row.Name)
+	s.Event(
+		c,
+		map[bool]string{true: "shared with " + m.Name, false: "ended sharing with " + m.Name}[c.PostForm("op") != "end"],
+		row.Name,
+	)
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d#sharing", row.ID))
 }
 

@@ -92,7 +92,10 @@ func (s *Site) SignedIn(c *gin.Context) {
 		return
 	}
 	if strings.Contains(c.GetHeader("Accept"), "application/json") {
-		c.JSON(http.StatusUnauthorized, gin.H{"error": "signed out", "kept": "entries wait on this device and are sent after signing in"})
+		c.JSON(
+			http.StatusUnauthorized,
+			gin.H{"error": "signed out", "kept": "entries wait on this device and are sent after signing in"},
+		)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/sign-in")
@@ -261,7 +264,10 @@ func (s *Site) FirstRun(c *gin.Context) {
 		again(http.StatusTooManyRequests, "Too many attempts. Wait ten seconds and try again.")
 		return
 	case subtle.ConstantTimeCompare([]byte(strings.ToUpper(strings.TrimSpace(c.PostForm("code")))), []byte(s.firstCode)) != 1:
-		again(http.StatusUnprocessableEntity, "Code: it stands where the program was started, and is made anew at each start.")
+		again(
+			http.StatusUnprocessableEntity,
+			"Code: it stands where the program was started, and is made anew at each start.",
+		)
 		return
 	}
 	if why := AccountProblem(name, password); why != "" {

@@ -54,8 +54,25 @@ type Site struct {
 }
 
 // New prepares what every page needs, with the static files to serve.
-func New(st *store.Store, cat *catalogue.Catalogue, rules *safety.Rules, norms *assess.Norms, tasks []catalogue.Task, templates []kinds.Template, static fs.FS, options ...Options) (*Site, error) {
-	s := &Site{Store: st, Cat: cat, Rules: rules, Norms: norms, Tasks: tasks, Templates: templates, Drawer: figure.NewDrawer(body.NewBody(body.Female, 0))}
+func New(
+	st *store.Store,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	norms *assess.Norms,
+	tasks []catalogue.Task,
+	templates []kinds.Template,
+	static fs.FS,
+	options ...Options,
+) (*Site, error) {
+	s := &Site{
+		Store:     st,
+		Cat:       cat,
+		Rules:     rules,
+		Norms:     norms,
+		Tasks:     tasks,
+		Templates: templates,
+		Drawer:    figure.NewDrawer(body.NewBody(body.Female, 0)),
+	}
 	for _, o := range options {
 		s.Opt = o
 	}
@@ -110,7 +127,14 @@ func (s *Site) Render(c *gin.Context, status int, name, fragment, title string, 
 		fragment = "layout"
 	}
 	var sb strings.Builder
-	p := Page{Title: title, SignedIn: s.Account(c) != 0, Account: s.Account(c), Demo: s.Demo, Cautions: s.Rules.Cautions, Data: data}
+	p := Page{
+		Title:    title,
+		SignedIn: s.Account(c) != 0,
+		Account:  s.Account(c),
+		Demo:     s.Demo,
+		Cautions: s.Rules.Cautions,
+		Data:     data,
+	}
 	if fragment == "layout" && p.SignedIn {
 		p.Removed = s.justRemoved(c)
 	}
@@ -143,12 +167,27 @@ func (s *Site) Failed(c *gin.Context, err error) {
 		c.Abort()
 	case store.Broken(err) != "":
 		slog.Error("the database", "path", c.Request.URL.Path, "error", err)
-		s.Fail(c, http.StatusServiceUnavailable, store.Broken(err), "What was stored before is kept. Whoever keeps the program runs restbend doctor, and looks at the log.")
+		s.Fail(
+			c,
+			http.StatusServiceUnavailable,
+			store.Broken(err),
+			"What was stored before is kept. Whoever keeps the program runs restbend doctor, and looks at the log.",
+		)
 	case errors.Is(err, plan.ErrDamaged):
 		slog.Warn("damaged", "path", c.Request.URL.Path, "error", err)
-		s.Fail(c, http.StatusUnprocessableEntity, "This plan is damaged and cannot be opened", "Everything else is as it was. It can be removed on the client's course page; plan another one.")
+		s.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			"This plan is damaged and cannot be opened",
+			"Everything else is as it was. It can be removed on the client's course page; plan another one.",
+		)
 	case errors.Is(err, store.ErrChanged):
-		s.Fail(c, http.StatusConflict, "This was changed elsewhere meanwhile", "Nothing was overwritten. Reload to see the newer state.")
+		s.Fail(
+			c,
+			http.StatusConflict,
+			"This was changed elsewhere meanwhile",
+			"Nothing was overwritten. Reload to see the newer state.",
+		)
 	default:
 		slog.Error("request", "path", c.Request.URL.Path, "error", err)
 		s.Fail(c, http.StatusInternalServerError, "That did not work", "What was saved before is kept.")

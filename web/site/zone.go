@@ -39,7 +39,17 @@ func (s *Site) loadZone(ctx context.Context) error {
 func (s *Site) saveZone(c *gin.Context) {
 	name := strings.TrimSpace(c.PostForm("time_zone"))
 	if _, err := time.LoadLocation(name); name != "" && err != nil || name == "Local" {
-		s.showPractice(c, http.StatusUnprocessableEntity, practicePage{Zone: name, ZoneWrong: fmt.Sprintf("Time zone: found %q, allowed: a place such as Europe/Vienna, or nothing for this machine's.", name)})
+		s.showPractice(
+			c,
+			http.StatusUnprocessableEntity,
+			practicePage{
+				Zone: name,
+				ZoneWrong: fmt.Sprintf(
+					"Time zone: found %q, allowed: a place such as Europe/Vienna, or nothing for this machine's.",
+					name,
+				),
+			},
+		)
 		return
 	}
 	if err := s.Store.Set(c, ZoneSetting, name); err != nil {
