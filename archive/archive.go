@@ -58,22 +58,23 @@ type Plan struct {
 
 // Taught is one session: its score, what was marked, and the log session both give.
 type Taught struct {
-	PlanID    int64             `json:"plan_id,omitempty"`
-	Day       trade.Day         `json:"day"`
-	Log       json.RawMessage   `json:"log,omitempty"` // the log session
-	Plan      json.RawMessage   `json:"plan"`
-	State     json.RawMessage   `json:"state,omitempty"`
-	PainStart *float64          `json:"pain_start,omitempty"`
-	PainEnd   *float64          `json:"pain_end,omitempty"`
-	SorePeak  *float64          `json:"soreness_peak,omitempty"`
-	SettledH  *float64          `json:"soreness_settled_h,omitempty"`
-	Notes     string            `json:"notes,omitempty"`
-	RedFlags  json.RawMessage   `json:"red_flags,omitempty"`
-	EndedAt   string            `json:"ended_at,omitempty"`
-	Base      json.RawMessage   `json:"base,omitempty"`   // of a session without a score: the log session before what was marked since
-	Scores    []json.RawMessage `json:"scores,omitempty"` // restbend.score/1, one for every revision
-	Marks     []Mark            `json:"marks,omitempty"`
-	Entries   []Entry           `json:"entries,omitempty"` // of a session of before
+	PlanID    int64           `json:"plan_id,omitempty"`
+	Day       trade.Day       `json:"day"`
+	Log       json.RawMessage `json:"log,omitempty"` // the log session
+	Plan      json.RawMessage `json:"plan"`
+	State     json.RawMessage `json:"state,omitempty"`
+	PainStart *float64        `json:"pain_start,omitempty"`
+	PainEnd   *float64        `json:"pain_end,omitempty"`
+	SorePeak  *float64        `json:"soreness_peak,omitempty"`
+	SettledH  *float64        `json:"soreness_settled_h,omitempty"`
+	Notes     string          `json:"notes,omitempty"`
+	RedFlags  json.RawMessage `json:"red_flags,omitempty"`
+	EndedAt   string          `json:"ended_at,omitempty"`
+	// of a session without a score: the log session before what was marked since
+	Base    json.RawMessage   `json:"base,omitempty"`
+	Scores  []json.RawMessage `json:"scores,omitempty"` // restbend.score/1, one for every revision
+	Marks   []Mark            `json:"marks,omitempty"`
+	Entries []Entry           `json:"entries,omitempty"` // of a session of before
 }
 
 // Mark is one acknowledged mark: who made it, and when it came in.

@@ -42,9 +42,10 @@ type ScreenCaps struct {
 // ScreenResult adds where a lying version lies and how long it may be held.
 type ScreenResult struct {
 	safety.Result
-	HoldMaxS int               `json:"hold_max_s,omitempty"`
-	LyingOn  string            `json:"lying_on,omitempty"`
-	Because  map[string]string `json:"because,omitempty"` // why the other version or a swap keeps the purpose, and what it loses
+	HoldMaxS int    `json:"hold_max_s,omitempty"`
+	LyingOn  string `json:"lying_on,omitempty"`
+	// why the other version or a swap keeps the purpose, and what it loses
+	Because map[string]string `json:"because,omitempty"`
 }
 
 // NewScreen writes a screening as a document.
@@ -147,18 +148,20 @@ type Version struct {
 	Authored  trade.Side             `json:"authored,omitempty"` // the side the phases describe
 	Hours     []int                  `json:"hours,omitempty"`    // of the pelvic clock a pass leads over
 
-	MainAims    []string                    `json:"main_aims"` // what it is for; the rest of aims it serves besides
-	Start       bool                        `json:"start"`     // a place to begin
-	Gate        []gateStep                  `json:"gate,omitempty"`
-	GateAny     bool                        `json:"gate_any,omitempty"`     // any of the steps opens it, not all
-	GateUpright bool                        `json:"gate_upright,omitempty"` // binds only clients who stay upright
-	GateEffort  int                         `json:"gate_effort,omitempty"`  // with work at this effort and an easier exercise of the same aim
-	GateSchool  string                      `json:"gate_school,omitempty"`  // the side plank school in which it is a start
-	Helpful     []helpful                   `json:"kit_helpful"`
-	FaultCodes  []faultCode                 `json:"fault_codes"`
-	FeelAt      []feelAt                    `json:"feel_at"`
-	Shaking     string                      `json:"shaking,omitempty"`
-	Hold        string                      `json:"hold"`           // still, or cycle: the round repeats while the hold runs
+	MainAims    []string   `json:"main_aims"` // what it is for; the rest of aims it serves besides
+	Start       bool       `json:"start"`     // a place to begin
+	Gate        []gateStep `json:"gate,omitempty"`
+	GateAny     bool       `json:"gate_any,omitempty"`     // any of the steps opens it, not all
+	GateUpright bool       `json:"gate_upright,omitempty"` // binds only clients who stay upright
+	// with work at this effort and an easier exercise of the same aim
+	GateEffort int         `json:"gate_effort,omitempty"`
+	GateSchool string      `json:"gate_school,omitempty"` // the side plank school in which it is a start
+	Helpful    []helpful   `json:"kit_helpful"`
+	FaultCodes []faultCode `json:"fault_codes"`
+	FeelAt     []feelAt    `json:"feel_at"`
+	Shaking    string      `json:"shaking,omitempty"`
+	// still, or cycle: the round repeats while the hold runs
+	Hold        string                      `json:"hold"`
 	Turn        string                      `json:"turn,omitempty"` // when sides or directions change inside a set
 	InsteadOf   string                      `json:"instead_of,omitempty"`
 	Held        string                      `json:"held,omitempty"` // for who stands with a hold

@@ -13,26 +13,20 @@ import (
 // feltAt are the regions of the skin that show where an exercise is felt, by the entry's
 // word for the place.
 var feltAt = map[string][]string{
-	"belly": {
-		"belly",
-	}, "low-belly": {"low-belly"}, "waist": {"waist"}, "side-ribs": {"ribs"}, "back-ribs": {"back-ribs"}, "chest": {"breastbone"},
-	"between-blades": {
-		"between-blades",
-	}, "shoulders": {"shoulder-cap"}, "arms": {"upper-arm"}, "hands": {"palm"}, "neck": {"side-of-neck"}, "back": {"mid-back"},
-	"low-back": {
-		"small-of-back",
-	}, "pelvis": {"pubis"}, "buttocks": {"buttock"}, "outer-hips": {"outer-hip"}, "front-of-hips": {"hip-crease"},
-	"inner-thighs": {
-		"inner-thigh",
-	}, "front-of-thighs": {"thigh"}, "back-of-thighs": {"hamstring"}, "calves": {"calf"}, "feet": {"sole"},
+	"belly": {"belly"}, "low-belly": {"low-belly"}, "waist": {"waist"}, "side-ribs": {"ribs"},
+	"back-ribs": {"back-ribs"}, "chest": {"breastbone"},
+	"between-blades": {"between-blades"}, "shoulders": {"shoulder-cap"}, "arms": {"upper-arm"}, "hands": {"palm"},
+	"neck": {"side-of-neck"}, "back": {"mid-back"},
+	"low-back": {"small-of-back"}, "pelvis": {"pubis"}, "buttocks": {"buttock"}, "outer-hips": {"outer-hip"},
+	"front-of-hips": {"hip-crease"},
+	"inner-thighs":  {"inner-thigh"}, "front-of-thighs": {"thigh"}, "back-of-thighs": {"hamstring"}, "calves": {"calf"},
+	"feet": {"sole"},
 }
 
 var (
 	feltOther   = regexp.MustCompile(`\b(standing|supporting|kneeling|planted|carrying|lower|opposite|other)\b`)
-	feltWorking = regexp.MustCompile(
-		`\b(top|upper|lifting|reaching|opening|moving|hovering|raised|pressing|drawing|floating|same|up)\b`,
-	)
-	feltDown = regexp.MustCompile(`\b(floor|counter|sofa|wall)\b`)
+	feltWorking = regexp.MustCompile(`\b(top|upper|lifting|reaching|opening|moving|hovering|raised|pressing|drawing|floating|same|up)\b`)
+	feltDown    = regexp.MustCompile(`\b(floor|counter|sofa|wall)\b`)
 )
 
 // felt lists where a version is felt, as regions with their side. A sentence that names a
@@ -83,11 +77,6 @@ func (s *scene) glow(sb *strings.Builder, region string) {
 	} else {
 		behind = ` fill-opacity=".4"`
 	}
-	fmt.Fprintf(
-		sb,
-		`<circle class="felt" cx="%s" cy="%s" r="13" fill="#b0486b" stroke="#8c2f52" stroke-width="1.5"%s/>`,
-		num(x),
-		num(y),
-		behind,
-	)
+	fmt.Fprintf(sb, `<circle class="felt" cx="%s" cy="%s" r="13" fill="#b0486b" stroke="#8c2f52" stroke-width="1.5"%s/>`,
+		num(x), num(y), behind)
 }

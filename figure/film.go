@@ -20,8 +20,9 @@ type Film struct {
 	Ground  int         `json:"ground"` // parts painted before the furniture
 	Parts   []FilmPart  `json:"parts"`  // in paint order
 	Phases  []FilmPhase `json:"phases"`
-	Back    int         `json:"back"`    // the phase that follows the last: the first of a round
-	Moments [][]int     `json:"moments"` // the first whole, the others as differences: x, y of every point; a fading part ends with its alpha in percent
+	Back    int         `json:"back"` // the phase that follows the last: the first of a round
+	// the first whole, the others as differences: x, y of every point; a fading part ends with its alpha in percent
+	Moments [][]int `json:"moments"`
 }
 
 // FilmPart is one outline that moves.

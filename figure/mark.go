@@ -32,10 +32,8 @@ const markInk = "#9a4a28"
 
 // spineEnds are the first and last segment of each region.
 var spineEnds = map[string][2]int{
-	"lumbar": {
-		body.SegPelvis + 1,
-		body.SegL1 + 3,
-	}, "thoracic": {body.SegL1 + 3, body.SegT1 + 3}, "neck": {body.SegT1 + 3, body.SegN1 + 1}, "trunk": {body.SegPelvis + 1, body.SegT1 + 3},
+	"lumbar": {body.SegPelvis + 1, body.SegL1 + 3}, "thoracic": {body.SegL1 + 3, body.SegT1 + 3},
+	"neck": {body.SegT1 + 3, body.SegN1 + 1}, "trunk": {body.SegPelvis + 1, body.SegT1 + 3},
 }
 
 // mark draws the words at the top of the box and a line to what they are about.
@@ -53,54 +51,29 @@ func (s *scene) mark(sb *strings.Builder, m *Mark, box Box) {
 		const long, arc = 54, 34
 		ray := func(a float64, dash string) {
 			sn, c := math.Sincos(a)
-			fmt.Fprintf(
-				sb,
-				`<path d="M%sL%s" fill="none" stroke="%s" stroke-width="2"%s/>`,
-				pt(x, y),
-				pt(x+long*c, y+long*sn),
-				markInk,
-				dash,
-			)
+			fmt.Fprintf(sb, `<path d="M%sL%s" fill="none" stroke="%s" stroke-width="2"%s/>`, pt(x, y), pt(x+long*c, y+long*sn),
+				markInk, dash)
 		}
 		ray(a0, ` stroke-dasharray="4 4"`)
 		ray(a1, "")
 		turn := math.Remainder(a1-a0, 2*math.Pi)
 		s0, c0 := math.Sincos(a0)
 		s1, c1 := math.Sincos(a1)
-		fmt.Fprintf(
-			sb,
-			`<path d="M%sA%d %d 0 0 %d %s" fill="none" stroke="%s" stroke-width="2"/>`,
-			pt(x+arc*c0, y+arc*s0),
-			arc,
-			arc,
-			b2i(turn > 0),
-			pt(x+arc*c1, y+arc*s1),
-			markInk,
-		)
+		fmt.Fprintf(sb, `<path d="M%sA%d %d 0 0 %d %s" fill="none" stroke="%s" stroke-width="2"/>`, pt(x+arc*c0, y+arc*s0),
+			arc, arc, b2i(turn > 0), pt(x+arc*c1, y+arc*s1), markInk)
 	} else {
 		var known bool
 		if x, y, known = s.landmark(m.At); !known {
 			x, y, _ = s.cam.see(s.f.P[body.SegPelvis])
 		}
-		fmt.Fprintf(sb, `<circle cx="%s" cy="%s" r="13" fill="none" stroke="%s" stroke-width="2.5"/>`, num(x), num(y), markInk)
+		fmt.Fprintf(sb, `<circle cx="%s" cy="%s" r="13" fill="none" stroke="%s" stroke-width="2.5"/>`, num(x), num(y),
+			markInk)
 	}
 	tx, ty := box.X0+6, box.Y0+14
-	fmt.Fprintf(
-		sb,
-		`<path d="M%sL%s" stroke="%s" stroke-width="1" stroke-dasharray="2 3"/>`,
-		pt(tx+24, ty+21),
-		pt(x, y),
-		markInk,
-	)
+	fmt.Fprintf(sb, `<path d="M%sL%s" stroke="%s" stroke-width="1" stroke-dasharray="2 3"/>`, pt(tx+24, ty+21), pt(x, y),
+		markInk)
 	for i, line := range []string{m.Text, m.More} {
-		fmt.Fprintf(
-			sb,
-			`<text x="%s" y="%s" font-family="sans-serif" font-size="12.5" font-weight="600" fill="%s">%s</text>`,
-			num(tx),
-			num(ty+16*float64(i)),
-			markInk,
-			escape(line),
-		)
+		fmt.Fprintf(sb, `<text x="%s" y="%s" font-family="sans-serif" font-size="12.5" font-weight="600" fill="%s">%s</text>`, num(tx), num(ty+16*float64(i)), markInk, escape(line))
 	}
 }
 

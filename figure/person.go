@@ -70,38 +70,18 @@ type section struct {
 }
 
 var hips = []section{
-	{
-		body.SegPelvis,
-		-0.075,
-		0.110,
-		0.074,
-		-0.014,
-	}, {body.SegPelvis, -0.03, 0.158, 0.100, -0.016}, {body.SegPelvis, 0.02, 0.166, 0.106, -0.016},
+	{body.SegPelvis, -0.075, 0.110, 0.074, -0.014}, {body.SegPelvis, -0.03, 0.158, 0.100, -0.016},
+	{body.SegPelvis, 0.02, 0.166, 0.106, -0.016},
 	{body.SegPelvis, 0.065, 0.158, 0.102, -0.012}, {body.SegPelvis, 0.10, 0.146, 0.095, -0.006},
 }
 
 var trunk = []section{
-	{
-		body.SegPelvis,
-		0.03,
-		0.156,
-		0.102,
-		-0.012,
-	}, {body.SegPelvis, 0.085, 0.150, 0.098, -0.008}, {body.SegL1 + 1, 0.145, 0.134, 0.090, 0.0}, {body.SegL1 + 3, 0.215, 0.122, 0.086, 0.0},
-	{
-		body.SegT1,
-		0.30,
-		0.128,
-		0.094,
-		0.0,
-	}, {body.SegT1 + 1, 0.38, 0.142, 0.106, 0.002}, {body.SegT1 + 2, 0.45, 0.150, 0.108, 0.0},
-	{
-		body.SegT1 + 3,
-		0.505,
-		0.152,
-		0.096,
-		-0.008,
-	}, {body.SegT1 + 3, 0.545, 0.118, 0.076, -0.016}, {body.SegT1 + 3, 0.575, 0.070, 0.058, -0.022},
+	{body.SegPelvis, 0.03, 0.156, 0.102, -0.012}, {body.SegPelvis, 0.085, 0.150, 0.098, -0.008},
+	{body.SegL1 + 1, 0.145, 0.134, 0.090, 0.0}, {body.SegL1 + 3, 0.215, 0.122, 0.086, 0.0},
+	{body.SegT1, 0.30, 0.128, 0.094, 0.0}, {body.SegT1 + 1, 0.38, 0.142, 0.106, 0.002},
+	{body.SegT1 + 2, 0.45, 0.150, 0.108, 0.0},
+	{body.SegT1 + 3, 0.505, 0.152, 0.096, -0.008}, {body.SegT1 + 3, 0.545, 0.118, 0.076, -0.016},
+	{body.SegT1 + 3, 0.575, 0.070, 0.058, -0.022},
 }
 
 // torso adds trunk sections as one smooth outline: where the line square to the axis touches
@@ -180,16 +160,8 @@ func (s *scene) person() {
 	s.torso("seat", b.Trousers, base-0.012, hips)
 	neckLow, ear := up(body.SegT1+3, -0.028, 0, 0.555), s.point("ear")
 	forward := up(body.SegHead, 1, 0, 0.75).Sub(up(body.SegHead, 0, 0, 0.75))
-	s.bone(
-		"neck",
-		mix(b.Skin, "#5b2d1a", 0.10),
-		false,
-		s.depth(neckLow)-0.002,
-		neckLow,
-		ear,
-		forward,
-		[]station{{0.02, 0.056, 0.056}, {0.4, 0.044, 0.047}, {0.8, 0.046, 0.048}},
-	)
+	s.bone("neck", mix(b.Skin, "#5b2d1a", 0.10), false, s.depth(neckLow)-0.002, neckLow, ear, forward,
+		[]station{{0.02, 0.056, 0.056}, {0.4, 0.044, 0.047}, {0.8, 0.046, 0.048}})
 	s.head()
 	for _, side := range []string{".left", ".right"} {
 		s.far = s.faint("hip" + side)
@@ -206,44 +178,14 @@ func (s *scene) leg(side string) {
 	front := s.point("shin" + side).Sub(knee.Lerp(ankle, 0.45)).Unit()
 	thigh := s.point("thigh" + side).Sub(hip.Lerp(knee, 0.55)).Unit()
 	upper, lower := s.depth(hip.Lerp(knee, 0.5)), s.depth(knee.Lerp(ankle, 0.4))
-	s.bone(
-		"thigh"+side,
-		fill,
-		true,
-		upper,
-		hip,
-		knee,
-		thigh,
-		[]station{{0, 0.078, 0.092}, {0.22, 0.084, 0.088}, {0.5, 0.078, 0.074}, {0.8, 0.060, 0.056}, {1, 0.055, 0.050}},
-	)
-	s.bone(
-		"shank"+side,
-		fill,
-		true,
-		lower,
-		knee,
-		ankle,
-		front,
-		[]station{
-			{0, 0.054, 0.050},
-			{0.12, 0.048, 0.056},
-			{0.30, 0.043, 0.065},
-			{0.5, 0.038, 0.056},
-			{0.75, 0.033, 0.040},
-			{0.93, 0.033, 0.036},
-		},
-	)
+	s.bone("thigh"+side, fill, true, upper, hip, knee, thigh,
+		[]station{{0, 0.078, 0.092}, {0.22, 0.084, 0.088}, {0.5, 0.078, 0.074}, {0.8, 0.060, 0.056}, {1, 0.055, 0.050}})
+	s.bone("shank"+side, fill, true, lower, knee, ankle, front,
+		[]station{{0, 0.054, 0.050}, {0.12, 0.048, 0.056}, {0.30, 0.043, 0.065}, {0.5, 0.038, 0.056}, {0.75, 0.033, 0.040},
+			{0.93, 0.033, 0.036}})
 	// One leg: the knee is filled in the colour of both, at the nearer depth.
-	s.bone(
-		"knee"+side,
-		fill,
-		false,
-		math.Min(upper, lower)-0.0005,
-		knee.Lerp(hip, 0.12),
-		knee.Lerp(ankle, 0.10),
-		front,
-		[]station{{0, 0.056, 0.053}, {0.5, 0.056, 0.051}, {1, 0.050, 0.053}},
-	)
+	s.bone("knee"+side, fill, false, math.Min(upper, lower)-0.0005, knee.Lerp(hip, 0.12), knee.Lerp(ankle, 0.10), front,
+		[]station{{0, 0.056, 0.053}, {0.5, 0.056, 0.051}, {1, 0.050, 0.053}})
 	s.foot(side)
 }
 
@@ -271,13 +213,16 @@ func (s *scene) foot(side string) {
 	}
 	f := func(a, h float64) body.Vec { return heel.Add(x.Scale(a * long)).Add(up.Scale(h * k)) }
 	t := func(a, h float64) body.Vec { return ball.Add(tx.Scale(a * tl)).Add(tu.Scale(h * k)) }
-	for _, v := range [][3]float64{{-0.20, 0.012, 0.022}, {-0.12, -0.026, 0.026}, {0.08, -0.031, 0.030}, {0.34, -0.018, 0.027}, {0.60, 0.040, 0.030}, {0.33, 0.085, 0.027}, {0.05, 0.088, 0.026}, {-0.13, 0.055, 0.024}} {
+	for _, v := range [][3]float64{{-0.20, 0.012, 0.022}, {-0.12, -0.026, 0.026}, {0.08, -0.031, 0.030},
+		{0.34, -0.018, 0.027}, {0.60, 0.040, 0.030}, {0.33, 0.085, 0.027}, {0.05, 0.088, 0.026}, {-0.13, 0.055, 0.024}} {
 		on(&back, f(v[0], v[1]), v[2])
 	}
-	for _, v := range [][3]float64{{0.30, 0.062, 0.026}, {0.40, -0.016, 0.028}, {0.72, 0.030, 0.036}, {0.70, -0.018, 0.034}, {0.92, -0.026, 0.042}} {
+	for _, v := range [][3]float64{{0.30, 0.062, 0.026}, {0.40, -0.016, 0.028}, {0.72, 0.030, 0.036},
+		{0.70, -0.018, 0.034}, {0.92, -0.026, 0.042}} {
 		on(&fore, f(v[0], v[1]), v[2])
 	}
-	for _, v := range [][3]float64{{0.35, -0.020, 0.043}, {1.0, -0.014, 0.036}, {1.28, -0.002, 0.020}, {1.05, 0.012, 0.034}, {0.2, 0.020, 0.040}} {
+	for _, v := range [][3]float64{{0.35, -0.020, 0.043}, {1.0, -0.014, 0.036}, {1.28, -0.002, 0.020},
+		{1.05, 0.012, 0.034}, {0.2, 0.020, 0.040}} {
 		on(&fore, t(v[0], v[1]), v[2])
 	}
 	s.solid("foot"+side, s.build.Skin, true, s.depth(ankle.Lerp(ball, 0.5))-0.003, 14, back, fore)
@@ -290,61 +235,21 @@ func (s *scene) arm(side string, trunk float64) {
 	top := s.b.TrunkPoint(&s.f, body.SegT1+3, body.Vec{-0.015, y * 0.07, 0.53})
 	upper := math.Min(s.depth(sh.Lerp(el, 0.4)), s.depth(sh)+0.02) - 0.008
 	lower := s.depth(el.Lerp(wr, 0.5)) - 0.010
-	s.bone(
-		"cap"+side,
-		b.Top,
-		false,
-		math.Min(trunk, s.depth(sh))-0.004,
-		top,
-		sh,
-		body.Vec{0, 0, 1},
-		[]station{{0, 0.058, 0.062}, {0.6, 0.056, 0.058}, {1, 0.050, 0.052}},
-	)
+	s.bone("cap"+side, b.Top, false, math.Min(trunk, s.depth(sh))-0.004, top, sh, body.Vec{0, 0, 1},
+		[]station{{0, 0.058, 0.062}, {0.6, 0.056, 0.058}, {1, 0.050, 0.052}})
 	front := el.Sub(wr).Cross(sh.Sub(el)).Cross(sh.Sub(el)) // the side of the biceps
 	if front.Len() < 1e-4 {
 		front = body.Vec{1, 0, 0}
 	}
 	front = front.Unit()
-	s.bone(
-		"upper-arm"+side,
-		b.Skin,
-		true,
-		upper,
-		sh,
-		el,
-		front,
-		[]station{{0.1, 0.046, 0.048}, {0.4, 0.045, 0.042}, {0.75, 0.037, 0.036}, {1, 0.034, 0.034}},
-	)
-	s.bone(
-		"sleeve"+side,
-		mix(b.Top, "#0c1416", 0.10),
-		false,
-		upper-0.001,
-		sh,
-		el,
-		front,
-		[]station{{0, 0.054, 0.054}, {0.25, 0.056, 0.054}, {0.5, 0.051, 0.050}},
-	)
-	s.bone(
-		"forearm"+side,
-		b.Skin,
-		true,
-		lower,
-		el,
-		wr,
-		front,
-		[]station{{0, 0.034, 0.034}, {0.22, 0.039, 0.035}, {0.55, 0.032, 0.029}, {0.97, 0.022, 0.021}},
-	)
-	s.bone(
-		"elbow"+side,
-		b.Skin,
-		false,
-		math.Min(upper, lower)-0.0005,
-		el.Lerp(sh, 0.12),
-		el.Lerp(wr, 0.12),
-		front,
-		[]station{{0, 0.036, 0.036}, {0.5, 0.0355, 0.034}, {1, 0.036, 0.035}},
-	)
+	s.bone("upper-arm"+side, b.Skin, true, upper, sh, el, front,
+		[]station{{0.1, 0.046, 0.048}, {0.4, 0.045, 0.042}, {0.75, 0.037, 0.036}, {1, 0.034, 0.034}})
+	s.bone("sleeve"+side, mix(b.Top, "#0c1416", 0.10), false, upper-0.001, sh, el, front,
+		[]station{{0, 0.054, 0.054}, {0.25, 0.056, 0.054}, {0.5, 0.051, 0.050}})
+	s.bone("forearm"+side, b.Skin, true, lower, el, wr, front,
+		[]station{{0, 0.034, 0.034}, {0.22, 0.039, 0.035}, {0.55, 0.032, 0.029}, {0.97, 0.022, 0.021}})
+	s.bone("elbow"+side, b.Skin, false, math.Min(upper, lower)-0.0005, el.Lerp(sh, 0.12), el.Lerp(wr, 0.12), front,
+		[]station{{0, 0.036, 0.036}, {0.5, 0.0355, 0.034}, {1, 0.036, 0.035}})
 	s.hand(side, lower-0.003)
 }
 
@@ -368,23 +273,18 @@ func (s *scene) hand(side string, depth float64) {
 	on := func(list *[]body.Vec, v body.Vec, thick float64) {
 		*list = append(*list, v.Add(n.Scale(thick*k)), v.Sub(n.Scale(thick*k)))
 	}
-	for _, v := range [][4]float64{{-0.06, -0.022, 0, 0.017}, {0.20, -0.034, 0, 0.016}, {0.46, -0.037, 0, 0.014}, {0.48, 0.036, 0, 0.014}, {0.24, 0.034, 0, 0.018}, {-0.06, 0.022, 0, 0.017}} {
+	for _, v := range [][4]float64{{-0.06, -0.022, 0, 0.017}, {0.20, -0.034, 0, 0.016}, {0.46, -0.037, 0, 0.014},
+		{0.48, 0.036, 0, 0.014}, {0.24, 0.034, 0, 0.018}, {-0.06, 0.022, 0, 0.017}} {
 		on(&flat, at(v[0], v[1], v[2]), v[3])
 	}
-	for _, v := range [][4]float64{{0.42, -0.036, 0, 0.014}, {0.70, -0.031, 0.02, 0.010}, {0.90, -0.021, 0.045, 0.008}, {0.99, -0.004, 0.06, 0.006}, {1.0, 0.010, 0.06, 0.006}, {0.92, 0.022, 0.045, 0.008}, {0.70, 0.031, 0.02, 0.010}, {0.44, 0.036, 0, 0.014}} {
+	for _, v := range [][4]float64{{0.42, -0.036, 0, 0.014}, {0.70, -0.031, 0.02, 0.010}, {0.90, -0.021, 0.045, 0.008},
+		{0.99, -0.004, 0.06, 0.006}, {1.0, 0.010, 0.06, 0.006}, {0.92, 0.022, 0.045, 0.008}, {0.70, 0.031, 0.02,
+			0.010}, {0.44, 0.036, 0, 0.014}} {
 		on(&fingers, at(v[0], v[1], curl*v[2]), v[3])
 	}
 	s.solid("hand"+side, s.build.Skin, false, depth, 14, flat, fingers)
-	s.bone(
-		"thumb"+side,
-		s.build.Skin,
-		true,
-		depth-0.0006,
-		at(0.16, 0.026, 0.008),
-		at(0.52, 0.058, 0.020),
-		n,
-		[]station{{0, 0.015, 0.015}, {0.5, 0.0125, 0.012}, {1, 0.009, 0.009}},
-	)
+	s.bone("thumb"+side, s.build.Skin, true, depth-0.0006, at(0.16, 0.026, 0.008), at(0.52, 0.058, 0.020), n,
+		[]station{{0, 0.015, 0.015}, {0.5, 0.0125, 0.012}, {1, 0.009, 0.009}})
 }
 
 // closed tells whether a hand is drawn closed: a fist, or the hand over the one that holds.
@@ -474,7 +374,8 @@ func (s *scene) head() {
 	nose := nothing(centre, 8)
 	if _, front := s.at2(at(0.1, 0, 0.74)); front < dc+0.09 {
 		var p []p2
-		for _, v := range []body.Vec{at(0.091, 0, 0.772), at(0.114, 0, 0.733), at(0.107, 0, 0.722), at(0.088, 0.015, 0.721), at(0.088, -0.015, 0.721)} {
+		for _, v := range []body.Vec{at(0.091, 0, 0.772), at(0.114, 0, 0.733), at(0.107, 0, 0.722), at(0.088, 0.015, 0.721),
+			at(0.088, -0.015, 0.721)} {
 			q, _ := s.at2(v)
 			p = append(p, q)
 		}
@@ -486,11 +387,8 @@ func (s *scene) head() {
 }
 
 // features adds eyes, brows, mouth and ears, as far as they lie before the middle of the head.
-func (s *scene) features(
-	add func(id, fill string, lift float64, subs ...[]p2),
-	at func(x, y, z float64) body.Vec,
-	dc float64,
-) {
+func (s *scene) features(add func(id, fill string, lift float64, subs ...[]p2), at func(x, y, z float64) body.Vec,
+	dc float64) {
 	b := s.build
 	// A lens between two corners and a middle: eye, brow, mouth.
 	lens := func(from, mid, to body.Vec, thick float64) []p2 {
@@ -519,12 +417,8 @@ func (s *scene) features(
 	}
 	add("eyes", mix(b.Skin, "#2a1710", 0.72), 0.004, eyes...)
 	add("brows", mix(b.Hair, b.Skin, 0.25), 0.004, brows...)
-	add(
-		"mouth",
-		mix(b.Skin, "#7a2f24", 0.55),
-		0.004,
-		lens(at(0.080, 0.021, 0.694), at(0.092, 0, 0.692), at(0.080, -0.021, 0.694), 1.1),
-	)
+	add("mouth", mix(b.Skin, "#7a2f24", 0.55), 0.004,
+		lens(at(0.080, 0.021, 0.694), at(0.092, 0, 0.692), at(0.080, -0.021, 0.694), 1.1))
 	add("ears", mix(b.Skin, "#5b2d1a", 0.20), 0.005, ears...)
 }
 
@@ -562,31 +456,11 @@ func (s *scene) spine() {
 		if k == 2 {
 			col = mix(s.build.Skin, "#ffffff", 0.25)
 		}
-		s.add(
-			shape{
-				id:    "line-" + region,
-				fill:  col,
-				width: 3,
-				fade:  true,
-				alpha: shown,
-				layer: layerLine,
-				depth: -float64(k),
-				subs:  [][]p2{line},
-			},
-		)
+		s.add(shape{id: "line-" + region, fill: col, width: 3, fade: true, alpha: shown, layer: layerLine,
+			depth: -float64(k), subs: [][]p2{line}})
 		// It warms from 6 to 10 degrees of change, so that nothing switches in a film.
-		s.add(
-			shape{
-				id:    "line-" + region + "-moved",
-				fill:  "#e9b44c",
-				width: 4.2,
-				fade:  true,
-				alpha: shown * math.Min(1, math.Max(0, (moved-6)/4)),
-				layer: layerLine,
-				depth: -float64(k) - 10,
-				subs:  [][]p2{line},
-			},
-		)
+		s.add(shape{id: "line-" + region + "-moved", fill: "#e9b44c", width: 4.2, fade: true,
+			alpha: shown * math.Min(1, math.Max(0, (moved-6)/4)), layer: layerLine, depth: -float64(k) - 10, subs: [][]p2{line}})
 	}
 }
 
@@ -609,28 +483,11 @@ const shadowX = 15
 func (s *scene) ground(touches []touch, marks bool) {
 	for i, t := range touches {
 		c, _ := s.at2(t.at)
-		s.add(
-			shape{
-				id:    "shadow" + itoa(i),
-				fill:  "#2b2620",
-				fade:  true,
-				alpha: 0.13 * t.firm,
-				layer: layerGround,
-				depth: 1,
-				subs:  [][]p2{circleOf(c, shadowX, 4.5, 8)},
-			},
-		)
+		s.add(shape{id: "shadow" + itoa(i), fill: "#2b2620", fade: true, alpha: 0.13 * t.firm, layer: layerGround, depth: 1,
+			subs: [][]p2{circleOf(c, shadowX, 4.5, 8)}})
 		if marks {
-			s.add(
-				shape{
-					id:    "touch" + itoa(i),
-					fill:  "#a4532f",
-					fade:  true,
-					alpha: t.firm,
-					layer: layerGround,
-					subs:  [][]p2{circleOf(p2{c.x, c.y + 1}, 5, 1.8, 6)},
-				},
-			)
+			s.add(shape{id: "touch" + itoa(i), fill: "#a4532f", fade: true, alpha: t.firm, layer: layerGround,
+				subs: [][]p2{circleOf(p2{c.x, c.y + 1}, 5, 1.8, 6)}})
 		}
 	}
 }

@@ -25,28 +25,9 @@ func corners(s furniture.Scene) []body.Vec {
 	return out
 }
 
-var fills = map[string]string{
-	"wood":          "#c9ad86",
-	"arm":           "#c9ad86",
-	"sofa":          "#a9b4b0",
-	"counter":       "#cfc7ba",
-	"pillow":        "#efe6d6",
-	"towel":         "#e6dcc8",
-	"bed":           "#dcd5c8",
-	"table":         "#c9ad86",
-	"bolster":       "#b7a2b0",
-	"pad":           "#b7a2b0",
-	"block":         "#c7b79a",
-	"box":           "#c7b79a",
-	"ball":          "#9db8b4",
-	"wall":          "#ece5d8",
-	"footplate":     "#8d8a84",
-	"cushion":       "#b7a2b0",
-	"cushions":      "#b7a2b0",
-	"wedge":         "#c5b3be",
-	"carriage":      "#cdbfa9",
-	"floor cushion": "#d9c9d2",
-}
+var fills = map[string]string{"wood": "#c9ad86", "arm": "#c9ad86", "sofa": "#a9b4b0", "counter": "#cfc7ba",
+	"pillow": "#efe6d6", "towel": "#e6dcc8", "bed": "#dcd5c8",
+	"table": "#c9ad86", "bolster": "#b7a2b0", "pad": "#b7a2b0", "block": "#c7b79a", "box": "#c7b79a", "ball": "#9db8b4", "wall": "#ece5d8", "footplate": "#8d8a84", "cushion": "#b7a2b0", "cushions": "#b7a2b0", "wedge": "#c5b3be", "carriage": "#cdbfa9", "floor cushion": "#d9c9d2"}
 
 // onFeet tells that nobody lies or kneels on the floor in any pose.
 func onFeet(poses []*pose.Pose) bool {
@@ -145,27 +126,12 @@ func (c camera) faces(q furniture.Block) []face {
 		return f
 	}
 	return []face{
-		side(
-			mid,
-			body.Vec{q.X0, ySide, q.Z0},
-			body.Vec{q.X1, ySide, q.Z0},
-			body.Vec{q.X1, ySide, q.Z1},
-			body.Vec{q.X0, ySide, q.Z1},
-		),
-		side(
-			dark,
-			body.Vec{xSide, q.Y0, q.Z0},
-			body.Vec{xSide, q.Y1, q.Z0},
-			body.Vec{xSide, q.Y1, q.Z1},
-			body.Vec{xSide, q.Y0, q.Z1},
-		),
-		side(
-			fill,
-			body.Vec{q.X0, q.Y0, q.Z1},
-			body.Vec{q.X1, q.Y0, q.Z1},
-			body.Vec{q.X1, q.Y1, q.Z1},
-			body.Vec{q.X0, q.Y1, q.Z1},
-		),
+		side(mid, body.Vec{q.X0, ySide, q.Z0}, body.Vec{q.X1, ySide, q.Z0}, body.Vec{q.X1, ySide, q.Z1},
+			body.Vec{q.X0, ySide, q.Z1}),
+		side(dark, body.Vec{xSide, q.Y0, q.Z0}, body.Vec{xSide, q.Y1, q.Z0}, body.Vec{xSide, q.Y1, q.Z1},
+			body.Vec{xSide, q.Y0, q.Z1}),
+		side(fill, body.Vec{q.X0, q.Y0, q.Z1}, body.Vec{q.X1, q.Y0, q.Z1}, body.Vec{q.X1, q.Y1, q.Z1},
+			body.Vec{q.X0, q.Y1, q.Z1}),
 	}
 }
 
@@ -197,9 +163,8 @@ func round(cam camera, q furniture.Block) ([]p2, bool) {
 			s, c := math.Sincos(float64(k) * math.Pi / 8)
 			for _, y := range []float64{q.Y0, q.Y1} {
 				end := math.Copysign((q.X1-q.X0)/2-h/2, c)
-				px0, py0, _ := cam.see(
-					body.Vec{x + end + c*h/2, y - math.Copysign(h/2, y-(q.Y0+q.Y1)/2)*(1-math.Abs(s)), q.Z0 + h/2 + s*h/2},
-				)
+				px0, py0, _ := cam.see(body.Vec{x + end + c*h/2, y - math.Copysign(h/2, y-(q.Y0+q.Y1)/2)*(1-math.Abs(s)),
+					q.Z0 + h/2 + s*h/2})
 				pts = append(pts, p2{px0, py0})
 			}
 		}
@@ -245,30 +210,13 @@ func (s *scene) near(room furniture.Scene) {
 				q.Y0 = q.Y1 - (q.Y1-q.Y0)*0.27
 			}
 			p, _ := round(s.cam, q)
-			s.add(
-				shape{
-					id:    id,
-					fill:  fills[q.Kind],
-					edge:  true,
-					sharp: true,
-					layer: layerBody,
-					depth: math.Min(d0, d1),
-					subs:  [][]p2{support(p, 20)},
-				},
-			)
+			s.add(shape{id: id, fill: fills[q.Kind], edge: true, sharp: true, layer: layerBody, depth: math.Min(d0, d1),
+				subs: [][]p2{support(p, 20)}})
 		case "arm":
 			mid := s.depth(body.Vec{(q.X0 + q.X1) / 2, (q.Y0 + q.Y1) / 2, q.Z1})
 			for k, face := range s.cam.faces(q) {
-				s.add(
-					shape{
-						id:    id + string('a'+rune(k)),
-						fill:  face.fill,
-						sharp: true,
-						layer: layerBody,
-						depth: mid + 0.25 - 0.0001*float64(k),
-						subs:  [][]p2{face.p},
-					},
-				)
+				s.add(shape{id: id + string('a'+rune(k)), fill: face.fill, sharp: true, layer: layerBody,
+					depth: mid + 0.25 - 0.0001*float64(k), subs: [][]p2{face.p}})
 			}
 		}
 	}
@@ -329,16 +277,8 @@ func (s *scene) prop(i int, h *body.Prop) {
 	}
 	disc := func(id string, at body.Vec, r float64, fill string, lift float64) {
 		p, d := s.at2(at)
-		s.add(
-			shape{
-				id:    name + id,
-				fill:  fill,
-				edge:  true,
-				layer: layerBody,
-				depth: d - lift,
-				subs:  [][]p2{circleOf(p, r*px, r*px, 12)},
-			},
-		)
+		s.add(shape{id: name + id, fill: fill, edge: true, layer: layerBody, depth: d - lift,
+			subs: [][]p2{circleOf(p, r*px, r*px, 12)}})
 	}
 	switch h.Kind {
 	case "dowel":
@@ -390,11 +330,8 @@ func dowel(b *body.Body, f *body.Frames, ends []body.Vec) (from, to body.Vec) {
 		out := ends[1].Sub(ends[0]).Unit().Scale(0.22)
 		return ends[0].Sub(out), ends[1].Add(out)
 	}
-	return b.TrunkPoint(
-		f,
-		body.SegPelvis,
-		body.Vec{-0.125, 0, -0.10},
-	), b.TrunkPoint(f, body.SegHead, body.Vec{-0.125, 0, 0.90})
+	return b.TrunkPoint(f, body.SegPelvis, body.Vec{-0.125, 0, -0.10}),
+		b.TrunkPoint(f, body.SegHead, body.Vec{-0.125, 0, 0.90})
 }
 
 // doorTop is how far the edge of a door is drawn above its hook.

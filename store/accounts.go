@@ -18,14 +18,16 @@ func (s *Store) Accounts(ctx context.Context) (n int, err error) {
 
 // CreateAccount adds an account; the first one keeps the practice.
 func (s *Store) CreateAccount(ctx context.Context, name, hash string) (id int64, err error) {
-	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) VALUES (?, ?, ?, NOT EXISTS (SELECT 1 FROM accounts)) RETURNING id`, name, hash, now()).
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper)
+		VALUES (?, ?, ?, NOT EXISTS (SELECT 1 FROM accounts)) RETURNING id`, name, hash, now()).
 		Scan(&id)
 	return id, err
 }
 
 // FirstAccount adds the first account of a practice, and no other: ErrChanged when there is one.
 func (s *Store) FirstAccount(ctx context.Context, name, hash string) (id int64, err error) {
-	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) SELECT ?, ?, ?, 1 WHERE NOT EXISTS (SELECT 1 FROM accounts) RETURNING id`, name, hash, now()).
+	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper) SELECT ?, ?, ?, 1
+		WHERE NOT EXISTS (SELECT 1 FROM accounts) RETURNING id`, name, hash, now()).
 		Scan(&id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, ErrChanged
@@ -56,7 +58,8 @@ func (s *Store) SetPassword(ctx context.Context, name, hash string) error {
 		if err := touched(r, err, ErrNotFound); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM sign_ins WHERE account_id = (SELECT id FROM accounts WHERE name = ?)`, name); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM sign_ins WHERE account_id = (SELECT id FROM accounts WHERE name = ?)`,
+			name); err != nil {
 			return err
 		}
 		all, here := TryKeys(name, "")
@@ -88,7 +91,8 @@ func (s *Store) CloseAccount(ctx context.Context, id, heir int64) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		r, err := tx.ExecContext(
 			ctx,
-			`UPDATE accounts SET closed_at = ? WHERE id = ? AND closed_at IS NULL AND NOT keeper AND EXISTS (SELECT 1 FROM accounts WHERE id = ? AND closed_at IS NULL)`,
+			`UPDATE accounts SET closed_at = ? WHERE id = ? AND closed_at IS NULL AND NOT keeper AND EXISTS (SELECT 1
+				FROM accounts WHERE id = ? AND closed_at IS NULL)`,
 			now(),
 			id,
 			heir,
@@ -96,8 +100,10 @@ func (s *Store) CloseAccount(ctx context.Context, id, heir int64) error {
 		if err := touched(r, err, ErrNotFound); err != nil {
 			return err
 		}
-		for _, q := range []string{`DELETE FROM sign_ins WHERE account_id = ?1 AND ?2`, `DELETE FROM client_shares WHERE account_id = ?1 AND ?2`,
-			`DELETE FROM client_shares WHERE account_id = ?2 AND client_id IN (SELECT id FROM clients WHERE account_id = ?1)`, `UPDATE clients SET account_id = ?2 WHERE account_id = ?1`} {
+		for _, q := range []string{`DELETE FROM sign_ins WHERE account_id = ?1 AND ?2`,
+			`DELETE FROM client_shares WHERE account_id = ?1 AND ?2`,
+			`DELETE FROM client_shares WHERE account_id = ?2 AND client_id IN (SELECT id FROM clients
+				WHERE account_id = ?1)`, `UPDATE clients SET account_id = ?2 WHERE account_id = ?1`} {
 			if _, err := tx.ExecContext(ctx, q, id, heir); err != nil {
 				return err
 			}
@@ -132,7 +138,8 @@ func (s *Store) AddSignIn(ctx context.Context, in SignIn) error {
 func (s *Store) SignIns(ctx context.Context, account int64) ([]SignIn, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT id, account_id, key, place, device, at, seen_at FROM sign_ins WHERE account_id = ? ORDER BY seen_at DESC, id DESC`,
+		`SELECT id, account_id, key, place, device, at, seen_at FROM sign_ins WHERE account_id = ?
+			ORDER BY seen_at DESC, id DESC`,
 		account,
 	)
 	return list(rows, err, func(r *sql.Rows, in *SignIn) error {
@@ -143,7 +150,8 @@ func (s *Store) SignIns(ctx context.Context, account int64) ([]SignIn, error) {
 // Seen tells when a sign-in was last used, ErrNotFound when it was ended or its account closed.
 func (s *Store) Seen(ctx context.Context, account int64, key string) (at time.Time, err error) {
 	var text string
-	if err = found(s.DB.QueryRowContext(ctx, `SELECT n.seen_at FROM sign_ins n JOIN accounts a ON a.id = n.account_id WHERE n.key = ? AND n.account_id = ? AND a.closed_at IS NULL`, key, account).Scan(&text)); err != nil {
+	if err = found(s.DB.QueryRowContext(ctx, `SELECT n.seen_at FROM sign_ins n JOIN accounts a ON a.id = n.account_id
+		WHERE n.key = ? AND n.account_id = ? AND a.closed_at IS NULL`, key, account).Scan(&text)); err != nil {
 		return at, err
 	}
 	return time.Parse(time.RFC3339, text)
@@ -163,7 +171,8 @@ func (s *Store) EndSignInOf(ctx context.Context, account int64, key string) erro
 
 // Teaches tells whether a session of an account's clients is open since a day.
 func (s *Store) Teaches(ctx context.Context, account int64, since trade.Day) (is bool, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL AND t.day >= ? AND `+reads+`)`, since.String(), account, account).
+	err = s.DB.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM taught t JOIN clients c ON c.id = t.client_id
+		WHERE t.ended_at IS NULL AND t.day >= ? AND `+reads+`)`, since.String(), account, account).
 		Scan(&is)
 	return is, err
 }
@@ -173,7 +182,8 @@ func (s *Store) MoveKeeper(ctx context.Context, from, to int64) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		r, err := tx.ExecContext(
 			ctx,
-			`UPDATE accounts SET keeper = 1 WHERE id = ? AND closed_at IS NULL AND EXISTS (SELECT 1 FROM accounts WHERE id = ? AND keeper)`,
+			`UPDATE accounts SET keeper = 1 WHERE id = ? AND closed_at IS NULL AND EXISTS (SELECT 1 FROM accounts
+				WHERE id = ? AND keeper)`,
 			to,
 			from,
 		)
@@ -234,7 +244,8 @@ func (s *Store) Try(ctx context.Context, at time.Time, measures ...Measure) (ok 
 				ok = false
 				return nil
 			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO sign_in_tries (key, level, at) VALUES (?, ?, ?) ON CONFLICT (key) DO UPDATE SET level = excluded.level, at = excluded.at`, m.Key, level+1, max(second, last)); err != nil {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO sign_in_tries (key, level, at) VALUES (?, ?, ?) ON CONFLICT (key)
+				DO UPDATE SET level = excluded.level, at = excluded.at`, m.Key, level+1, max(second, last)); err != nil {
 				return err
 			}
 		}
@@ -257,7 +268,8 @@ type Event struct{ At, Who, What, About string }
 func (s *Store) AddEvent(ctx context.Context, e Event) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		var id int64
-		if err := tx.QueryRowContext(ctx, `INSERT INTO events (at, who, what, about) VALUES (?, ?, ?, ?) RETURNING id`, now(), e.Who, e.What, e.About).Scan(&id); err != nil {
+		if err := tx.QueryRowContext(ctx, `INSERT INTO events (at, who, what, about) VALUES (?, ?, ?, ?) RETURNING id`,
+			now(), e.Who, e.What, e.About).Scan(&id); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `DELETE FROM events WHERE id <= ?`, id-mostEvents)

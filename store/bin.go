@@ -39,7 +39,8 @@ type Removed struct {
 func (s *Store) Bin(ctx context.Context, account int64) ([]Removed, error) {
 	rows, err := s.DB.QueryContext(ctx, `
 		SELECT 'client', c.id, c.name, c.removed_at, c.id FROM clients c WHERE c.removed_at IS NOT NULL AND c.account_id = ?
-		UNION ALL SELECT 'plan', p.id, c.name, p.removed_at, c.id FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.removed_at IS NOT NULL AND `+reads+`
+		UNION ALL SELECT 'plan', p.id, c.name, p.removed_at, c.id FROM plans p JOIN clients c ON c.id = p.client_id
+			WHERE p.removed_at IS NOT NULL AND `+reads+`
 		ORDER BY 4 DESC`, account, account, account)
 	return list(
 		rows,
@@ -73,7 +74,8 @@ func (s *Store) ofBin(ctx context.Context, account int64, kind string, id int64,
 			account,
 		}
 		if kind == "plan" {
-			q, check, args = plan, `SELECT 1 FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND p.removed_at IS NOT NULL AND `+reads, []any{
+			q, check, args = plan, `SELECT 1 FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ?
+				AND p.removed_at IS NOT NULL AND `+reads, []any{
 				id,
 				account,
 				account,

@@ -103,13 +103,15 @@ func (s *Store) SaveOwnDraft(ctx context.Context, account, id int64, name, draft
 func (s *Store) UseOwn(ctx context.Context, account, id int64, name, document, solved string, revision int) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `INSERT INTO own_revisions (own_id, revision, document, replaced_at)
-			SELECT id, revision, document, ? FROM own_versions WHERE id = ? AND account_id = ? AND document <> ''`, now(), id, account)
+			SELECT id, revision, document, ? FROM own_versions WHERE id = ? AND account_id = ?
+				AND document <> ''`, now(), id, account)
 		if err != nil {
 			return err
 		}
 		r, err := tx.ExecContext(
 			ctx,
-			`UPDATE own_versions SET document = ?, solved = ?, draft = '', check_again = '', checked_for = '', name = ?, revision = ?, updated_at = ?
+			`UPDATE own_versions SET document = ?, solved = ?, draft = '', check_again = '', checked_for = '', name = ?,
+				revision = ?, updated_at = ?
 			WHERE id = ? AND account_id = ? AND revision = ?`,
 			document,
 			solved,
@@ -129,7 +131,8 @@ func (s *Store) UseOwn(ctx context.Context, account, id int64, name, document, s
 func (s *Store) SetOwnSolved(ctx context.Context, id int64, revision int, solved string) error {
 	r, err := s.DB.ExecContext(
 		ctx,
-		`UPDATE own_versions SET solved = ?, check_again = '', checked_for = '' WHERE id = ? AND revision = ? AND document <> ''`,
+		`UPDATE own_versions SET solved = ?, check_again = '', checked_for = '' WHERE id = ? AND revision = ?
+			AND document <> ''`,
 		solved,
 		id,
 		revision,
@@ -164,13 +167,15 @@ func (s *Store) AccountsWithOwn(ctx context.Context) ([]int64, error) {
 func (s *Store) WithdrawOwn(ctx context.Context, account, id int64) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `INSERT INTO own_revisions (own_id, revision, document, replaced_at)
-			SELECT id, revision, document, ? FROM own_versions WHERE id = ? AND account_id = ? AND document <> ''`, now(), id, account)
+			SELECT id, revision, document, ? FROM own_versions WHERE id = ? AND account_id = ?
+				AND document <> ''`, now(), id, account)
 		if err != nil {
 			return err
 		}
 		r, err := tx.ExecContext(
 			ctx,
-			`UPDATE own_versions SET draft = document, document = '', solved = '', updated_at = ? WHERE id = ? AND account_id = ? AND document <> ''`,
+			`UPDATE own_versions SET draft = document, document = '', solved = '', updated_at = ? WHERE id = ?
+				AND account_id = ? AND document <> ''`,
 			now(),
 			id,
 			account,
@@ -182,7 +187,8 @@ func (s *Store) WithdrawOwn(ctx context.Context, account, id int64) error {
 // OwnRevision returns the text an own version had at a revision.
 func (s *Store) OwnRevision(ctx context.Context, account int64, slug string, revision int) (string, error) {
 	var doc string
-	err := s.DB.QueryRowContext(ctx, `SELECT r.document FROM own_revisions r JOIN own_versions o ON o.id = r.own_id WHERE o.account_id = ? AND o.slug = ? AND r.revision = ?`,
+	err := s.DB.QueryRowContext(ctx, `SELECT r.document FROM own_revisions r JOIN own_versions o ON o.id = r.own_id
+		WHERE o.account_id = ? AND o.slug = ? AND r.revision = ?`,
 		account, slug, revision).
 		Scan(&doc)
 	return doc, found(err)

@@ -20,7 +20,8 @@ type Plan struct {
 	Taught                                bool // in PlansOf
 }
 
-const planColumns = `p.id, p.client_id, p.client_revision, p.version, p.document, p.created_at, p.basis, p.day, p.quick, p.step, (SELECT count(*) FROM plan_steps h WHERE h.plan_id = p.id)`
+const planColumns = `p.id, p.client_id, p.client_revision, p.version, p.document, p.created_at, p.basis, p.day,
+	p.quick, p.step, (SELECT count(*) FROM plan_steps h WHERE h.plan_id = p.id)`
 
 func (p *Plan) fields() []any {
 	return []any{
@@ -57,7 +58,8 @@ func addStep(ctx context.Context, tx *sql.Tx, p *Plan, n int, what string) error
 // CreatePlan adds a plan.
 func (s *Store) CreatePlan(ctx context.Context, p Plan) (id int64, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
-		if err := tx.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at, basis, day, quick) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+		if err := tx.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at, basis, day,
+			quick) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
 			p.ClientID, string(p.Document), p.ClientRevision, now(), p.Basis, p.Day.String(), p.Quick).Scan(&p.ID); err != nil {
 			return err
 		}
@@ -69,7 +71,8 @@ func (s *Store) CreatePlan(ctx context.Context, p Plan) (id int64, err error) {
 // Plan returns a plan of one of the account's clients.
 func (s *Store) Plan(ctx context.Context, account, id int64) (p Plan, err error) {
 	err = found(
-		s.DB.QueryRowContext(ctx, `SELECT `+planColumns+` FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ? AND p.removed_at IS NULL AND `+reads, id, account, account).
+		s.DB.QueryRowContext(ctx, `SELECT `+planColumns+` FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.id = ?
+			AND p.removed_at IS NULL AND `+reads, id, account, account).
 			Scan(p.fields()...),
 	)
 	return p, err
@@ -102,7 +105,8 @@ func (s *Store) UpdatePlan(ctx context.Context, p Plan, what string) error {
 func writePlan(ctx context.Context, tx *sql.Tx, p *Plan, step int) error {
 	r, err := tx.ExecContext(
 		ctx,
-		`UPDATE plans SET document = ?, client_revision = ?, basis = ?, quick = ?, step = ?, version = version + 1 WHERE id = ? AND version = ?`,
+		`UPDATE plans SET document = ?, client_revision = ?, basis = ?, quick = ?, step = ?, version = version + 1
+			WHERE id = ? AND version = ?`,
 		string(p.Document),
 		p.ClientRevision,
 		p.Basis,
@@ -119,11 +123,13 @@ func writePlan(ctx context.Context, tx *sql.Tx, p *Plan, step int) error {
 func (s *Store) StepPlan(ctx context.Context, p Plan, by int) (what string, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		var document, undone string
-		if err := found(tx.QueryRowContext(ctx, `SELECT what, document, client_revision, basis FROM plan_steps WHERE plan_id = ? AND n = ?`, p.ID, p.Step+by).Scan(&what, &document, &p.ClientRevision, &p.Basis)); err != nil {
+		if err := found(tx.QueryRowContext(ctx, `SELECT what, document, client_revision, basis FROM plan_steps
+			WHERE plan_id = ? AND n = ?`, p.ID, p.Step+by).Scan(&what, &document, &p.ClientRevision, &p.Basis)); err != nil {
 			return err
 		}
 		if by < 0 {
-			if err := tx.QueryRowContext(ctx, `SELECT what FROM plan_steps WHERE plan_id = ? AND n = ?`, p.ID, p.Step).Scan(&undone); err != nil {
+			if err := tx.QueryRowContext(ctx, `SELECT what FROM plan_steps WHERE plan_id = ? AND n = ?`, p.ID,
+				p.Step).Scan(&undone); err != nil {
 				return err
 			}
 			what = undone
@@ -150,7 +156,8 @@ func (s *Store) SetPlanDay(ctx context.Context, p Plan, day trade.Day) error {
 // LatestPlan is the newest plan of a client.
 func (s *Store) LatestPlan(ctx context.Context, clientID int64) (id int64, err error) {
 	err = found(
-		s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? AND removed_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).
+		s.DB.QueryRowContext(ctx, `SELECT id FROM plans WHERE client_id = ? AND removed_at IS NULL ORDER BY id DESC
+			LIMIT 1`, clientID).
 			Scan(&id),
 	)
 	return id, err
@@ -172,7 +179,8 @@ func (s *Store) Templates(ctx context.Context) ([]Template, error) {
 func (s *Store) SaveTemplate(ctx context.Context, t Template) error {
 	_, err := s.DB.ExecContext(
 		ctx,
-		`INSERT INTO templates (slug, document, who, at) VALUES (?, ?, ?, ?) ON CONFLICT (slug) DO UPDATE SET document = excluded.document, who = excluded.who, at = excluded.at`,
+		`INSERT INTO templates (slug, document, who, at) VALUES (?, ?, ?, ?) ON CONFLICT (slug) DO UPDATE
+			SET document = excluded.document, who = excluded.who, at = excluded.at`,
 		t.Slug,
 		string(t.Document),
 		t.Who,

@@ -29,7 +29,8 @@ func (s *Store) Member(ctx context.Context, id int64) (m Member, err error) {
 // nobody).
 func (s *Store) Members(ctx context.Context, client int64) ([]Member, error) {
 	rows, err := s.DB.QueryContext(ctx, `
-		SELECT a.id, a.name, a.keeper, a.created_at, EXISTS (SELECT 1 FROM client_shares h WHERE h.account_id = a.id AND h.client_id = ?)
+		SELECT a.id, a.name, a.keeper, a.created_at, EXISTS (SELECT 1 FROM client_shares h WHERE h.account_id = a.id
+			AND h.client_id = ?)
 		FROM accounts a WHERE a.closed_at IS NULL ORDER BY a.name COLLATE NOCASE`, client)
 	return list(
 		rows,
@@ -60,14 +61,16 @@ func list[T any](rows *sql.Rows, err error, scan func(*sql.Rows, *T) error) ([]T
 func (s *Store) Share(ctx context.Context, owner, client, with int64, on bool) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		var n int
-		if err := tx.QueryRowContext(ctx, `SELECT count(*) FROM clients WHERE id = ? AND account_id = ?`, client, owner).Scan(&n); err != nil ||
+		if err := tx.QueryRowContext(ctx, `SELECT count(*) FROM clients WHERE id = ? AND account_id = ?`, client,
+			owner).Scan(&n); err != nil ||
 			n == 0 {
 			return found(errOr(err, sql.ErrNoRows))
 		}
 		q := `DELETE FROM client_shares WHERE client_id = ? AND account_id = ?`
 		args := []any{client, with}
 		if on {
-			q, args = `INSERT INTO client_shares (client_id, account_id, shared_at) VALUES (?, ?, ?) ON CONFLICT DO NOTHING`, append(
+			q, args = `INSERT INTO client_shares (client_id, account_id, shared_at) VALUES (?, ?, ?)
+				ON CONFLICT DO NOTHING`, append(
 				args,
 				now(),
 			)
@@ -97,7 +100,8 @@ const mostHistory = 300
 func (s *Store) History(ctx context.Context, client int64) ([]Change, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id DESC LIMIT ?`,
+		`SELECT at, who, field, before, after, why, imported FROM client_history WHERE client_id = ? ORDER BY id DESC
+			LIMIT ?`,
 		client,
 		mostHistory,
 	)
@@ -110,7 +114,8 @@ func (s *Store) History(ctx context.Context, client int64) ([]Change, error) {
 // when; nothing before the first one.
 func (s *Store) ChangedSince(ctx context.Context, client int64) ([]Change, error) {
 	rows, err := s.DB.QueryContext(ctx, `SELECT h.at, h.field FROM client_history h
-		WHERE h.client_id = ? AND h.at >= (SELECT max(t.ended_at) FROM taught t WHERE t.client_id = h.client_id AND t.ended_at IS NOT NULL) ORDER BY h.id`, client)
+		WHERE h.client_id = ? AND h.at >= (SELECT max(t.ended_at) FROM taught t WHERE t.client_id = h.client_id
+			AND t.ended_at IS NOT NULL) ORDER BY h.id`, client)
 	return list(rows, err, func(r *sql.Rows, c *Change) error { return r.Scan(&c.At, &c.Field) })
 }
 
@@ -119,7 +124,8 @@ func addHistory(ctx context.Context, tx *sql.Tx, client int64, changes []Change)
 		if c.At == "" {
 			c.At = now()
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO client_history (client_id, at, who, field, before, after, why, imported) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`, client, c.At, c.Who, c.Field, c.Before, c.After, c.Why, c.Imported); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO client_history (client_id, at, who, field, before, after, why,
+			imported) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`, client, c.At, c.Who, c.Field, c.Before, c.After, c.Why, c.Imported); err != nil {
 			return err
 		}
 	}
@@ -178,7 +184,8 @@ func (s *Store) ChangeLimit(ctx context.Context, c LimitChange) error {
 		if c.At == "" {
 			c.At = now()
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO limit_changes (key, value, reason, source, who, at) VALUES (?, ?, ?, ?, ?, ?)`, c.Key, c.Value, c.Reason, c.Source, c.Who, c.At); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO limit_changes (key, value, reason, source, who, at)
+			VALUES (?, ?, ?, ?, ?, ?)`, c.Key, c.Value, c.Reason, c.Source, c.Who, c.At); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE clients SET revision = revision + 1`)
@@ -191,7 +198,8 @@ func (s *Store) ChangeLimit(ctx context.Context, c LimitChange) error {
 func (s *Store) EveryClient(ctx context.Context) ([]Client, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT id, account_id, name, document, revision, updated_at, build, intake, uid FROM clients WHERE removed_at IS NULL ORDER BY name COLLATE NOCASE, id`,
+		`SELECT id, account_id, name, document, revision, updated_at, build, intake, uid FROM clients
+			WHERE removed_at IS NULL ORDER BY name COLLATE NOCASE, id`,
 	)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
 		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID)

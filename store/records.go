@@ -32,7 +32,10 @@ func (s *Store) Record(ctx context.Context, c Client) (r Record, err error) {
 		return r, err
 	}
 	rows, err = s.DB.QueryContext(ctx, `SELECT id, day, document FROM test_results WHERE client_id = ? ORDER BY id`, c.ID)
-	if r.Results, err = list(rows, err, func(r *sql.Rows, t *Results) error { return r.Scan(&t.ID, &t.Day, &t.Document) }); err != nil {
+	if r.Results, err = list(rows, err, func(r *sql.Rows,
+		t *Results) error {
+		return r.Scan(&t.ID, &t.Day, &t.Document)
+	}); err != nil {
 		return r, err
 	}
 	rows, err = s.DB.QueryContext(
@@ -63,13 +66,15 @@ func addRecord(ctx context.Context, tx *sql.Tx, account int64, r *Record) error 
 	var id int64
 	c := &r.Client
 	var taken bool // by somebody else's client, or one in the bin: then this is another one here
-	if err := tx.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM clients WHERE uid = ?)`, c.UID).Scan(&taken); err != nil {
+	if err := tx.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM clients WHERE uid = ?)`,
+		c.UID).Scan(&taken); err != nil {
 		return err
 	}
 	if c.UID == "" || taken {
 		c.UID = newUID()
 	}
-	if err := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, uid, revision, updated_at) VALUES (?, ?, ?, ?, ?, ?, 2, ?) RETURNING id`,
+	if err := tx.QueryRowContext(ctx, `INSERT INTO clients (account_id, name, document, build, intake, uid, revision,
+		updated_at) VALUES (?, ?, ?, ?, ?, ?, 2, ?) RETURNING id`,
 		account, c.Name, string(c.Document), c.Build, c.Intake, c.UID, now()).Scan(&id); err != nil {
 		return err
 	}
@@ -85,7 +90,8 @@ func addToRecord(ctx context.Context, tx *sql.Tx, id int64, r *Record) error {
 	plans := map[int64]int64{}
 	for _, p := range r.Plans {
 		var n int64
-		if err := tx.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at) VALUES (?, ?, 1, ?) RETURNING id`, id, string(p.Document), p.CreatedAt).Scan(&n); err != nil {
+		if err := tx.QueryRowContext(ctx, `INSERT INTO plans (client_id, document, client_revision, created_at)
+			VALUES (?, ?, 1, ?) RETURNING id`, id, string(p.Document), p.CreatedAt).Scan(&n); err != nil {
 			return err
 		}
 		plans[p.ID] = n
@@ -104,7 +110,8 @@ func addToRecord(ctx context.Context, tx *sql.Tx, id int64, r *Record) error {
 		}
 	}
 	for _, t := range r.Results {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, id, t.Day.String(), string(t.Document), now()); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, id,
+			t.Day.String(), string(t.Document), now()); err != nil {
 			return err
 		}
 	}
@@ -135,7 +142,8 @@ func EndSessions(ctx context.Context, path string) (err error) {
 	defer func() { err = errors.Join(err, db.Close()) }()
 	for _, table := range []string{"sessions", "sign_ins"} {
 		var there bool
-		if err := db.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = ?)`, table).Scan(&there); err != nil {
+		if err := db.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = ?)`,
+			table).Scan(&there); err != nil {
 			return err
 		}
 		if there {
@@ -162,7 +170,8 @@ func (s *Store) Integrity(ctx context.Context) (problems []string, err error) {
 	}
 	rows, err = s.DB.QueryContext(
 		ctx,
-		`SELECT "table" || ' row ' || coalesce(rowid, '?') || ' points to a missing row of ' || parent FROM pragma_foreign_key_check`,
+		`SELECT "table" || ' row ' || coalesce(rowid, '?') || ' points to a missing row of ' || parent
+			FROM pragma_foreign_key_check`,
 	)
 	lines, err = list(rows, err, func(r *sql.Rows, l *string) error { return r.Scan(l) })
 	return append(problems, lines...), err
@@ -171,7 +180,8 @@ func (s *Store) Integrity(ctx context.Context) (problems []string, err error) {
 // Counts tells how many rows each table holds.
 func (s *Store) Counts(ctx context.Context) (map[string]int, error) {
 	out := map[string]int{}
-	for _, t := range []string{"accounts", "clients", "plans", "taught", "scores", "marks", "entries", "test_results", "client_history", "client_shares", "own_versions", "limit_changes", "plan_steps", "templates"} {
+	for _, t := range []string{"accounts", "clients", "plans", "taught", "scores", "marks", "entries", "test_results",
+		"client_history", "client_shares", "own_versions", "limit_changes", "plan_steps", "templates"} {
 		var n int
 		if err := s.DB.QueryRowContext(ctx, `SELECT count(*) FROM `+t).Scan(&n); err != nil {
 			return nil, err

@@ -60,7 +60,8 @@ func (t *Taught) Score() []byte {
 	return t.Scores[len(t.Scores)-1].Document
 }
 
-const taughtColumns = `t.id, t.client_id, t.plan_id, t.day, t.plan, t.state, t.red_flags, t.pain_start, t.pain_end, t.soreness_peak, t.soreness_settled_h, t.notes, t.ended_at, t.log, t.base, t.class`
+const taughtColumns = `t.id, t.client_id, t.plan_id, t.day, t.plan, t.state, t.red_flags, t.pain_start, t.pain_end,
+	t.soreness_peak, t.soreness_settled_h, t.notes, t.ended_at, t.log, t.base, t.class`
 
 func (t *Taught) fields() []any {
 	return []any{
@@ -93,7 +94,8 @@ type queries interface {
 // one runs already, that one goes on, and resumed says so.
 func (s *Store) StartTeaching(ctx context.Context, t Taught) (id int64, resumed bool, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
-		err := tx.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`, t.ClientID).
+		err := tx.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC
+			LIMIT 1`, t.ClientID).
 			Scan(&id)
 		if resumed = err == nil; resumed || !errors.Is(err, sql.ErrNoRows) {
 			return err
@@ -136,7 +138,8 @@ func (s *Store) StartClass(ctx context.Context, all []Taught) (first int64, err 
 func (s *Store) ClassOf(ctx context.Context, account int64, class string) ([]Taught, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.class = ? AND t.class <> '' AND `+reads+` ORDER BY t.id`,
+		`SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.class = ? AND t.class <> ''
+			AND `+reads+` ORDER BY t.id`,
 		class,
 		account,
 		account,
@@ -146,7 +149,8 @@ func (s *Store) ClassOf(ctx context.Context, account int64, class string) ([]Tau
 
 // ClassRevisions counts the revisions of the scores of a class: it grows when something changes for anybody.
 func (s *Store) ClassRevisions(ctx context.Context, class string) (n int, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM scores x JOIN taught t ON t.id = x.taught_id WHERE t.class = ? AND t.class <> ''`, class).
+	err = s.DB.QueryRowContext(ctx, `SELECT count(*) FROM scores x JOIN taught t ON t.id = x.taught_id
+		WHERE t.class = ? AND t.class <> ''`, class).
 		Scan(&n)
 	return n, err
 }
@@ -165,7 +169,9 @@ func addTaught(ctx context.Context, tx *sql.Tx, t *Taught) (id int64, err error)
 	if len(flags) == 0 {
 		flags = []byte("[]")
 	}
-	if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end, soreness_peak, soreness_settled_h, notes, red_flags, ended_at, log, base, class) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+	if err := tx.QueryRowContext(ctx, `INSERT INTO taught (client_id, plan_id, day, plan, state, pain_start, pain_end,
+		soreness_peak, soreness_settled_h, notes, red_flags, ended_at, log, base, class)
+			VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
 		t.ClientID, t.PlanID, t.Day.String(), string(t.Plan), orEmpty(t.State), t.PainStart, t.PainEnd, t.SorePeak, t.SoreSettledH, t.Notes, string(flags), t.EndedAt, orEmpty(t.Log), orEmpty(t.Base), t.Class).Scan(&id); err != nil {
 		return 0, err
 	}
@@ -180,7 +186,8 @@ func addTaught(ctx context.Context, tx *sql.Tx, t *Taught) (id int64, err error)
 		}
 	}
 	for _, e := range t.Entries {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO entries (taught_id, key, kind, document, at) VALUES (?, ?, ?, ?, ?)`, id, e.Key, e.Kind, string(e.Document), e.At); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO entries (taught_id, key, kind, document, at) VALUES (?, ?, ?, ?, ?)`,
+			id, e.Key, e.Kind, string(e.Document), e.At); err != nil {
 			return 0, err
 		}
 	}
@@ -207,7 +214,8 @@ func addMark(ctx context.Context, tx *sql.Tx, id int64, m Mark) error {
 	}
 	_, err := tx.ExecContext(
 		ctx,
-		`INSERT INTO marks (taught_id, key, kind, who, document, at) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (taught_id, key) DO NOTHING`,
+		`INSERT INTO marks (taught_id, key, kind, who, document, at) VALUES (?, ?, ?, ?, ?, ?)
+			ON CONFLICT (taught_id, key) DO NOTHING`,
 		id,
 		m.Key,
 		m.Kind,
@@ -221,7 +229,8 @@ func addMark(ctx context.Context, tx *sql.Tx, id int64, m Mark) error {
 // Taught returns a session an account may read, without its score and marks.
 func (s *Store) Taught(ctx context.Context, account, id int64) (t Taught, err error) {
 	err = found(
-		s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND `+reads, id, account, account).
+		s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id
+			WHERE t.id = ? AND `+reads, id, account, account).
 			Scan(t.fields()...),
 	)
 	return t, err
@@ -237,7 +246,8 @@ func (s *Store) Teaching(ctx context.Context, account, id int64) (t Taught, err 
 
 // Extent tells the newest revision of a session's score, 0 when it has none, and how many marks there are.
 func (s *Store) Extent(ctx context.Context, id int64) (rev, marks int, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT coalesce((SELECT max(rev) FROM scores WHERE taught_id = ?1), 0), (SELECT count(*) FROM marks WHERE taught_id = ?1)`, id).
+	err = s.DB.QueryRowContext(ctx, `SELECT coalesce((SELECT max(rev) FROM scores
+		WHERE taught_id = ?1), 0), (SELECT count(*) FROM marks WHERE taught_id = ?1)`, id).
 		Scan(&rev, &marks)
 	return rev, marks, err
 }
@@ -245,7 +255,10 @@ func (s *Store) Extent(ctx context.Context, id int64) (rev, marks int, err error
 // fill reads the scores, marks and entries of a session.
 func fill(ctx context.Context, q queries, t *Taught) (err error) {
 	rows, err := q.QueryContext(ctx, `SELECT rev, document, plan FROM scores WHERE taught_id = ? ORDER BY rev`, t.ID)
-	if t.Scores, err = list(rows, err, func(r *sql.Rows, sc *Score) error { return r.Scan(&sc.Rev, &sc.Document, &sc.Before) }); err != nil {
+	if t.Scores, err = list(rows, err, func(r *sql.Rows,
+		sc *Score) error {
+		return r.Scan(&sc.Rev, &sc.Document, &sc.Before)
+	}); err != nil {
 		return err
 	}
 	if t.Marks, err = marksAfter(ctx, q, t.ID, 0); err != nil {
@@ -297,7 +310,8 @@ func (s *Store) full(ctx context.Context, rows *sql.Rows, err error) ([]Taught, 
 func (s *Store) TaughtSessions(ctx context.Context, clientID int64, most int) ([]Taught, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT ?`,
+		`SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL
+			ORDER BY t.day DESC, t.id DESC LIMIT ?`,
 		clientID,
 		most,
 	)
@@ -310,7 +324,8 @@ func (s *Store) TaughtSessions(ctx context.Context, clientID int64, most int) ([
 func (s *Store) PlansTaught(ctx context.Context, clientID int64) (map[int64]bool, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT p.id FROM plans p WHERE p.client_id = ? AND EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL)`,
+		`SELECT p.id FROM plans p WHERE p.client_id = ? AND EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id
+			AND t.ended_at IS NOT NULL)`,
 		clientID,
 	)
 	ids, err := list(rows, err, func(r *sql.Rows, id *int64) error { return r.Scan(id) })
@@ -333,7 +348,8 @@ func orEmpty(doc []byte) string {
 func (s *Store) Earlier(ctx context.Context) ([]Taught, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT `+taughtColumns+` FROM taught t WHERE t.log = '{}' AND NOT EXISTS (SELECT 1 FROM scores s WHERE s.taught_id = t.id) ORDER BY t.id`,
+		`SELECT `+taughtColumns+` FROM taught t WHERE t.log = '{}' AND NOT EXISTS (SELECT 1 FROM scores s
+			WHERE s.taught_id = t.id) ORDER BY t.id`,
 	)
 	return s.full(ctx, rows, err)
 }
@@ -375,7 +391,8 @@ func (s *Store) LogRev(ctx context.Context, client int64) (rev int64, err error)
 // LastTaught is the client's last ended session without its score and marks, nil when there is none.
 func (s *Store) LastTaught(ctx context.Context, clientID int64) (*Taught, error) {
 	var t Taught
-	err := s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT 1`, clientID).
+	err := s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ?
+		AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT 1`, clientID).
 		Scan(t.fields()...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
@@ -386,7 +403,8 @@ func (s *Store) LastTaught(ctx context.Context, clientID int64) (*Taught, error)
 // Running is the client's session that has not ended, if any.
 func (s *Store) Running(ctx context.Context, clientID int64) (id int64, err error) {
 	err = found(
-		s.DB.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`, clientID).
+		s.DB.QueryRowContext(ctx, `SELECT id FROM taught WHERE client_id = ? AND ended_at IS NULL ORDER BY id DESC LIMIT 1`,
+			clientID).
 			Scan(&id),
 	)
 	return id, err
@@ -409,7 +427,9 @@ func (s *Store) AddMarks(ctx context.Context, account, id int64, add Marking) (r
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		refused = nil
 		var t Taught
-		if err := found(tx.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.id = ? AND `+reads, id, account, account).Scan(t.fields()...)); err != nil {
+		if err := found(tx.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t
+			JOIN clients c ON c.id = t.client_id WHERE t.id = ?
+				AND `+reads, id, account, account).Scan(t.fields()...)); err != nil {
 			return err
 		}
 		if add.Score != nil {
@@ -449,7 +469,8 @@ func (s *Store) AddMarks(ctx context.Context, account, id int64, add Marking) (r
 		}
 		r, err := tx.ExecContext(
 			ctx,
-			`UPDATE taught SET pain_end = ?, soreness_peak = ?, soreness_settled_h = ?, notes = ?, red_flags = ?, log = ?, ended_at = ? WHERE id = ?`,
+			`UPDATE taught SET pain_end = ?, soreness_peak = ?, soreness_settled_h = ?, notes = ?, red_flags = ?, log = ?,
+				ended_at = ? WHERE id = ?`,
 			t.PainEnd,
 			t.SorePeak,
 			t.SoreSettledH,

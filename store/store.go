@@ -221,7 +221,8 @@ func newUID() string { return strings.ToLower(rand.Text()) }
 
 // reads is true for the rows an account may read: its own clients and those shared with
 // it. The account's number is needed twice.
-const reads = `(c.removed_at IS NULL AND (c.account_id = ? OR EXISTS (SELECT 1 FROM client_shares h WHERE h.client_id = c.id AND h.account_id = ?)))`
+const reads = `(c.removed_at IS NULL AND (c.account_id = ? OR EXISTS (SELECT 1 FROM client_shares h
+	WHERE h.client_id = c.id AND h.account_id = ?)))`
 
 // Find says which clients of a list are wanted: those whose name holds a text, so many from one on, by name or by
 // their last session. A Most of 0 is all.
@@ -257,7 +258,8 @@ func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Cli
 	}
 	rows, err := s.DB.QueryContext(ctx, `
 		SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev,
-			(SELECT count(*) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), coalesce((SELECT max(t.day) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), '') AS last
+			(SELECT count(*) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), coalesce((SELECT max(t.day)
+				FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), '') AS last
 		FROM clients c WHERE `+where+` ORDER BY `+order+` LIMIT ? OFFSET ?`, append(args, f.Most, f.After)...)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
 		return r.Scan(
@@ -288,7 +290,8 @@ func (s *Store) ClientCount(ctx context.Context, account int64, f Find) (n int, 
 func (s *Store) Stamps(ctx context.Context, account int64) ([]Client, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT c.id, c.account_id, c.name, c.revision, c.log_rev FROM clients c WHERE `+reads+` ORDER BY c.name COLLATE NOCASE, c.id`,
+		`SELECT c.id, c.account_id, c.name, c.revision, c.log_rev FROM clients c WHERE `+reads+`
+			ORDER BY c.name COLLATE NOCASE, c.id`,
 		account,
 		account,
 	)
@@ -301,7 +304,8 @@ func (s *Store) Stamps(ctx context.Context, account int64) ([]Client, error) {
 func (s *Store) OpenSessions(ctx context.Context, account int64) ([]Taught, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT t.id, t.client_id, c.name FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL AND `+reads+` ORDER BY t.id DESC`,
+		`SELECT t.id, t.client_id, c.name FROM taught t JOIN clients c ON c.id = t.client_id WHERE t.ended_at IS NULL
+			AND `+reads+` ORDER BY t.id DESC`,
 		account,
 		account,
 	)
@@ -312,7 +316,9 @@ func (s *Store) OpenSessions(ctx context.Context, account int64) ([]Taught, erro
 func (s *Store) PlansOf(ctx context.Context, account int64, day trade.Day) (plans []Plan, names []string, err error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT `+planColumns+`, c.name, EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL) FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.day = ? AND p.removed_at IS NULL AND `+reads+` ORDER BY c.name COLLATE NOCASE`,
+		`SELECT `+planColumns+`, c.name, EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id AND t.ended_at IS NOT NULL)
+			FROM plans p JOIN clients c ON c.id = p.client_id WHERE p.day = ? AND p.removed_at IS NULL AND `+reads+`
+				ORDER BY c.name COLLATE NOCASE`,
 		day.String(),
 		account,
 		account,
@@ -333,7 +339,8 @@ func (s *Store) PlansOf(ctx context.Context, account int64, day trade.Day) (plan
 // Client returns one of the clients an account may read.
 func (s *Store) Client(ctx context.Context, account, id int64) (c Client, err error) {
 	err = found(
-		s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
+		s.DB.QueryRowContext(ctx, `SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build,
+			c.intake, c.uid, c.log_rev FROM clients c WHERE c.id = ? AND `+reads, id, account, account).
 			Scan(&c.ID, &c.Owner, &c.Name, &c.Document, &c.Revision, &c.UpdatedAt, &c.Build, &c.Intake, &c.UID, &c.LogRev),
 	)
 	return c, err
@@ -342,7 +349,8 @@ func (s *Store) Client(ctx context.Context, account, id int64) (c Client, err er
 // ClientOf returns the client with a lasting id, of those an account may read.
 func (s *Store) ClientOf(ctx context.Context, account int64, uid string) (c Client, err error) {
 	var id int64
-	if err := found(s.DB.QueryRowContext(ctx, `SELECT c.id FROM clients c WHERE c.uid = ? AND c.uid <> '' AND `+reads, uid, account, account).Scan(&id)); err != nil {
+	if err := found(s.DB.QueryRowContext(ctx, `SELECT c.id FROM clients c WHERE c.uid = ? AND c.uid <> '' AND `+reads,
+		uid, account, account).Scan(&id)); err != nil {
 		return c, err
 	}
 	return s.Client(ctx, account, id)
@@ -353,7 +361,8 @@ func (s *Store) CreateClient(ctx context.Context, account int64, c Client, chang
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		row := tx.QueryRowContext(
 			ctx,
-			`INSERT INTO clients (account_id, name, document, build, intake, uid, updated_at) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+			`INSERT INTO clients (account_id, name, document, build, intake, uid, updated_at)
+				VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
 			account,
 			c.Name,
 			string(c.Document),
@@ -381,7 +390,8 @@ func (s *Store) UpdateTested(ctx context.Context, account int64, c Client, tests
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		r, err := tx.ExecContext(
 			ctx,
-			`UPDATE clients AS c SET name = ?, document = ?, build = ?, intake = ?, revision = revision + 1, updated_at = ? WHERE c.id = ? AND c.revision = ? AND `+reads,
+			`UPDATE clients AS c SET name = ?, document = ?, build = ?, intake = ?, revision = revision + 1, updated_at = ?
+				WHERE c.id = ? AND c.revision = ? AND `+reads,
 			c.Name,
 			string(c.Document),
 			c.Build,
@@ -396,7 +406,8 @@ func (s *Store) UpdateTested(ctx context.Context, account int64, c Client, tests
 			return err
 		}
 		for _, t := range tests {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`, c.ID, t.Day.String(), string(t.Document), now()); err != nil {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO test_results (client_id, day, document, at) VALUES (?, ?, ?, ?)`,
+				c.ID, t.Day.String(), string(t.Document), now()); err != nil {
 				return err
 			}
 		}

@@ -234,7 +234,8 @@ func CheckEntry(kind string, doc []byte) error {
 		return errors.New("words: longer than allowed")
 	}
 	if d := e.Done; d != nil &&
-		(d.Sets < 0 || d.Sets > dose.MostSets || d.Reps < 0 || d.Reps > dose.MostReps || d.HoldS < 0 || d.HoldS > dose.MostSeconds || d.HoldBreaths < 0 || d.HoldBreaths > dose.MostReps) {
+		(d.Sets < 0 || d.Sets > dose.MostSets || d.Reps < 0 || d.Reps > dose.MostReps || d.HoldS < 0 ||
+			d.HoldS > dose.MostSeconds || d.HoldBreaths < 0 || d.HoldBreaths > dose.MostReps) {
 		return errors.New("done: out of range")
 	}
 	return nil

@@ -457,7 +457,8 @@ func doseCmd() *cobra.Command {
 			if school == "" {
 				school = c.DoseSchool()
 			} else if !catalogue.Has(catalogue.Schools, school) {
-				return nil, exchange.Problems{{Path: "school", Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
+				return nil, exchange.Problems{{Path: "school",
+					Text: fmt.Sprintf("found %q, allowed: %v", school, catalogue.Schools)}}
 			}
 			r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
 			if err != nil {

@@ -30,9 +30,7 @@ type verdict struct {
 func verifyCmd() *cobra.Command {
 	var logFile, planFile string
 	broken := 0
-	cmd := clientCommand(
-		"verify",
-		"Judge a plan document again, apart from the planner",
+	cmd := clientCommand("verify", "Judge a plan document again, apart from the planner",
 		func(cmd *cobra.Command, t content, c *intake.Client) (any, error) {
 			r, err := t.request(cmd, c, logFile, kinds.MinMinutes)
 			if err != nil {
@@ -53,9 +51,7 @@ func verifyCmd() *cobra.Command {
 				Score    float64 `json:"score"`
 			}
 			if err := json.Unmarshal(d.Plan, &made); err != nil || made.Format != "restbend.plan/1" {
-				return nil, exchange.Problems{
-					{Path: "format", Text: fmt.Sprintf("found %q, allowed: restbend.plan/1", made.Format)},
-				}
+				return nil, exchange.Problems{{Path: "format", Text: fmt.Sprintf("found %q, allowed: restbend.plan/1", made.Format)}}
 			}
 			kind, err := t.template(made.Template)
 			if err != nil {
@@ -90,16 +86,9 @@ func verifyCmd() *cobra.Command {
 				return nil, err
 			}
 			broken = len(report.Violations)
-			return verdict{
-				"restbend.verify/1",
-				append([]verify.Violation{}, report.Violations...),
-				append([]string{}, report.Wishes...),
-				report.Score,
-				made.Score,
-				broken == 0,
-			}, nil
-		},
-	)
+			return verdict{"restbend.verify/1", append([]verify.Violation{}, report.Violations...),
+				append([]string{}, report.Wishes...), report.Score, made.Score, broken == 0}, nil
+		})
 	cmd.Flags().StringVar(&logFile, "log", "", "log document")
 	cmd.Flags().StringVar(&planFile, "plan", "", "plan document")
 	mustHave(cmd, "plan")

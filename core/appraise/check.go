@@ -326,7 +326,8 @@ func (c *checker) composition() {
 	}
 	if share > 0 && all > 0 {
 		got := float64(some) / float64(all)
-		what := map[bool]string{true: "lying", false: "down on the " + map[bool]string{true: "bed", false: "mat"}[c.r.Place() == kinds.PlaceBed]}[c.r.Acute()]
+		what := map[bool]string{true: "lying", false: "down on the " + map[bool]string{true: "bed",
+			false: "mat"}[c.r.Place() == kinds.PlaceBed]}[c.r.Acute()]
 		c.say(
 			"place",
 			got >= share-shareSlack,

@@ -47,7 +47,8 @@ func score(r *facts.Request, p *plan.Plan) float64 {
 		for i := range p.Items {
 			m += p.Items[i].Aims[a]
 		}
-		s += weight[k] * (math.Min(m, target[k]) + facts.SecondHalf*math.Max(0, math.Min(m-target[k], facts.SecondHalf*target[k])))
+		s += weight[k] * (math.Min(m, target[k]) + facts.SecondHalf*math.Max(0,
+			math.Min(m-target[k], facts.SecondHalf*target[k])))
 	}
 	for _, d := range p.Directions {
 		if d.Visited {

@@ -60,7 +60,12 @@ func (j *judge) holds() {
 	for _, h := range []struct {
 		test, key string
 		v         *float64
-	}{{"hold_extensor_s", "extensor", t.HoldExtensor}, {"hold_flexor_s", "flexor", t.HoldFlexor}, {"hold_side_right_s", "side_right", t.HoldRight}, {"hold_side_left_s", "side_left", t.HoldLeft}} {
+	}{
+		{"hold_extensor_s", "extensor", t.HoldExtensor},
+		{"hold_flexor_s", "flexor", t.HoldFlexor},
+		{"hold_side_right_s", "side_right", t.HoldRight},
+		{"hold_side_left_s", "side_left", t.HoldLeft},
+	} {
 		if h.v == nil {
 			continue
 		}
@@ -185,7 +190,11 @@ func (j *judge) balance() {
 	for _, b := range []struct {
 		test, say string
 		v         *float64
-	}{{"feet_together_s", "feet together", j.t.FeetTogether}, {"semi_tandem_s", "half heel to toe", j.t.SemiTandem}, {"tandem_s", "heel to toe", j.t.Tandem}} {
+	}{
+		{"feet_together_s", "feet together", j.t.FeetTogether},
+		{"semi_tandem_s", "half heel to toe", j.t.SemiTandem},
+		{"tandem_s", "heel to toe", j.t.Tandem},
+	} {
 		if b.v == nil {
 			continue
 		}

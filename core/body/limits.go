@@ -46,10 +46,8 @@ var limbEnds = []struct {
 	low   bool
 }{
 	{HipFlex, true}, {HipFlex, false}, {HipAbd, true}, {HipAbd, false}, {HipRot, true}, {HipRot, false}, {KneeFlex, false},
-	{
-		ShoulderFlex,
-		true,
-	}, {ShoulderFlex, false}, {ShoulderAbd, true}, {ShoulderAbd, false}, {ShoulderRot, true}, {ShoulderRot, false},
+	{ShoulderFlex, true}, {ShoulderFlex, false}, {ShoulderAbd, true}, {ShoulderAbd, false}, {ShoulderRot, true},
+	{ShoulderRot, false},
 }
 
 // LimbEnds tells of each end of a limb's ranges how far a state of one side is into the last

@@ -14,80 +14,49 @@ type landmark struct {
 	at   func(b *Body, y float64) Vec
 }
 
+// ofTrunk is a point of the standing reference trunk (m, hips at the origin), fixed to a segment.
+func ofTrunk(seg int, v Vec) landmark {
+	return landmark{seg, false, func(b *Body, _ float64) Vec { return b.trunkPoint(v).Sub(b.segRest(seg)) }}
+}
+
 func fixed(v Vec) func(*Body, float64) Vec {
 	return func(b *Body, _ float64) Vec { return v.Scale(b.Scale) }
 }
 
 var landmarks = map[string]landmark{
-	"pelvis": {SegPelvis, false, fixed(Vec{})},
-	"waist":  {SegL3, false, fixed(Vec{0.04, 0, 0})},
-	"neck":   {SegN1, false, fixed(Vec{})},
-	"crown": {
-		SegHead,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0, 0, 0.8585}).Sub(b.segRest(SegHead)) },
-	},
-	"ear": {
-		SegHead,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0, 0, 0.745}).Sub(b.segRest(SegHead)) },
-	},
-	"occiput": {
-		SegHead,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{-0.105, 0, 0.765}).Sub(b.segRest(SegHead)) },
-	},
+	"pelvis":  {SegPelvis, false, fixed(Vec{})},
+	"waist":   {SegL3, false, fixed(Vec{0.04, 0, 0})},
+	"neck":    {SegN1, false, fixed(Vec{})},
+	"crown":   ofTrunk(SegHead, Vec{0, 0, 0.8585}),
+	"ear":     ofTrunk(SegHead, Vec{0, 0, 0.745}),
+	"occiput": ofTrunk(SegHead, Vec{-0.105, 0, 0.765}),
 	// A stick along the back, behind the head and behind the waist.
-	"stick-head": {
-		SegHead,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{-0.125, 0, 0.66}).Sub(b.segRest(SegHead)) },
-	},
-	"stick-waist": {
-		SegL2,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{-0.125, 0, 0.17}).Sub(b.segRest(SegL2)) },
-	},
-	"brow": {
-		SegHead,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0.1, 0, 0.785}).Sub(b.segRest(SegHead)) },
-	},
-	"hip":        {SegThigh, true, fixed(Vec{})},
-	"knee":       {SegShank, true, fixed(Vec{})},
-	"kneecap":    {SegShank, true, fixed(Vec{0.055, 0, 0})},
-	"shin":       {SegShank, true, func(b *Body, _ float64) Vec { return Vec{0.045 * b.Scale, 0, -0.18 * b.shank} }},
-	"outer-knee": {SegShank, true, func(b *Body, y float64) Vec { return Vec{0, y * 0.055 * b.Scale, 0} }},
-	"thigh":      {SegThigh, true, func(b *Body, _ float64) Vec { return Vec{0.07 * b.Scale, 0, -0.55 * b.thigh} }},
-	"ankle":      {SegFoot, true, fixed(Vec{})},
-	"heel":       {SegFoot, true, fixed(Vec{-0.045, 0, -0.045})},
-	"ball":       {SegToe, true, fixed(Vec{})},
-	"toe":        {SegToe, true, func(b *Body, _ float64) Vec { return Vec{0.25 * b.foot, 0, 0} }},
-	"shoulder":   {SegUpperArm, true, fixed(Vec{})},
-	"elbow":      {SegForearm, true, fixed(Vec{})},
-	"wrist":      {SegHand, true, fixed(Vec{})},
-	"palm":       {SegHand, true, func(b *Body, y float64) Vec { return Vec{0, -y * 0.026 * b.Scale, -b.palm * 0.7} }},
-	"fingertip":  {SegHand, true, func(b *Body, _ float64) Vec { return Vec{0, 0, -b.hand} }},
-	"hip-bone":   {SegPelvis, true, func(b *Body, y float64) Vec { return b.trunkPoint(Vec{0.095, y * 0.11, 0.09}) }},
-	"pubis":      {SegPelvis, false, func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0.105, 0, 0.02}) }},
+	"stick-head":  ofTrunk(SegHead, Vec{-0.125, 0, 0.66}),
+	"stick-waist": ofTrunk(SegL2, Vec{-0.125, 0, 0.17}),
+	"brow":        ofTrunk(SegHead, Vec{0.1, 0, 0.785}),
+	"hip":         {SegThigh, true, fixed(Vec{})},
+	"knee":        {SegShank, true, fixed(Vec{})},
+	"kneecap":     {SegShank, true, fixed(Vec{0.055, 0, 0})},
+	"shin":        {SegShank, true, func(b *Body, _ float64) Vec { return Vec{0.045 * b.Scale, 0, -0.18 * b.shank} }},
+	"outer-knee":  {SegShank, true, func(b *Body, y float64) Vec { return Vec{0, y * 0.055 * b.Scale, 0} }},
+	"thigh":       {SegThigh, true, func(b *Body, _ float64) Vec { return Vec{0.07 * b.Scale, 0, -0.55 * b.thigh} }},
+	"ankle":       {SegFoot, true, fixed(Vec{})},
+	"heel":        {SegFoot, true, fixed(Vec{-0.045, 0, -0.045})},
+	"ball":        {SegToe, true, fixed(Vec{})},
+	"toe":         {SegToe, true, func(b *Body, _ float64) Vec { return Vec{0.25 * b.foot, 0, 0} }},
+	"shoulder":    {SegUpperArm, true, fixed(Vec{})},
+	"elbow":       {SegForearm, true, fixed(Vec{})},
+	"wrist":       {SegHand, true, fixed(Vec{})},
+	"palm":        {SegHand, true, func(b *Body, y float64) Vec { return Vec{0, -y * 0.026 * b.Scale, -b.palm * 0.7} }},
+	"fingertip":   {SegHand, true, func(b *Body, _ float64) Vec { return Vec{0, 0, -b.hand} }},
+	"hip-bone":    {SegPelvis, true, func(b *Body, y float64) Vec { return b.trunkPoint(Vec{0.095, y * 0.11, 0.09}) }},
+	"pubis":       {SegPelvis, false, func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0.105, 0, 0.02}) }},
 	"side-rib": {SegT2, true, func(b *Body, y float64) Vec {
 		return b.trunkPoint(Vec{0.04, y * 0.14, 0.38}).Sub(b.segRest(SegT2))
 	}},
-	"chest": {
-		SegT3,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0.11, 0, 0.47}).Sub(b.segRest(SegT3)) },
-	},
-	"navel": {
-		SegL3,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{0.105, 0, 0.19}).Sub(b.segRest(SegL3)) },
-	},
-	"small-of-back": {
-		SegL3,
-		false,
-		func(b *Body, _ float64) Vec { return b.trunkPoint(Vec{-0.125, 0, 0.20}).Sub(b.segRest(SegL3)) },
-	},
+	"chest":         ofTrunk(SegT3, Vec{0.11, 0, 0.47}),
+	"navel":         ofTrunk(SegL3, Vec{0.105, 0, 0.19}),
+	"small-of-back": ofTrunk(SegL3, Vec{-0.125, 0, 0.20}),
 }
 
 // IsPoint tells whether a name is a landmark, with the side it needs.
@@ -109,10 +78,8 @@ func PairedPoint(name string) bool {
 // ends are the landmarks at the near and far end of what aim can point.
 var ends = map[string][2]string{
 	"thigh": {"hip", "knee"}, "shank": {"knee", "ankle"}, "leg": {"hip", "ankle"}, "foot": {"heel", "ball"},
-	"upper-arm": {
-		"shoulder",
-		"elbow",
-	}, "forearm": {"elbow", "wrist"}, "arm": {"shoulder", "wrist"}, "hand": {"wrist", "fingertip"},
+	"upper-arm": {"shoulder", "elbow"}, "forearm": {"elbow", "wrist"}, "arm": {"shoulder", "wrist"},
+	"hand":  {"wrist", "fingertip"},
 	"trunk": {"pelvis", "neck"}, "head": {"neck", "crown"},
 }
 

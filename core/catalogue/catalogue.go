@@ -39,7 +39,8 @@ var Aims = []string{
 
 // PositionWords says a position as an instructor does: on the back, all fours.
 func PositionWords(position trade.Position) string {
-	if n, ok := map[trade.Position]string{trade.Supine: "on the back", trade.Prone: "on the front", trade.SideLying: "on the side"}[position]; ok {
+	if n, ok := map[trade.Position]string{trade.Supine: "on the back", trade.Prone: "on the front",
+		trade.SideLying: "on the side"}[position]; ok {
 		return n
 	}
 	return strings.ReplaceAll(string(position), "-", " ")
@@ -87,49 +88,57 @@ var (
 
 // Version is one exercise at one rung.
 type Version struct {
-	Slug       string                    `yaml:"version"`
-	Family     string                    `yaml:"family"`
-	Name       string                    `yaml:"name"`
-	Aliases    []string                  `yaml:"aliases"`
-	MainAims   []string                  `yaml:"aims"`           // what it is for
-	Also       []string                  `yaml:"also,omitempty"` // what it serves besides
-	Aims       []string                  `yaml:"-"`              // both, the main ones first
-	Position   trade.Position            `yaml:"position"`
-	Camera     string                    `yaml:"camera,omitempty"` // from where it is seen; else as the poses say
-	Surfaces   []trade.Surface           `yaml:"surfaces"`
-	Kit        []string                  `yaml:"kit"`               // without it the exercise is another
-	Helpful    []string                  `yaml:"helpful,omitempty"` // makes it comfortable or precise
-	SideMode   trade.Side                `yaml:"side_mode"`         // none, each or alternate
-	SideMeans  string                    `yaml:"side_means"`        // what "left" names
-	Binds      string                    `yaml:"binds,omitempty"`   // what side this must be: curve-opens, curve-works or jammed-up
-	Compares   string                    `yaml:"compares"`          // what is compared between the sides
-	Hours      []int                     `yaml:"hours,omitempty"`   // of the pelvic clock that a pass leads over
-	Chain      string                    `yaml:"chain"`
-	Effort     int                       `yaml:"effort"` // 1-10
-	Unit       string                    `yaml:"unit"`
-	Changes    string                    `yaml:"changes"` // the one thing that differs from the rung before
-	DoseNames  map[string]string         `yaml:"doses"`
-	Declared   []string                  `yaml:"declared"`
-	Bed        Answer                    `yaml:"bed"`
-	Chair      Swap                      `yaml:"chair"`
-	Setup      []string                  `yaml:"setup"`
-	Cues       Cues                      `yaml:"cues"`
-	Feel       []Said                    `yaml:"feel"`                 // where it should be felt: a place of FeltAt and its words
-	Faults     []Said                    `yaml:"faults"`               // what can be seen: a code of FaultCodes and its words
-	Shaking    string                    `yaml:"shaking,omitempty"`    // what trembling means, a word of Shaking
-	Hold       string                    `yaml:"hold,omitempty"`       // still, or cycle: the round repeats while the hold runs
-	Turn       string                    `yaml:"turn,omitempty"`       // when direction changes inside a set: rep or half
-	InsteadOf  string                    `yaml:"instead_of,omitempty"` // floor or free: a version for people who cannot
-	Sibling    string                    `yaml:"held,omitempty"`       // for who stands with a hold: an ease of its own, or a version
-	Walking    bool                      `yaml:"walking,omitempty"`    // steps follow each other: no one-leg or narrow stand
-	Copies     string                    `yaml:"copies,omitempty"`     // of an own version: the entry it was made from
-	Lighter    string                    `yaml:"lighter,omitempty"`    // of an own version: why it is easier than that entry
-	Eases      []Ease                    `yaml:"eases,omitempty"`
-	Stop       []string                  `yaml:"stop"`
-	Cautions   []string                  `yaml:"cautions,omitempty"` // to mind with anybody
-	Settings   []string                  `yaml:"settings,omitempty"` // load settings worth recording
-	Swaps      []Swap                    `yaml:"swaps,omitempty"`    // other families that keep the purpose, and why
-	Same       Swap                      `yaml:"same_as,omitempty"`  // a version that measures or reads alike, and why both exist
+	Slug      string          `yaml:"version"`
+	Family    string          `yaml:"family"`
+	Name      string          `yaml:"name"`
+	Aliases   []string        `yaml:"aliases"`
+	MainAims  []string        `yaml:"aims"`           // what it is for
+	Also      []string        `yaml:"also,omitempty"` // what it serves besides
+	Aims      []string        `yaml:"-"`              // both, the main ones first
+	Position  trade.Position  `yaml:"position"`
+	Camera    string          `yaml:"camera,omitempty"` // from where it is seen; else as the poses say
+	Surfaces  []trade.Surface `yaml:"surfaces"`
+	Kit       []string        `yaml:"kit"`               // without it the exercise is another
+	Helpful   []string        `yaml:"helpful,omitempty"` // makes it comfortable or precise
+	SideMode  trade.Side      `yaml:"side_mode"`         // none, each or alternate
+	SideMeans string          `yaml:"side_means"`        // what "left" names
+	// what side this must be: curve-opens, curve-works or jammed-up
+	Binds     string            `yaml:"binds,omitempty"`
+	Compares  string            `yaml:"compares"`        // what is compared between the sides
+	Hours     []int             `yaml:"hours,omitempty"` // of the pelvic clock that a pass leads over
+	Chain     string            `yaml:"chain"`
+	Effort    int               `yaml:"effort"` // 1-10
+	Unit      string            `yaml:"unit"`
+	Changes   string            `yaml:"changes"` // the one thing that differs from the rung before
+	DoseNames map[string]string `yaml:"doses"`
+	Declared  []string          `yaml:"declared"`
+	Bed       Answer            `yaml:"bed"`
+	Chair     Swap              `yaml:"chair"`
+	Setup     []string          `yaml:"setup"`
+	Cues      Cues              `yaml:"cues"`
+	// where it should be felt: a place of FeltAt and its words
+	Feel []Said `yaml:"feel"`
+	// what can be seen: a code of FaultCodes and its words
+	Faults  []Said `yaml:"faults"`
+	Shaking string `yaml:"shaking,omitempty"` // what trembling means, a word of Shaking
+	// still, or cycle: the round repeats while the hold runs
+	Hold      string `yaml:"hold,omitempty"`
+	Turn      string `yaml:"turn,omitempty"`       // when direction changes inside a set: rep or half
+	InsteadOf string `yaml:"instead_of,omitempty"` // floor or free: a version for people who cannot
+	// for who stands with a hold: an ease of its own, or a version
+	Sibling string `yaml:"held,omitempty"`
+	// steps follow each other: no one-leg or narrow stand
+	Walking bool   `yaml:"walking,omitempty"`
+	Copies  string `yaml:"copies,omitempty"` // of an own version: the entry it was made from
+	// of an own version: why it is easier than that entry
+	Lighter  string   `yaml:"lighter,omitempty"`
+	Eases    []Ease   `yaml:"eases,omitempty"`
+	Stop     []string `yaml:"stop"`
+	Cautions []string `yaml:"cautions,omitempty"` // to mind with anybody
+	Settings []string `yaml:"settings,omitempty"` // load settings worth recording
+	Swaps    []Swap   `yaml:"swaps,omitempty"`    // other families that keep the purpose, and why
+	// a version that measures or reads alike, and why both exist
+	Same       Swap                      `yaml:"same_as,omitempty"`
 	Phases     []Phase                   `yaml:"phases"`
 	On         map[trade.Surface]*Placed `yaml:"on,omitempty"` // how it is done elsewhere than on its own surface
 	Start      bool                      `yaml:"-"`            // a place to begin
@@ -140,11 +149,12 @@ type Version struct {
 	Rung       int                       `yaml:"-"`
 	Set        bool                      `yaml:"-"` // member of a set: not a rung of its family
 	Doses      map[string][]dose.Dose    `yaml:"-"`
-	Drawn      trade.Side                `yaml:"authored,omitempty"` // the side the file describes: left, or right when absent
-	Authored   body.Side                 `yaml:"-"`
-	Quantities Quantities                `yaml:"-"` // of the authored side
-	CheckAgain string                    `yaml:"-"` // why an own version's poses must be checked before it is planned anew
-	Solved     *Solved                   `yaml:"-"`
+	// the side the file describes: left, or right when absent
+	Drawn      trade.Side `yaml:"authored,omitempty"`
+	Authored   body.Side  `yaml:"-"`
+	Quantities Quantities `yaml:"-"` // of the authored side
+	CheckAgain string     `yaml:"-"` // why an own version's poses must be checked before it is planned anew
+	Solved     *Solved    `yaml:"-"`
 	written    []Swap
 	file       *file
 	entry      int // in the file

@@ -3,8 +3,10 @@ package catalogue
 // Household is what does instead of a prop at home; props that are not here have no
 // substitute. Source: common practice.
 var Household = map[string]string{
-	"mat": "a carpet or a folded blanket", "pillow": "a folded blanket or jacket", "towel": "a folded T-shirt", "cushion": "a folded blanket",
-	"dowel": "a broom handle", "dumbbell": "a full water bottle or a light bag", "ball": "a rolled-up towel or a firm cushion", "strap": "a long scarf or a belt",
+	"mat": "a carpet or a folded blanket", "pillow": "a folded blanket or jacket", "towel": "a folded T-shirt",
+	"cushion": "a folded blanket",
+	"dowel":   "a broom handle", "dumbbell": "a full water bottle or a light bag",
+	"ball": "a rolled-up towel or a firm cushion", "strap": "a long scarf or a belt",
 	"bolster": "a firmly rolled blanket",
 }
 

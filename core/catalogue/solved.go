@@ -28,10 +28,11 @@ type Way struct {
 
 // Solved is everything worked out from the poses of one version or ease.
 type Solved struct {
-	Key        string        `json:"key"`
-	Phases     []SolvedPhase `json:"phases"`
-	Paths      []Path        `json:"frames,omitempty"` // the ways between the phases, of an own version; others keep them in a file of their own
-	Quantities Quantities    `json:"quantities"`
+	Key    string        `json:"key"`
+	Phases []SolvedPhase `json:"phases"`
+	// the ways between the phases, of an own version; others keep them in a file of their own
+	Paths      []Path     `json:"frames,omitempty"`
+	Quantities Quantities `json:"quantities"`
 	ways       func() []Path
 }
 

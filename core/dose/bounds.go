@@ -27,8 +27,10 @@ func (d *Dose) check(least int) error {
 		name        string
 		n, from, to int
 	}{
-		{"sets", max(d.Sets, len(d.Pattern)), least, MostSets}, {"reps", reps, least, MostReps}, {"hold_s", d.HoldS, 0, MostSeconds},
-		{"hold_breaths", d.HoldBreaths, 0, MostReps}, {"hold_counts", d.HoldCounts, 0, MostSeconds}, {"window_s", d.WindowS, 0, MostSeconds},
+		{"sets", max(d.Sets, len(d.Pattern)), least, MostSets}, {"reps", reps, least, MostReps},
+		{"hold_s", d.HoldS, 0, MostSeconds},
+		{"hold_breaths", d.HoldBreaths, 0, MostReps}, {"hold_counts", d.HoldCounts, 0, MostSeconds},
+		{"window_s", d.WindowS, 0, MostSeconds},
 		{"move_s", d.MoveS, 0, MostSeconds}, {"setup_s", d.SetupS, 0, MostSeconds}, {"rest_s", d.RestS, 0, MostSeconds},
 		{"change_s", d.ChangeS, 0, MostSeconds}, {"beats", d.Beats, 0, MostReps}, {"hours", len(d.Hours), 0, 12},
 	} {

@@ -15,27 +15,33 @@ import (
 // range is its upper end and where it begins: "8 to 10" is reps 10 from 8; what lies
 // between is done, the upper end is the target.
 type Dose struct {
-	Sets        int     `yaml:"sets"            json:"sets"`
-	Reps        int     `yaml:"reps"            json:"reps"`                // repetitions, passes or laps; one is one side (shared ruling 37)
-	RepsFrom    int     `yaml:"reps_from"       json:"reps_from,omitempty"` // the lower mark of a range
-	HoldS       int     `yaml:"hold_s"          json:"hold_s,omitempty"`    // with open: the ceiling
-	HoldFrom    int     `yaml:"hold_from"       json:"hold_from,omitempty"` // the lower mark of a range, in the hold's own unit
-	HoldBreaths int     `yaml:"hold_breaths"    json:"hold_breaths,omitempty"`
-	HoldCounts  int     `yaml:"hold_counts"     json:"hold_counts,omitempty"`
-	WindowS     int     `yaml:"window_s"        json:"window_s,omitempty"` // counted for so long, not aimed at
-	Pattern     []int   `yaml:"pattern"         json:"pattern,omitempty"`  // reps of each set, falling
-	MoveS       int     `yaml:"move_s"          json:"move_s,omitempty"`   // moving in and out, per rep
-	SetupS      int     `yaml:"setup_s"         json:"setup_s,omitempty"`  //
-	RestS       int     `yaml:"rest_s"          json:"rest_s,omitempty"`   // between sets
-	ChangeS     int     `yaml:"change_s"        json:"change_s,omitempty"` // between sides
-	By          string  `yaml:"by"              json:"by,omitempty"`       // side (one finished first), set (the other side is the rest) or rep (in turn)
-	Turn        string  `yaml:"turn"            json:"turn,omitempty"`     // when sides or directions change inside a set: rep or half
-	Open        bool    `yaml:"open"            json:"open,omitempty"`     // up to the first loss of form
-	ByFeel      bool    `yaml:"by_feel"         json:"by_feel,omitempty"`  // the end is the felt change; never for going up
-	Rate        float64 `yaml:"rate"            json:"rate,omitempty"`     // breaths a minute of its own, where the work sets the pace
-	Beats       int     `yaml:"beats"           json:"beats,omitempty"`    // beats in one repetition, which is a breath
-	Hours       []int   `yaml:"hours,omitempty" json:"hours,omitempty"`    // weak hours of the clock, passed again slower
-	Extra       *Extra  `yaml:"extra"           json:"extra,omitempty"`
+	Sets int `yaml:"sets"            json:"sets"`
+	// repetitions, passes or laps; one is one side (shared ruling 37)
+	Reps     int `yaml:"reps"            json:"reps"`
+	RepsFrom int `yaml:"reps_from"       json:"reps_from,omitempty"` // the lower mark of a range
+	HoldS    int `yaml:"hold_s"          json:"hold_s,omitempty"`    // with open: the ceiling
+	// the lower mark of a range, in the hold's own unit
+	HoldFrom    int   `yaml:"hold_from"       json:"hold_from,omitempty"`
+	HoldBreaths int   `yaml:"hold_breaths"    json:"hold_breaths,omitempty"`
+	HoldCounts  int   `yaml:"hold_counts"     json:"hold_counts,omitempty"`
+	WindowS     int   `yaml:"window_s"        json:"window_s,omitempty"` // counted for so long, not aimed at
+	Pattern     []int `yaml:"pattern"         json:"pattern,omitempty"`  // reps of each set, falling
+	MoveS       int   `yaml:"move_s"          json:"move_s,omitempty"`   // moving in and out, per rep
+	SetupS      int   `yaml:"setup_s"         json:"setup_s,omitempty"`  //
+	RestS       int   `yaml:"rest_s"          json:"rest_s,omitempty"`   // between sets
+	ChangeS     int   `yaml:"change_s"        json:"change_s,omitempty"` // between sides
+	// side (one finished first), set (the other side is the rest) or rep (in turn)
+	By string `yaml:"by"              json:"by,omitempty"`
+	// when sides or directions change inside a set: rep or half
+	Turn string `yaml:"turn"            json:"turn,omitempty"`
+	Open bool   `yaml:"open"            json:"open,omitempty"` // up to the first loss of form
+	// the end is the felt change; never for going up
+	ByFeel bool `yaml:"by_feel"         json:"by_feel,omitempty"`
+	// breaths a minute of its own, where the work sets the pace
+	Rate  float64 `yaml:"rate"            json:"rate,omitempty"`
+	Beats int     `yaml:"beats"           json:"beats,omitempty"` // beats in one repetition, which is a breath
+	Hours []int   `yaml:"hours,omitempty" json:"hours,omitempty"` // weak hours of the clock, passed again slower
+	Extra *Extra  `yaml:"extra"           json:"extra,omitempty"`
 
 	// Apart is what each side does when the instructor dosed them apart, left and right; one side is
 	// finished first. Documents carry it beside the dose.

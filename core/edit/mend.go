@@ -243,7 +243,10 @@ func appoint(r *facts.Request, items []plan.Item) {
 		return slices.ContainsFunc(items, func(it plan.Item) bool { return it.Role == role })
 	}
 	if !has(trade.Open) {
-		if i := slices.IndexFunc(items, func(it plan.Item) bool { return it.Role == trade.Main && propose.Opens(r, it.Version) }); i >= 0 {
+		if i := slices.IndexFunc(items, func(it plan.Item) bool {
+			return it.Role == trade.Main &&
+				propose.Opens(r, it.Version)
+		}); i >= 0 {
 			items[i].Role = trade.Open
 		}
 	}

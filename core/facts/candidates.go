@@ -241,9 +241,11 @@ func (r *Request) meant(v *catalogue.Version) bool {
 		return true
 	case !r.forThis(v.Family) || !r.forThis(v.Slug):
 		return false
-	case r.Acute() && kinds.PartOf(v) == kinds.Main && (v.Effort > acuteWork || !kinds.AnyAim(v.MainAims, []string{"deep-core", "balance", "hip-strength"})):
+	case r.Acute() && kinds.PartOf(v) == kinds.Main &&
+		(v.Effort > acuteWork || !kinds.AnyAim(v.MainAims, []string{"deep-core", "balance", "hip-strength"})):
 		return false
-	case r.has("spinal-fusion") && v.MainAims[0] == "spinal-mobility" && r.aims()["spinal-mobility"] == 0: // moved beside it, not there
+	// moved beside it, not there
+	case r.has("spinal-fusion") && v.MainAims[0] == "spinal-mobility" && r.aims()["spinal-mobility"] == 0:
 		return false
 	case kinds.PartOf(v) != kinds.Main && r.reaches(v, v.SideMode)&r.Disliked() != 0:
 		return false

@@ -216,11 +216,12 @@ func serves(v *catalogue.Version, aims ...string) bool {
 // Item makes a plan's item of a candidate.
 func (r *Request) Item(c *Candidate, role trade.Role, o *Option) plan.Item {
 	it := plan.Item{
-		Version:   c.V.Slug,
-		Revision:  c.V.Revision,
-		Family:    c.V.Family,
-		Role:      role,
-		Part:      map[trade.Role]string{trade.Open: kinds.Settle, trade.Close: kinds.Closing, trade.Main: kinds.PartOf(c.V)}[role],
+		Version:  c.V.Slug,
+		Revision: c.V.Revision,
+		Family:   c.V.Family,
+		Role:     role,
+		Part: map[trade.Role]string{trade.Open: kinds.Settle, trade.Close: kinds.Closing,
+			trade.Main: kinds.PartOf(c.V)}[role],
 		Position:  c.V.Position,
 		Surface:   c.Surface,
 		Side:      c.Side,

@@ -131,7 +131,8 @@ func (r *Request) inTurn(v *catalogue.Version) bool {
 // be known, its count is where it ends at the latest, and half of it is enough.
 func (r *Request) byFeel(c *Candidate, o Option) Option {
 	d := &o.Dose
-	if r.Template == nil || !r.Template.ByFeel || kinds.PartOf(c.V) != kinds.Main || c.Times < byHeart || d.Reps < 2 || d.HoldS > 0 || d.HoldBreaths > 0 ||
+	if r.Template == nil || !r.Template.ByFeel || kinds.PartOf(c.V) != kinds.Main || c.Times < byHeart || d.Reps < 2 ||
+		d.HoldS > 0 || d.HoldBreaths > 0 ||
 		len(d.Pattern) > 0 || d.Open ||
 		d.Apart != nil {
 		return o

@@ -66,7 +66,8 @@ func (r *Request) Opened(v *catalogue.Version) bool {
 		_, may := r.Permitted(w)
 		switch {
 		case w.InsteadOf == "floor" && r.Place() != kinds.PlaceUpright, // binds only who stays upright
-			before && !may && w.Branch == v.Branch && w.Family == v.Family, // who cannot do the rung before must be able to begin
+			// who cannot do the rung before must be able to begin
+			before && !may && w.Branch == v.Branch && w.Family == v.Family,
 			s.HoldS == 0 && s.Sets == 0 && r.levelAt(w), r.reached(s):
 			reached++
 		}

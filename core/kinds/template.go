@@ -36,22 +36,31 @@ type Template struct {
 	Finish    []string           `yaml:"finish,omitempty"      json:"finish,omitempty"`  // versions, always last
 	Resets    bool               `yaml:"resets,omitempty"      json:"resets,omitempty"`  // an arm sweep between postures
 
-	Place      string   `yaml:"place,omitempty"       json:"place,omitempty"`       // where it takes place, one of Places
-	Natural    bool     `yaml:"natural,omitempty"     json:"natural,omitempty"`     // has a length of its own: never padded
-	OwnContent bool     `yaml:"own_content,omitempty" json:"own_content,omitempty"` // no front, side and back, no share down
-	Parts      *Parts   `yaml:"parts,omitempty"       json:"parts,omitempty"`       // how many of each part
-	MostItems  int      `yaml:"most_items,omitempty"  json:"most_items,omitempty"`  // with the opener and the closer
-	Only       bool     `yaml:"only,omitempty"        json:"only,omitempty"`        // the main part holds only what is needed
-	Day        bool     `yaml:"day,omitempty"         json:"day,omitempty"`         // falling short holds, as many as the day allows
-	Whole      []string `yaml:"whole,omitempty"       json:"whole,omitempty"`       // families of which any number may come
-	Families   []string `yaml:"families,omitempty"    json:"families,omitempty"`    // only these
-	Routine    bool     `yaml:"routine,omitempty"     json:"routine,omitempty"`     // a fixed sequence of the instructor's: what does not suit is swapped in place
-	Skill      bool     `yaml:"skill,omitempty"       json:"skill,omitempty"`       // one family as a lesson
-	Breaths    float64  `yaml:"breaths,omitempty"     json:"breaths,omitempty"`     // share of the items that is dosed in breaths
-	FirstWeek  bool     `yaml:"first_week,omitempty"  json:"first_week,omitempty"`  // at first only the fixed beginning and end
-	ByFeel     bool     `yaml:"by_feel,omitempty"     json:"by_feel,omitempty"`     // what is known ends with the felt change
-	Rising     bool     `yaml:"rising,omitempty"      json:"rising,omitempty"`      // easiest first through the whole list
-	Desk       bool     `yaml:"desk,omitempty"        json:"desk,omitempty"`        // twice each, all directions
+	Place string `yaml:"place,omitempty"       json:"place,omitempty"` // where it takes place, one of Places
+	// has a length of its own: never padded
+	Natural bool `yaml:"natural,omitempty"     json:"natural,omitempty"`
+	// no front, side and back, no share down
+	OwnContent bool   `yaml:"own_content,omitempty" json:"own_content,omitempty"`
+	Parts      *Parts `yaml:"parts,omitempty"       json:"parts,omitempty"`      // how many of each part
+	MostItems  int    `yaml:"most_items,omitempty"  json:"most_items,omitempty"` // with the opener and the closer
+	// the main part holds only what is needed
+	Only bool `yaml:"only,omitempty"        json:"only,omitempty"`
+	// falling short holds, as many as the day allows
+	Day bool `yaml:"day,omitempty"         json:"day,omitempty"`
+	// families of which any number may come
+	Whole    []string `yaml:"whole,omitempty"       json:"whole,omitempty"`
+	Families []string `yaml:"families,omitempty"    json:"families,omitempty"` // only these
+	// a fixed sequence of the instructor's: what does not suit is swapped in place
+	Routine bool `yaml:"routine,omitempty"     json:"routine,omitempty"`
+	Skill   bool `yaml:"skill,omitempty"       json:"skill,omitempty"` // one family as a lesson
+	// share of the items that is dosed in breaths
+	Breaths float64 `yaml:"breaths,omitempty"     json:"breaths,omitempty"`
+	// at first only the fixed beginning and end
+	FirstWeek bool `yaml:"first_week,omitempty"  json:"first_week,omitempty"`
+	// what is known ends with the felt change
+	ByFeel bool `yaml:"by_feel,omitempty"     json:"by_feel,omitempty"`
+	Rising bool `yaml:"rising,omitempty"      json:"rising,omitempty"` // easiest first through the whole list
+	Desk   bool `yaml:"desk,omitempty"        json:"desk,omitempty"`   // twice each, all directions
 
 	Sections []Section `yaml:"sections,omitempty" json:"sections,omitempty"` // the main part is one of these, in turn
 }

@@ -21,8 +21,15 @@ func (p *Plan) Check() error {
 		name     string
 		n, most  int
 		negative bool
-	}{{"minutes", p.Minutes, kinds.MaxMinutes, false}, {"slot_s", p.SlotS, mostSlot, false}, {"seconds", p.Seconds, mostSlot, false}, {"finish_s", p.UpS, mostSlot, false},
-		{"allow_new", p.AllowNew, MostItems, false}, {"items", len(p.Items), MostItems, false}, {"banned", len(p.Banned), 1000, false}} {
+	}{
+		{"minutes", p.Minutes, kinds.MaxMinutes, false},
+		{"slot_s", p.SlotS, mostSlot, false},
+		{"seconds", p.Seconds, mostSlot, false},
+		{"finish_s", p.UpS, mostSlot, false},
+		{"allow_new", p.AllowNew, MostItems, false},
+		{"items", len(p.Items), MostItems, false},
+		{"banned", len(p.Banned), 1000, false},
+	} {
 		if x.n < 0 || x.n > x.most {
 			return fmt.Errorf("%s: found %d, allowed: 0 to %d", x.name, x.n, x.most)
 		}
@@ -41,7 +48,8 @@ func (p *Plan) Check() error {
 				return fmt.Errorf("items[%d].dose.%w", i, err)
 			}
 		}
-		for name, n := range map[string]int{"start": it.Start, "end": it.End, "transition_s": it.Transition, "turn_s": it.TurnS} {
+		for name, n := range map[string]int{"start": it.Start, "end": it.End, "transition_s": it.Transition,
+			"turn_s": it.TurnS} {
 			if n < 0 || n > mostSlot {
 				return fmt.Errorf("items[%d].%s: found %d, allowed: 0 to %d", i, name, n, mostSlot)
 			}

@@ -46,43 +46,46 @@ type Plan struct {
 
 // Item is one exercise of a session.
 type Item struct {
-	Version    string             `json:"version"`
-	Revision   int                `json:"revision,omitempty"` // of the entry the plan was made with
-	Family     string             `json:"family"`
-	Role       trade.Role         `json:"role"`           // open, main, reset or close
-	Part       string             `json:"part,omitempty"` // settle, mobility, main or close
-	Position   trade.Position     `json:"position"`
-	Surface    trade.Surface      `json:"surface"`
-	Side       trade.Side         `json:"side"`            // none, each, alternate, left or right
-	Eases      []string           `json:"eases,omitempty"` // the ease it needs to suit, when it needs one
-	Kit        []string           `json:"kit,omitempty"`   // props to fetch
-	Load       *progress.Load     `json:"load,omitempty"`  // settings of the last time
-	Dose       dose.Dose          `json:"dose"`
-	DoseLeft   *dose.Dose         `json:"dose_left,omitempty"`  // what each side does, when they are dosed apart
-	DoseRight  *dose.Dose         `json:"dose_right,omitempty"` //
-	SidesWhy   string             `json:"sides_why,omitempty"`  // why they are
-	Step       int                `json:"step"`
-	Length     string             `json:"length,omitempty"` // short, normal or long
-	Start      int                `json:"start"`
-	End        int                `json:"end"`
-	Transition int                `json:"transition_s"`
-	Block      int                `json:"side_block,omitempty"` // the side block it belongs to: all of them to one side, then to the other
-	First      trade.Side         `json:"side_first,omitempty"` // in a side block: the side that is done first, lying as for the others
-	TurnS      int                `json:"turn_s,omitempty"`     // part of the transition: of the second of a side block in lying, turning over takes so much longer
-	Effort     int                `json:"effort"`
-	Aims       map[string]float64 `json:"aims"`
-	Fit        int                `json:"fit,omitempty"`       // points won for the client's best task
-	Continues  bool               `json:"continues,omitempty"` // its branch was in the last session
-	New        bool               `json:"new,omitempty"`       // its branch was never done
-	Why        string             `json:"why"`
-	Cues       []string           `json:"cues"`
-	Layers     []string           `json:"layers,omitempty"` // neighbouring rungs in one set-up, the item's own first
-	Locked     bool               `json:"locked,omitempty"`
-	ByHand     bool               `json:"by_hand,omitempty"`  // added or changed by hand: stays when the rest is rebuilt
-	Watch      []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
-	Trial      bool               `json:"trial,omitempty"`    // tried on the spot: it decides nothing
-	Replaces   string             `json:"replaces,omitempty"` // on the spot: the version it was taken for
-	Override   *intake.Override   `json:"override,omitempty"` // left out, but in by hand: why and until when
+	Version    string         `json:"version"`
+	Revision   int            `json:"revision,omitempty"` // of the entry the plan was made with
+	Family     string         `json:"family"`
+	Role       trade.Role     `json:"role"`           // open, main, reset or close
+	Part       string         `json:"part,omitempty"` // settle, mobility, main or close
+	Position   trade.Position `json:"position"`
+	Surface    trade.Surface  `json:"surface"`
+	Side       trade.Side     `json:"side"`            // none, each, alternate, left or right
+	Eases      []string       `json:"eases,omitempty"` // the ease it needs to suit, when it needs one
+	Kit        []string       `json:"kit,omitempty"`   // props to fetch
+	Load       *progress.Load `json:"load,omitempty"`  // settings of the last time
+	Dose       dose.Dose      `json:"dose"`
+	DoseLeft   *dose.Dose     `json:"dose_left,omitempty"`  // what each side does, when they are dosed apart
+	DoseRight  *dose.Dose     `json:"dose_right,omitempty"` //
+	SidesWhy   string         `json:"sides_why,omitempty"`  // why they are
+	Step       int            `json:"step"`
+	Length     string         `json:"length,omitempty"` // short, normal or long
+	Start      int            `json:"start"`
+	End        int            `json:"end"`
+	Transition int            `json:"transition_s"`
+	// the side block it belongs to: all of them to one side, then to the other
+	Block int `json:"side_block,omitempty"`
+	// in a side block: the side that is done first, lying as for the others
+	First trade.Side `json:"side_first,omitempty"`
+	// part of the transition: of the second of a side block in lying, turning over takes so much longer
+	TurnS     int                `json:"turn_s,omitempty"`
+	Effort    int                `json:"effort"`
+	Aims      map[string]float64 `json:"aims"`
+	Fit       int                `json:"fit,omitempty"`       // points won for the client's best task
+	Continues bool               `json:"continues,omitempty"` // its branch was in the last session
+	New       bool               `json:"new,omitempty"`       // its branch was never done
+	Why       string             `json:"why"`
+	Cues      []string           `json:"cues"`
+	Layers    []string           `json:"layers,omitempty"` // neighbouring rungs in one set-up, the item's own first
+	Locked    bool               `json:"locked,omitempty"`
+	ByHand    bool               `json:"by_hand,omitempty"`  // added or changed by hand: stays when the rest is rebuilt
+	Watch     []string           `json:"watch,omitempty"`    // what to mind with this client although no limit is crossed
+	Trial     bool               `json:"trial,omitempty"`    // tried on the spot: it decides nothing
+	Replaces  string             `json:"replaces,omitempty"` // on the spot: the version it was taken for
+	Override  *intake.Override   `json:"override,omitempty"` // left out, but in by hand: why and until when
 }
 
 // Worth is what an item gives the session: the minutes of its aims.

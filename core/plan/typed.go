@@ -37,7 +37,8 @@ func (t *Typed) Apply(d dose.Dose) (dose.Dose, error) {
 		{"sets", t.Sets, 1, mostTypedSets, func(n int) { d.Sets, d.Pattern = n, nil }},
 		{"reps", t.Reps, 1, mostTypedReps, func(n int) { d.Reps, d.RepsFrom, d.Pattern = n, 0, nil }},
 		{"hold_s", t.HoldS, 0, mostTypedHold, func(n int) { d.HoldS, d.HoldFrom, d.HoldBreaths, d.HoldCounts = n, 0, 0, 0 }},
-		{"hold_breaths", t.HoldBreaths, 0, mostTypedBreaths, func(n int) { d.HoldBreaths, d.HoldFrom, d.HoldS, d.HoldCounts = n, 0, 0, 0 }},
+		{"hold_breaths", t.HoldBreaths, 0, mostTypedBreaths,
+			func(n int) { d.HoldBreaths, d.HoldFrom, d.HoldS, d.HoldCounts = n, 0, 0, 0 }},
 		{"rest_s", t.RestS, 0, mostTypedRest, func(n int) { d.RestS = n }},
 	} {
 		if f.typed == nil {

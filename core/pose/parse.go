@@ -36,14 +36,8 @@ type tilt struct {
 	angle float64
 }
 
-var tilts = map[string]tilt{
-	"forward":    {1, 1},
-	"back":       {1, -1},
-	"left":       {0, -1},
-	"right":      {0, 1},
-	"turn-left":  {2, 1},
-	"turn-right": {2, -1},
-}
+var tilts = map[string]tilt{"forward": {1, 1}, "back": {1, -1}, "left": {0, -1}, "right": {0, 1}, "turn-left": {2, 1},
+	"turn-right": {2, -1}}
 
 // Angle is an author's joint angle in radians.
 type Angle struct {
@@ -94,12 +88,9 @@ var motions = map[string]struct {
 	"shoulder flexion": {body.ShoulderFlex, 1, true}, "shoulder extension": {body.ShoulderFlex, -1, true},
 	"shoulder abduction": {body.ShoulderAbd, 1, true}, "shoulder adduction": {body.ShoulderAbd, -1, true},
 	"shoulder rotation-out": {body.ShoulderRot, 1, true}, "shoulder rotation-in": {body.ShoulderRot, -1, true},
-	"elbow flexion": {
-		body.ElbowFlex,
-		1,
-		true,
-	}, "forearm pronation": {body.Pronation, 1, true}, "forearm supination": {body.Pronation, -1, true},
-	"wrist extension": {body.WristExt, 1, true}, "wrist flexion": {body.WristExt, -1, true},
+	"elbow flexion": {body.ElbowFlex, 1, true}, "forearm pronation": {body.Pronation, 1, true},
+	"forearm supination": {body.Pronation, -1, true},
+	"wrist extension":    {body.WristExt, 1, true}, "wrist flexion": {body.WristExt, -1, true},
 	"blade forward": {body.BladeForward, 1, true}, "blade back": {body.BladeForward, -1, true},
 	"blade up": {body.BladeUp, 1, true}, "blade down": {body.BladeUp, -1, true},
 	"hip flexion": {body.HipFlex, 1, true}, "hip extension": {body.HipFlex, -1, true},
@@ -156,11 +147,8 @@ func Parse(text string) (*Spec, error) {
 		return nil, &ParseError{1, strings.TrimSpace(strings.SplitN(text, "\n", 2)[0]), "a pose begins with: from BASE"}
 	}
 	if s.Mirrored && (len(s.Angles)+len(s.On)+len(s.Off)+len(s.Relations)+len(s.Tilt)+len(s.Props) > 0) {
-		return nil, &ParseError{
-			1,
-			strings.TrimSpace(text),
-			"a mirrored pose says nothing else but what slides or steps and its view",
-		}
+		return nil, &ParseError{1, strings.TrimSpace(text),
+			"a mirrored pose says nothing else but what slides or steps and its view"}
 	}
 	return s, nil
 }
@@ -239,11 +227,8 @@ func (s *Spec) readOn(_ string, args []string) error {
 		return fmt.Errorf("on takes a surface and the parts on it")
 	}
 	if _, ok := body.Surfaces[args[0]]; !ok {
-		return fmt.Errorf(
-			"unknown surface %q; known: %s",
-			args[0],
-			strings.Join(slices.Sorted(maps.Keys(body.Surfaces)), ", "),
-		)
+		return fmt.Errorf("unknown surface %q; known: %s", args[0],
+			strings.Join(slices.Sorted(maps.Keys(body.Surfaces)), ", "))
 	}
 	for _, p := range args[1:] {
 		cs, err := contactSpheres(p)
@@ -532,8 +517,8 @@ func jointDofs(name string) ([]int, error) {
 func DofName(dof int) string {
 	best := ""
 	for key, m := range motions {
-		if m.sign > 0 &&
-			((!m.limb && m.dof == dof) || (m.limb && dof >= body.Limbs && m.dof == (dof-body.Limbs)%body.LimbCount)) {
+		if m.sign > 0 && ((!m.limb && m.dof == dof) ||
+			(m.limb && dof >= body.Limbs && m.dof == (dof-body.Limbs)%body.LimbCount)) {
 			best = key
 		}
 	}

@@ -70,7 +70,8 @@ func twists(b *body.Body, st *body.State, f *body.Frames, out *[nState][body.NSe
 		o := &out[6+dof][seg]
 		o.turn, o.slide = o.turn.Add(t.turn), o.slide.Add(t.slide)
 	}
-	for _, g := range [3]struct{ first, n, dof int }{{body.SegL1, 4, body.LumbarFlex}, {body.SegT1, 4, body.ThoracicFlex}, {body.SegN1, 2, body.NeckFlex}} {
+	for _, g := range [3]struct{ first, n, dof int }{{body.SegL1, 4, body.LumbarFlex},
+		{body.SegT1, 4, body.ThoracicFlex}, {body.SegN1, 2, body.NeckFlex}} {
 		by := 1 / float64(g.n)
 		for k := 0; k < g.n; k++ {
 			seg := g.first + k
@@ -216,7 +217,8 @@ func (pr *problem) residuals(st *body.State, f *body.Frames, o *rows) {
 		o.turned(left, body.Vec{1 / tolSame})
 		o.put(left[2] / tolSame)
 		o.turned(left, body.Vec{0, 0, 1 / tolSame})
-		for _, i := range []int{body.LumbarSide, body.LumbarTurn, body.ThoracicSide, body.ThoracicTurn, body.NeckSide, body.NeckTurn} {
+		for _, i := range []int{body.LumbarSide, body.LumbarTurn, body.ThoracicSide, body.ThoracicTurn, body.NeckSide,
+			body.NeckTurn} {
 			o.put(st.Q[i] / tolSame)
 			o.single(6+i, 1/tolSame)
 		}

@@ -28,26 +28,11 @@ var frequencies = []struct {
 	{Frequency{Name: "Mobility and breathing", Wish: "daily", Source: "common practice", PerWeek: 7},
 		[]string{"spinal-mobility", "thoracic-mobility", "hip-mobility", "breathing", "relaxation"}, 0},
 	{Frequency{Name: "Control and strength", Wish: "every second day or daily", Source: "common practice", PerWeek: 3},
-		[]string{
-			"deep-core",
-			"anti-extension",
-			"anti-side-bend",
-			"anti-rotation",
-			"back-strength",
-			"hip-strength",
-			"leg-strength",
-			"arm-strength",
-		}, catalogue.StrongFrom},
-	{
-		Frequency{
-			Name:    "Balance",
-			Wish:    "at least three days a week",
-			Source:  "common practice; WHO 2020 for 65 and older (value from memory)",
-			PerWeek: 3,
-		},
-		[]string{"balance"},
-		0,
-	},
+		[]string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength", "hip-strength",
+			"leg-strength", "arm-strength"}, catalogue.StrongFrom},
+	{Frequency{Name: "Balance", Wish: "at least three days a week",
+		Source: "common practice; WHO 2020 for 65 and older (value from memory)", PerWeek: 3},
+		[]string{"balance"}, 0},
 }
 
 // Frequencies counts the days each kind of work was done up to a day.

@@ -284,7 +284,8 @@ func (it *Item) allFelt() []string {
 // signed tells that something came up that must not be lost, however the item ended: a symptom,
 // a warning, lost form, a pain above that of the start, or a felt word that is no part of work.
 func (it *Item) signed(s *Session) bool {
-	return it.SymptomRep != nil || it.SymptomS != nil || it.WarningRep != nil || it.FormLostS != nil || it.EndedBy == BySymptom ||
+	return it.SymptomRep != nil || it.SymptomS != nil || it.WarningRep != nil || it.FormLostS != nil ||
+		it.EndedBy == BySymptom ||
 		it.Pain != nil && *it.Pain > start(s) ||
 		slices.ContainsFunc(it.Felt, func(f string) bool { return !slices.Contains(harmless, f) })
 }
@@ -439,7 +440,8 @@ func Heavier(before, now *Load) string {
 		return ""
 	}
 	harder := 0
-	for _, d := range []float64{before.SurfaceCM - now.SurfaceCM, now.WeightKG - before.WeightKG, float64(now.PadLevel - before.PadLevel), now.PadOffsetCM - before.PadOffsetCM, float64(len(before.Help) - len(now.Help))} {
+	for _, d := range []float64{before.SurfaceCM - now.SurfaceCM, now.WeightKG - before.WeightKG,
+		float64(now.PadLevel - before.PadLevel), now.PadOffsetCM - before.PadOffsetCM, float64(len(before.Help) - len(now.Help))} {
 		switch {
 		case d > 0:
 			harder |= 1

@@ -115,7 +115,8 @@ func (in *Input) ordered() []Session {
 	for i := range sessions {
 		items := slices.Clone(sessions[i].Items)
 		slices.SortStableFunc(items, func(a, b Item) int {
-			if n := cmp.Or(cmp.Compare(rung(&a), rung(&b)), cmp.Compare(a.Version, b.Version), cmp.Compare(a.Side, b.Side), cmp.Compare(a.Target.volume(), b.Target.volume())); n != 0 {
+			if n := cmp.Or(cmp.Compare(rung(&a), rung(&b)), cmp.Compare(a.Version, b.Version), cmp.Compare(a.Side, b.Side),
+				cmp.Compare(a.Target.volume(), b.Target.volume())); n != 0 {
 				return n
 			}
 			return cmp.Compare(a.text(), b.text()) // seldom: it costs much

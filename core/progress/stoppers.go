@@ -139,7 +139,10 @@ var stoppers = []Stopper{
 		return ""
 	}},
 	{everyone, trade.Refer, "refer: dizzy in two sessions", again, common, func(l *look) string {
-		if n := count(l.window, func(s *Session) bool { return says(l.in, s, "dizziness") != "" && l.open("dizziness", s) }); n >= 2 {
+		if n := count(l.window, func(s *Session) bool {
+			return says(l.in, s, "dizziness") != "" &&
+				l.open("dizziness", s)
+		}); n >= 2 {
 			return "dizziness was recorded in two of the last sessions"
 		}
 		return ""

@@ -273,7 +273,8 @@ func (b *builder) singleEnds(opens, closes bool, locked func(trade.Role) bool) {
 	some := func(is func(c *facts.Candidate) bool) bool {
 		return slices.ContainsFunc(b.m.cands, func(c facts.Candidate) bool { return !b.outOfReach(&c) && is(&c) })
 	}
-	standing := appraise.Route(b.r)[0] == trade.Standing // down only once: such a session begins upright and ends sitting or lying
+	// down only once: such a session begins upright and ends sitting or lying
+	standing := appraise.Route(b.r)[0] == trade.Standing
 	upright := standing && some(func(c *facts.Candidate) bool { return Opens(b.r, c.V.Slug) && c.V.Position.Upright() })
 	seated := standing &&
 		some(func(c *facts.Candidate) bool { return Calms(b.r, c.V.Slug) && c.V.Position != trade.Standing })

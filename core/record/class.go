@@ -60,7 +60,8 @@ func (c *Class) Problem() string {
 				return fmt.Sprintf("%s.items: found %q, allowed: 0 to %d", at, short(key), len(c.Score.Items)-1)
 			}
 			if d := it.Dose; d != nil &&
-				(d.Sets < 0 || d.Sets > mostSets || d.Reps < 0 || d.Reps > mostReps || d.HoldS < 0 || d.HoldS > mostHold || d.HoldBreaths < 0 || d.HoldBreaths > mostBreaths || len(d.Pattern) > mostSets) {
+				(d.Sets < 0 || d.Sets > mostSets || d.Reps < 0 || d.Reps > mostReps || d.HoldS < 0 || d.HoldS > mostHold ||
+					d.HoldBreaths < 0 || d.HoldBreaths > mostBreaths || len(d.Pattern) > mostSets) {
 				return fmt.Sprintf("%s.items[%q].dose: out of range", at, key)
 			}
 			for _, s := range it.SideOrder {
@@ -177,7 +178,8 @@ func share(g score.Segment, d *dose.Dose, changed bool) []score.Segment {
 	switch {
 	case g.Set > d.SetCount() || g.Rep > reps:
 		return []score.Segment{rest}
-	case g.Phase == score.Hold && g.Count != nil && g.Count.Unit == "breaths" && d.HoldBreaths > 0 && g.Count.From > d.HoldBreaths:
+	case g.Phase == score.Hold && g.Count != nil && g.Count.Unit == "breaths" && d.HoldBreaths > 0 &&
+		g.Count.From > d.HoldBreaths:
 		return []score.Segment{rest}
 	case g.Phase == score.Hold && d.HoldS > 0 && g.End-g.Start > float64(d.HoldS):
 		hold := g

@@ -232,7 +232,8 @@ func (m *Mark) Problem(b Bounds) string {
 	case m.Pain != nil && !(*m.Pain >= 0 && *m.Pain <= mostPain):
 		return fmt.Sprintf("pain: found %v, allowed: 0 to %d", *m.Pain, mostPain)
 	}
-	for _, f := range []struct{ name, text string }{{"device", m.Device}, {"by", m.By}, {"member", m.Member}, {"why", m.Why}, {"where", m.Where}, {"of", m.Of}, {"field", m.Field}, {"say", m.Say}, {"unit", m.Unit}} {
+	for _, f := range []struct{ name, text string }{{"device", m.Device}, {"by", m.By}, {"member", m.Member},
+		{"why", m.Why}, {"where", m.Where}, {"of", m.Of}, {"field", m.Field}, {"say", m.Say}, {"unit", m.Unit}} {
 		if len(f.text) > mostWord {
 			return fmt.Sprintf("%s: %d characters, allowed: %d", f.name, len(f.text), mostWord)
 		}
@@ -367,7 +368,12 @@ func amountProblem(name string, a progress.Amount) string {
 	for _, f := range []struct {
 		name        string
 		found, most int
-	}{{"sets", a.Sets, mostSets}, {"reps", a.Reps, mostReps}, {"hold_s", a.HoldS, mostHold}, {"hold_breaths", a.HoldBreaths, mostBreaths}} {
+	}{
+		{"sets", a.Sets, mostSets},
+		{"reps", a.Reps, mostReps},
+		{"hold_s", a.HoldS, mostHold},
+		{"hold_breaths", a.HoldBreaths, mostBreaths},
+	} {
 		if f.found < 0 || f.found > f.most {
 			return fmt.Sprintf("%s.%s: found %d, allowed: 0 to %d", name, f.name, f.found, f.most)
 		}
@@ -379,7 +385,13 @@ func loadProblem(l *progress.Load) string {
 	for _, f := range []struct {
 		name        string
 		found, most float64
-	}{{"surface_cm", l.SurfaceCM, 200}, {"anchor_cm", l.AnchorCM, 300}, {"pad_level", float64(l.PadLevel), 20}, {"pad_offset_cm", l.PadOffsetCM, 100}, {"weight_kg", l.WeightKG, 100}} {
+	}{
+		{"surface_cm", l.SurfaceCM, 200},
+		{"anchor_cm", l.AnchorCM, 300},
+		{"pad_level", float64(l.PadLevel), 20},
+		{"pad_offset_cm", l.PadOffsetCM, 100},
+		{"weight_kg", l.WeightKG, 100},
+	} {
 		if !(f.found >= -f.most && f.found <= f.most) {
 			return fmt.Sprintf("load.%s: found %g, allowed: up to %g", f.name, f.found, f.most)
 		}

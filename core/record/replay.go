@@ -56,7 +56,8 @@ func located(s *score.Score, m *Mark) {
 		return
 	}
 	i := s.Running(m.Pos)
-	for i > 0 && (s.Segments[i].Kind == score.Move || s.Segments[i].Kind == score.Finish) { // on the way it is about what just ended
+	// on the way it is about what just ended
+	for i > 0 && (s.Segments[i].Kind == score.Move || s.Segments[i].Kind == score.Finish) {
 		i--
 	}
 	g := &s.Segments[i]

@@ -87,10 +87,8 @@ func (r *Rules) Detail(name, code string) (Detail, bool) {
 	}
 	d := r.Details[i]
 	own := d.For[code]
-	d.Kind, d.Label, d.Missing, d.Read = cmp.Or(own.Kind, d.Kind), cmp.Or(
-		own.Label,
-		d.Label,
-	), cmp.Or(own.Missing, d.Missing), cmp.Or(own.Read, d.Read)
+	d.Kind, d.Label, d.Missing, d.Read = cmp.Or(own.Kind, d.Kind), cmp.Or(own.Label, d.Label), cmp.Or(own.Missing,
+		d.Missing), cmp.Or(own.Read, d.Read)
 	d.None, d.Hint = cmp.Or(own.None, d.None), cmp.Or(own.Hint, d.Hint)
 	if own.Options != nil {
 		d.Options, d.Accepts = own.Options, own.Accepts
@@ -240,12 +238,8 @@ func (r *Rules) checkDetails() error {
 	for _, d := range r.Details {
 		if d.Label == "" || !slices.Contains(detailKinds, d.Kind) ||
 			(d.Kind == "choice" || d.Kind == "several") != (len(d.Options) > 0) {
-			return wrong(
-				"detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice",
-				d.Name,
-				d.Kind,
-				strings.Join(detailKinds, ", "),
-			)
+			return wrong("detail %q: found kind %q, allowed: %s; it needs a label, and options for a choice", d.Name, d.Kind,
+				strings.Join(detailKinds, ", "))
 		}
 	}
 	return nil
@@ -427,7 +421,8 @@ func expand(quantity string, c *intake.Condition, today *intake.Today) []string 
 	for _, fill := range []struct {
 		key    string
 		values []string
-	}{{"{side}", only(c.Side)}, {"{other}", others(c.Side)}, {"{convex}", only(c.Convex)}, {"{concave}", others(c.Convex)}, {"{free}", free}, {"{region}", regions}} {
+	}{{"{side}", only(c.Side)}, {"{other}", others(c.Side)}, {"{convex}", only(c.Convex)}, {"{concave}",
+		others(c.Convex)}, {"{free}", free}, {"{region}", regions}} {
 		var next []string
 		for _, q := range out {
 			if !strings.Contains(q, fill.key) {

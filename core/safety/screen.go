@@ -26,22 +26,24 @@ type Finding struct {
 
 // Result is the verdict on one version for one client.
 type Result struct {
-	Version    string                       `json:"version"`
-	Family     string                       `json:"family"`
-	Verdict    trade.Verdict                `json:"verdict"`
-	Sides      map[trade.Side]trade.Verdict `json:"sides,omitempty"`
-	Use        string                       `json:"use,omitempty"`
-	Surface    trade.Surface                `json:"surface,omitempty"`
-	Eases      []string                     `json:"eases"`
-	Swaps      []string                     `json:"swaps"`
-	Findings   []Finding                    `json:"findings"`
-	Watch      []string                     `json:"watch,omitempty"`     // what to mind although no limit is crossed
-	Instead    []string                     `json:"instead,omitempty"`   // what does at home for props that help and are not there
-	OtherKit   bool                         `json:"other_kit,omitempty"` // would suit with other kit or in another place: nothing else stands against it
-	Overridden bool                         `json:"overridden,omitempty"`
-	Override   *intake.Override             `json:"override,omitempty"`
-	eased      [2]bool                      // sides that suit with an ease
-	clears     [][2]bool                    // of each ease, the sides that suit with it
+	Version  string                       `json:"version"`
+	Family   string                       `json:"family"`
+	Verdict  trade.Verdict                `json:"verdict"`
+	Sides    map[trade.Side]trade.Verdict `json:"sides,omitempty"`
+	Use      string                       `json:"use,omitempty"`
+	Surface  trade.Surface                `json:"surface,omitempty"`
+	Eases    []string                     `json:"eases"`
+	Swaps    []string                     `json:"swaps"`
+	Findings []Finding                    `json:"findings"`
+	Watch    []string                     `json:"watch,omitempty"` // what to mind although no limit is crossed
+	// what does at home for props that help and are not there
+	Instead []string `json:"instead,omitempty"`
+	// would suit with other kit or in another place: nothing else stands against it
+	OtherKit   bool             `json:"other_kit,omitempty"`
+	Overridden bool             `json:"overridden,omitempty"`
+	Override   *intake.Override `json:"override,omitempty"`
+	eased      [2]bool          // sides that suit with an ease
+	clears     [][2]bool        // of each ease, the sides that suit with it
 }
 
 // EaseFor is the first ease with which a version suits as it is done: on the left, on the
@@ -195,7 +197,8 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *intake.Client, today
 	slices.SortStableFunc(s.bounds, func(a, b bound) int { return strings.Compare(a.condition, b.condition) })
 	s.findConflicts()
 	var open []string
-	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"}, {Answer: "stand_free", Say: "standing without a hold"}}, rules.Positions...) {
+	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"},
+		{Answer: "stand_free", Say: "standing without a hold"}}, rules.Positions...) {
 		a, confirmed := c.Position(p.Answer)
 		s.positions[p.Answer] = a
 		if !confirmed {
@@ -326,7 +329,8 @@ func (s *Screener) place(v *catalogue.Version) (surface trade.Surface, out []Fin
 			},
 		)
 	} else if !floorOK {
-		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", "", "getting to the floor is not available", "the client's positions"})
+		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", "", "getting to the floor is not available",
+			"the client's positions"})
 	}
 	for _, k := range v.KitAt(surface) {
 		if !s.owns[k] && !catalogue.Comfort(k) {

@@ -59,7 +59,8 @@ func (s *Screener) Gains() (out []Gain) {
 			)
 		})
 	}
-	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"}, {Answer: "stand_free", Say: "standing without a hold"}}, s.rules.Positions...) {
+	for _, p := range append([]Needs{{Answer: "floor", Say: "getting to the floor"},
+		{Answer: "stand_free", Say: "standing without a hold"}}, s.rules.Positions...) {
 		if s.positions[p.Answer] == "yes" {
 			continue
 		}

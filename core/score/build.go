@@ -280,7 +280,8 @@ func (b *builder) next(i int) int {
 	}
 	b.move(i, Place{it.Position, it.Surface}, Move)
 	last := i
-	for it.Block > 0 && it.Side == trade.Each && last+1 < len(b.work) && b.work[last+1].it.Block == it.Block && b.work[last+1].it.Side == trade.Each {
+	for it.Block > 0 && it.Side == trade.Each && last+1 < len(b.work) && b.work[last+1].it.Block == it.Block &&
+		b.work[last+1].it.Side == trade.Each {
 		last++
 	}
 	if last == i {
@@ -358,8 +359,10 @@ func (b *builder) reset(i int) {
 
 // poseOf is the base pose of a position, for the steps of a sweep.
 var poseOf = map[trade.Position]string{
-	trade.Supine: "supine", trade.SideLying: "side-lying-right", trade.Prone: "prone", trade.AllFours: "all-fours", trade.Kneeling: "tall-kneeling",
-	trade.HalfKneel: "half-kneeling-left", trade.LongSitting: "long-sitting", trade.Sitting: "seated", trade.Standing: "standing",
+	trade.Supine: "supine", trade.SideLying: "side-lying-right", trade.Prone: "prone", trade.AllFours: "all-fours",
+	trade.Kneeling:  "tall-kneeling",
+	trade.HalfKneel: "half-kneeling-left", trade.LongSitting: "long-sitting", trade.Sitting: "seated",
+	trade.Standing: "standing",
 }
 
 // phases are the names of a round, without what is only done on the way in; back is the round the other way.

@@ -156,7 +156,8 @@ func (s *Score) behind(at float64, last int) int {
 	if i <= last {
 		return last
 	}
-	for s.Segments[i].Extra && i+1 < len(s.Segments) && s.Segments[i+1].Extra && s.Segments[i+1].Item == s.Segments[i].Item && s.Segments[i+1].Side == s.Segments[i].Side {
+	for s.Segments[i].Extra && i+1 < len(s.Segments) && s.Segments[i+1].Extra &&
+		s.Segments[i+1].Item == s.Segments[i].Item && s.Segments[i+1].Side == s.Segments[i].Side {
 		i++
 	}
 	return i

@@ -42,7 +42,8 @@ type Block struct {
 	Peers  uint32 // blocks of the same posture on another ground
 	Ground int    // what carries it: 0 upright, else one of the grounds that are risen from
 	Supine bool   // its items count as seconds on the back
-	Twin   int    // for a block that only holds an opener, the one of its posture that holds the body, -1 none; else itself
+	// for a block that only holds an opener, the one of its posture that holds the body, -1 none; else itself
+	Twin int
 }
 
 type Arc struct {

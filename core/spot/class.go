@@ -19,13 +19,8 @@ import (
 // host's seconds; where it does not suit or nobody held it against their clinician's words, another one from the same
 // position for the purpose; else they rest. Said is what they do otherwise. A Refusal says why they cannot take part:
 // most of it is not for them, or the ways and the time in a position are not.
-func Join(
-	id, name string,
-	host *plan.Plan,
-	s *score.Score,
-	r *facts.Request,
-	laid score.Facts,
-) (m record.Member, own *plan.Plan, said []string, err error) {
+func Join(id, name string, host *plan.Plan, s *score.Score, r *facts.Request, laid score.Facts) (m record.Member,
+	own *plan.Plan, said []string, err error) {
 	m = record.Member{ID: id, Name: name, Items: map[string]record.MemberItem{}}
 	p := *host
 	p.Items = slices.Clone(host.Items)
@@ -54,13 +49,8 @@ func Join(
 			return m, nil, nil, err
 		}
 		d := it.Dose
-		m.Items[strconv.Itoa(i)] = record.MemberItem{
-			Version:   it.Version,
-			Dose:      &d,
-			Eases:     append([]string{}, it.Eases...),
-			SideOrder: it.SideOrder(),
-			Sides:     one.Items[0].Sides,
-		}
+		m.Items[strconv.Itoa(i)] = record.MemberItem{Version: it.Version, Dose: &d, Eases: append([]string{}, it.Eases...),
+			SideOrder: it.SideOrder(), Sides: one.Items[0].Sides}
 		if it.Version != was {
 			said = append(said, fmt.Sprintf("%s: %s instead of %s", name, one.Items[0].Name, s.Items[i].Name))
 		}
@@ -92,21 +82,10 @@ func keepsUp(name string, host, own *plan.Plan, m *record.Member, r *facts.Reque
 			continue
 		}
 		does++
-		need, have := plan.TransitionSeconds(
-			last.Position,
-			last.Surface,
-			it.Position,
-			it.Surface,
-			r.Client.Positions["floor"] == "help",
-		), h.Start-until
+		need, have := plan.TransitionSeconds(last.Position, last.Surface, it.Position, it.Surface,
+			r.Client.Positions["floor"] == "help"), h.Start-until
 		if need > have+waySlack {
-			return fmt.Sprintf(
-				"%s needs %d s to get to %s, this session gives %d: plan the class from the session of who needs longest.",
-				name,
-				need,
-				nameIn(r, it.Version),
-				have,
-			)
+			return fmt.Sprintf("%s needs %d s to get to %s, this session gives %d: plan the class from the session of who needs longest.", name, need, nameIn(r, it.Version), have)
 		}
 		it.Dose, it.DoseLeft, it.DoseRight = h.Dose, nil, nil // the seconds are the host's
 		timed.Items = append(timed.Items, it)

@@ -43,10 +43,8 @@ func (f *Facts) TooHard(at float64) (out []Offer) {
 		}
 	}
 	if w := f.Request.Catalogue.Previous(v); w != nil {
-		all = append(
-			all,
-			Offer{What: "down", Version: w.Slug, Surface: w.Surfaces[0], Item: item, Say: w.Name, Note: "one rung down"},
-		)
+		all = append(all, Offer{What: "down", Version: w.Slug, Surface: w.Surfaces[0], Item: item, Say: w.Name,
+			Note: "one rung down"})
 	}
 	for _, s := range v.Surfaces {
 		if s != it.Surface {
@@ -56,15 +54,14 @@ func (f *Facts) TooHard(at float64) (out []Offer) {
 	swaps := 0
 	for _, slug := range edit.Swaps(f.Request, f.Plan, item) {
 		if w, ok := f.Request.Catalogue.Version(slug); ok && w.Effort <= v.Effort && swaps < mostSwaps {
-			all = append(
-				all,
-				Offer{What: "swap", Version: slug, Surface: w.Surfaces[0], Item: item, Say: w.Name, Note: "keeps the purpose"},
-			)
+			all = append(all, Offer{What: "swap", Version: slug, Surface: w.Surfaces[0], Item: item, Say: w.Name,
+				Note: "keeps the purpose"})
 			swaps++
 		}
 	}
 	for _, o := range all {
-		if _, err := f.Apply(Change{What: o.What, At: at, Item: item, Version: o.Version, Ease: o.Ease, Surface: o.Surface}); err == nil {
+		if _, err := f.Apply(Change{What: o.What, At: at, Item: item, Version: o.Version, Ease: o.Ease,
+			Surface: o.Surface}); err == nil {
 			out = append(out, o)
 		}
 	}
@@ -83,16 +80,8 @@ func (f *Facts) TooEasy(at float64) (out []Offer, why string) {
 	}
 	v, _ := f.Request.Catalogue.Version(f.Plan.Items[item].Version)
 	w := f.Request.Catalogue.Next(v)
-	return []Offer{
-		{
-			What:    "trial",
-			Version: w.Slug,
-			Surface: w.Surfaces[0],
-			Item:    item,
-			Say:     w.Name,
-			Note:    "tried once; it decides nothing",
-		},
-	}, ""
+	return []Offer{{What: "trial", Version: w.Slug, Surface: w.Surfaces[0], Item: item, Say: w.Name,
+		Note: "tried once; it decides nothing"}}, ""
 }
 
 // Late are the ways to end in time, of a session that is so many seconds late: what is least worth left out, a set
@@ -107,15 +96,8 @@ func (f *Facts) Late(at float64) (out []Offer) {
 		}
 	}
 	if least >= 0 {
-		out = append(
-			out,
-			Offer{
-				What:    "drop",
-				Item:    least,
-				Version: f.Plan.Items[least].Version,
-				Say:     "leave out " + f.nameOf(f.Plan.Items[least].Version),
-			},
-		)
+		out = append(out, Offer{What: "drop", Item: least, Version: f.Plan.Items[least].Version,
+			Say: "leave out " + f.nameOf(f.Plan.Items[least].Version)})
 	}
 	if _, err := f.lessEach(Change{What: "dose", At: at}); err == nil {
 		out = append(out, Offer{What: "dose", Item: -1, Say: "a set less of each"})
@@ -143,17 +125,8 @@ func (f *Facts) Coming(at float64) (out []Offer) {
 		if d := int(o.Score.Seconds - f.Score.Seconds); d > 0 {
 			note = strings.TrimSpace(note + fmt.Sprintf(" ends %d s later", d))
 		}
-		out = append(
-			out,
-			Offer{
-				What:    "next",
-				Item:    i,
-				Version: f.Score.Items[i].Version,
-				Surface: f.Score.Items[i].Surface,
-				Say:     f.Score.Items[i].Name,
-				Note:    note,
-			},
-		)
+		out = append(out, Offer{What: "next", Item: i, Version: f.Score.Items[i].Version, Surface: f.Score.Items[i].Surface,
+			Say: f.Score.Items[i].Name, Note: note})
 	}
 	slices.SortStableFunc(out, func(a, b Offer) int {
 		here := func(o Offer) int {

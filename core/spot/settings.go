@@ -11,17 +11,18 @@ import (
 // Setting is one thing an exercise is set by, and the small moves that are made with it in a search (domain/07). A
 // setting has steps of a number, or words in order of ease.
 type Setting struct {
-	Key    string    `json:"key"` // of progress.Load
-	Name   string    `json:"name"`
-	Unit   string    `json:"unit,omitempty"`
-	Steps  []float64 `json:"steps,omitempty"`
-	Least  float64   `json:"least"`
-	Most   float64   `json:"most,omitempty"`
-	Less   string    `json:"less,omitempty"` // what a step down and up are called
-	More   string    `json:"more,omitempty"`
-	Words  []string  `json:"words,omitempty"`
-	Many   bool      `json:"many,omitempty"`   // several of the words at once
-	Resets string    `json:"resets,omitempty"` // the setting that begins anew with it: a new level starts at its easiest placement
+	Key   string    `json:"key"` // of progress.Load
+	Name  string    `json:"name"`
+	Unit  string    `json:"unit,omitempty"`
+	Steps []float64 `json:"steps,omitempty"`
+	Least float64   `json:"least"`
+	Most  float64   `json:"most,omitempty"`
+	Less  string    `json:"less,omitempty"` // what a step down and up are called
+	More  string    `json:"more,omitempty"`
+	Words []string  `json:"words,omitempty"`
+	Many  bool      `json:"many,omitempty"` // several of the words at once
+	// the setting that begins anew with it: a new level starts at its easiest placement
+	Resets string `json:"resets,omitempty"`
 }
 
 // settings are the moves by the settings of the catalogue: one small one at a time, 2 cm, a band, a level, a helping

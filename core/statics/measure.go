@@ -47,31 +47,37 @@ type Measures struct {
 	Sagittal, Frontal, Axial float64
 	Margin                   float64 `json:"margin"` // centre of mass inside the base, cm
 	Indeterminate            bool    `json:"indet,omitempty"`
-	HeadLift                 bool    `json:"headLift,omitempty"`   // head raised from lying on the back
-	HeadHeld                 bool    `json:"headHeld,omitempty"`   // ... and held by a hand
-	HeadUp                   bool    `json:"headUp,omitempty"`     // the trunk lies, the head on nothing and the neck not plumb
-	Behind                   [2]bool `json:"behind,omitzero"`      // left and right palm behind the trunk or behind the ears
-	HeadLow                  float64 `json:"headLow"`              // cm the head lies below the heart
-	PelvisAboveChest         float64 `json:"pelvisAboveChest"`     // cm
-	BridgeRise               float64 `json:"bridgeRise,omitempty"` // cm the pelvis rises in an unpropped bridge
-	ThighsApart              float64 `json:"thighsApart"`          // degrees between the thighs
-	LegsLoaded               bool    `json:"legsLoaded,omitempty"` // both legs carry weight
-	OneLegBridge             bool    `json:"oneLeg,omitempty"`     // pelvis held up by one foot
-	StandingFree             bool    `json:"standFree,omitempty"`  // on the feet without a hand hold
-	Standing                 bool    `json:"standing,omitempty"`   // on the feet
-	OnFloor                  bool    `json:"onFloor,omitempty"`    // needs to be on the floor, mat or bed
-	FloorSit                 bool    `json:"floorSit,omitempty"`   // sits upright on the floor
-	LyingOn                  string  `json:"lyingOn,omitempty"`    // left, right, back or front
-	OnFeet                   bool    `json:"onFeet,omitempty"`     // a sole carries and the trunk is not down: standing, lunging
-	ToePlank                 bool    `json:"toePlank,omitempty"`   // the front of the trunk held between arms and toes, within 40 degrees of level
-	ProneLift                bool    `json:"proneLift,omitempty"`  // lying on the front with the chest, an arm or a leg lifted
-	ProneLimb                bool    `json:"proneLimb,omitempty"`  // ... an arm or a leg, not only the chest
-	Drawn                    bool    `json:"drawn,omitempty"`      // arms or straps draw a region into range
-	KneePad                  [2]bool `json:"kneePad,omitzero"`     // left and right knee rest on something soft
-	RibPad                   [2]bool `json:"ribPad,omitzero"`      // ... the ribs of the side, which frees the shoulder below
-	BellyPad                 bool    `json:"bellyPad,omitempty"`   // ... the belly
-	BackRaised               bool    `json:"backRaised,omitempty"` // lies with the back raised on cushions
-	PelvisBack               float64 `json:"pelvisBack,omitempty"` // degrees the pelvis tips back while it is sat on
+	HeadLift                 bool    `json:"headLift,omitempty"` // head raised from lying on the back
+	HeadHeld                 bool    `json:"headHeld,omitempty"` // ... and held by a hand
+	// the trunk lies, the head on nothing and the neck not plumb
+	HeadUp bool `json:"headUp,omitempty"`
+	// left and right palm behind the trunk or behind the ears
+	Behind           [2]bool `json:"behind,omitzero"`
+	HeadLow          float64 `json:"headLow"`              // cm the head lies below the heart
+	PelvisAboveChest float64 `json:"pelvisAboveChest"`     // cm
+	BridgeRise       float64 `json:"bridgeRise,omitempty"` // cm the pelvis rises in an unpropped bridge
+	ThighsApart      float64 `json:"thighsApart"`          // degrees between the thighs
+	LegsLoaded       bool    `json:"legsLoaded,omitempty"` // both legs carry weight
+	OneLegBridge     bool    `json:"oneLeg,omitempty"`     // pelvis held up by one foot
+	StandingFree     bool    `json:"standFree,omitempty"`  // on the feet without a hand hold
+	Standing         bool    `json:"standing,omitempty"`   // on the feet
+	OnFloor          bool    `json:"onFloor,omitempty"`    // needs to be on the floor, mat or bed
+	FloorSit         bool    `json:"floorSit,omitempty"`   // sits upright on the floor
+	LyingOn          string  `json:"lyingOn,omitempty"`    // left, right, back or front
+	// a sole carries and the trunk is not down: standing, lunging
+	OnFeet bool `json:"onFeet,omitempty"`
+	// the front of the trunk held between arms and toes, within 40 degrees of level
+	ToePlank bool `json:"toePlank,omitempty"`
+	// lying on the front with the chest, an arm or a leg lifted
+	ProneLift bool    `json:"proneLift,omitempty"`
+	ProneLimb bool    `json:"proneLimb,omitempty"` // ... an arm or a leg, not only the chest
+	Drawn     bool    `json:"drawn,omitempty"`     // arms or straps draw a region into range
+	KneePad   [2]bool `json:"kneePad,omitzero"`    // left and right knee rest on something soft
+	// ... the ribs of the side, which frees the shoulder below
+	RibPad     [2]bool `json:"ribPad,omitzero"`
+	BellyPad   bool    `json:"bellyPad,omitempty"`   // ... the belly
+	BackRaised bool    `json:"backRaised,omitempty"` // lies with the back raised on cushions
+	PelvisBack float64 `json:"pelvisBack,omitempty"` // degrees the pelvis tips back while it is sat on
 	// HipAcross is how far each knee lies across the middle of the pelvis, cm.
 	HipAcross               [2]float64 `json:"hipAcross,omitzero"`
 	forceError, momentError float64

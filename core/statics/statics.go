@@ -31,16 +31,8 @@ func supports(b *body.Body, p *pose.Pose, f *body.Frames, index map[string]int) 
 	var out []support
 	for _, c := range p.Contacts {
 		i, surface := index[c.Sphere], body.Surfaces[c.Surface]
-		out = append(
-			out,
-			support{
-				at:      b.TouchPoint(f, i, surface),
-				seg:     b.Spheres[i].Seg,
-				report:  c.Report,
-				pad:     b.Spheres[i].Pad,
-				surface: surface,
-			},
-		)
+		out = append(out, support{at: b.TouchPoint(f, i, surface), seg: b.Spheres[i].Seg, report: c.Report,
+			pad: b.Spheres[i].Pad, surface: surface})
 	}
 	for i := range p.Props {
 		if h := &p.Props[i]; h.Kind == "strap" {
@@ -104,10 +96,8 @@ func restingArms(b *body.Body, p *pose.Pose, f *body.Frames, index map[string]in
 		}
 		for _, name := range []string{"elbow", "forearm-end"} {
 			if i := index[name+side]; b.SpherePoint(f, i)[2] < nearSupport {
-				out = append(
-					out,
-					support{at: b.SpherePoint(f, i), seg: b.Spheres[i].Seg, report: "forearm" + side, surface: body.Surfaces["floor"]},
-				)
+				out = append(out, support{at: b.SpherePoint(f, i), seg: b.Spheres[i].Seg, report: "forearm" + side,
+					surface: body.Surfaces["floor"]})
 			}
 		}
 	}
@@ -117,14 +107,10 @@ func restingArms(b *body.Body, p *pose.Pose, f *body.Frames, index map[string]in
 // loadedJoints are the joints whose gravity moments are kept small where statics leaves
 // the reactions undetermined.
 var loadedJoints = []int{body.SegL2, body.SegT2, body.SegN1,
-	body.LimbSeg(
-		body.Left,
-		body.SegUpperArm,
-	), body.LimbSeg(body.Left, body.SegForearm), body.LimbSeg(body.Left, body.SegThigh), body.LimbSeg(body.Left, body.SegShank),
-	body.LimbSeg(
-		body.Right,
-		body.SegUpperArm,
-	), body.LimbSeg(body.Right, body.SegForearm), body.LimbSeg(body.Right, body.SegThigh), body.LimbSeg(body.Right, body.SegShank)}
+	body.LimbSeg(body.Left, body.SegUpperArm), body.LimbSeg(body.Left, body.SegForearm),
+	body.LimbSeg(body.Left, body.SegThigh), body.LimbSeg(body.Left, body.SegShank),
+	body.LimbSeg(body.Right, body.SegUpperArm), body.LimbSeg(body.Right, body.SegForearm), body.LimbSeg(body.Right,
+		body.SegThigh), body.LimbSeg(body.Right, body.SegShank)}
 
 // distal tells whether a segment lies on the far side of the joint at the near end of
 // segment j, seen from the pelvis.

@@ -89,7 +89,8 @@ func (out *finds) unkept(b *body.Body, p *pose.Pose, f *body.Frames) {
 	say := out.say
 	for i := range p.Spec.Said {
 		q := &p.Spec.Said[i]
-		if tips := math.Abs(math.Asin(body.Clamp(f.R[body.SegPelvis].Col(1)[2], -1, 1))) / body.Deg; (q.Kind == "even" || q.Kind == "level") &&
+		if tips := math.Abs(math.Asin(body.Clamp(f.R[body.SegPelvis].Col(1)[2], -1, 1))) / body.Deg; (q.Kind == "even" ||
+			q.Kind == "level") &&
 			tips > maxOffTrunk {
 			say("the pelvis is said to be level and tips %.0f degrees to the side", tips)
 		}

@@ -113,39 +113,19 @@ func run(dir, only string) error {
 	press := chrome.Click
 	shots := []shot{
 		{"01-sign-in", 1280, 800, []chrome.Action{at("/sign-in"), wait}},
-		{
-			"02-clients",
-			1280,
-			800,
-			[]chrome.Action{
-				chromedp.SendKeys("#name", demo.Name),
-				chromedp.SendKeys("#password", demo.Password),
-				press("form .btn-primary"),
-				wait,
-				at("/clients"),
-				wait,
-			},
-		},
+		{"02-clients", 1280, 800, []chrome.Action{chromedp.SendKeys("#name", demo.Name),
+			chromedp.SendKeys("#password", demo.Password), press("form .btn-primary"), wait, at("/clients"), wait}},
 		{"03-client", 1280, 1000, []chrome.Action{at("/clients/4"), wait}},
 		{"04-intake", 1280, 800, []chrome.Action{at("/clients/4/intake/conditions"), wait}},
 		{"05-verdicts", 1280, 800, []chrome.Action{at("/clients/1/verdicts"), wait}},
 		{"06-verdict", 1280, 1000, []chrome.Action{at("/clients/1/verdicts/cat-cow"), wait}},
-		{
-			"07-plan",
-			1280,
-			1000,
-			[]chrome.Action{at("/clients/2"), press("form .btn-primary"), wait, wait, at("/plans/1?at=4"), wait},
-		},
+		{"07-plan", 1280, 1000, []chrome.Action{at("/clients/2"), press("form .btn-primary"), wait, wait,
+			at("/plans/1?at=4"), wait}},
 		{"08-before", 1280, 800, []chrome.Action{at("/plans/1/start"), wait}},
-		{
-			"09-teach",
-			1280,
-			800,
-			[]chrome.Action{press("input[name=clear]"), press("input[name=pain][value='2']"), press(".save .btn-primary"), wait,
-				chromedp.Sleep(
-					2 * time.Second,
-				), press("#forward"), press("#forward"), press("#forward"), press("#forward"), press("#forward"), chromedp.Sleep(2500 * time.Millisecond)},
-		},
+		{"09-teach", 1280, 800, []chrome.Action{press("input[name=clear]"), press("input[name=pain][value='2']"),
+			press(".save .btn-primary"), wait,
+			chromedp.Sleep(2 * time.Second), press("#forward"), press("#forward"), press("#forward"), press("#forward"),
+			press("#forward"), chromedp.Sleep(2500 * time.Millisecond)}},
 		{"10-after", 1280, 800, []chrome.Action{at("/teach/11/after"), wait}},
 		{"12-library", 1280, 800, []chrome.Action{at("/library"), wait, wait}},
 		{"13-entry", 1280, 1000, []chrome.Action{at("/library/bird-dog"), wait}},
@@ -158,9 +138,8 @@ func run(dir, only string) error {
 	}
 	for _, x := range shots {
 		var png []byte
-		acts := append(
-			[]chrome.Action{chromedp.EmulateViewport(x.width, x.height), chrome.Media("prefers-color-scheme", "light")},
-			x.do...)
+		acts := append([]chrome.Action{chromedp.EmulateViewport(x.width, x.height),
+			chrome.Media("prefers-color-scheme", "light")}, x.do...)
 		acts = append(acts, chrome.Into(chromedp.CaptureScreenshot(), &png))
 		tctx, stop := context.WithTimeout(bctx, 30*time.Second)
 		err := chromedp.Do(tctx, acts...)
@@ -186,9 +165,7 @@ func contactSheet(dir string) error {
 	}
 	d := figure.NewDrawer(body.NewBody(body.Female, 0))
 	var sb strings.Builder
-	sb.WriteString(
-		`<style>body{margin:8px;background:#fbf8f2;font:11px sans-serif;display:grid;grid-template-columns:repeat(10,1fr);gap:4px}div{border:1px solid #d8d0c0;border-radius:6px;padding:3px}p{margin:0}svg{width:100%;height:66px}</style>`,
-	)
+	sb.WriteString(`<style>body{margin:8px;background:#fbf8f2;font:11px sans-serif;display:grid;grid-template-columns:repeat(10,1fr);gap:4px}div{border:1px solid #d8d0c0;border-radius:6px;padding:3px}p{margin:0}svg{width:100%;height:66px}</style>`)
 	for _, v := range cat.Versions {
 		q := d.Sequence(v, "")
 		fmt.Fprintf(&sb, "<div><p>%s</p>%s</div>", v.Slug, q.Pair(figure.Options{}))
@@ -207,7 +184,8 @@ func contactSheet(dir string) error {
 	ctx, cancel := chrome.Open(context.Background(), 1760, 2090)
 	defer cancel()
 	var png []byte
-	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1760, 2090), chromedp.Navigate("file://"+f.Name()), chrome.Into(chromedp.CaptureScreenshot(), &png)); err != nil {
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1760, 2090), chromedp.Navigate("file://"+f.Name()),
+		chrome.Into(chromedp.CaptureScreenshot(), &png)); err != nil {
 		return err
 	}
 	return os.WriteFile(filepath.Join(dir, "16-figures.png"), png, 0o644)

@@ -108,7 +108,8 @@ func run(dir, only string, every, eases, fresh bool) error {
 			v, _ := whole.Version(w.Slug)
 			variants = append(variants, measure.Variant{Version: v, Solved: v.Solved})
 			for place, on := range v.On {
-				variants = append(variants, measure.Variant{Version: v, Ease: &catalogue.Ease{Slug: string(place)}, Solved: on.Solved})
+				variants = append(variants, measure.Variant{Version: v, Ease: &catalogue.Ease{Slug: string(place)},
+					Solved: on.Solved})
 			}
 			for i := range v.Eases {
 				variants = append(variants, measure.Variant{Version: v, Ease: &v.Eases[i], Solved: v.Eases[i].Solved})
@@ -186,7 +187,8 @@ func print(dir string, groups []group) error {
 		}
 		defer os.Remove(file)
 		var png []byte
-		if err := chromedp.Do(ctx, chromedp.EmulateViewport(pageW, pageH), chromedp.Navigate("file://"+file), chrome.Into(chromedp.CaptureScreenshot(), &png)); err != nil {
+		if err := chromedp.Do(ctx, chromedp.EmulateViewport(pageW, pageH), chromedp.Navigate("file://"+file),
+			chrome.Into(chromedp.CaptureScreenshot(), &png)); err != nil {
 			return err
 		}
 		return os.WriteFile(strings.TrimSuffix(file, ".html")+".png", png, 0o644)

@@ -136,14 +136,16 @@ func kindValues(t *kinds.Template) url.Values {
 	if t.MaxStrong > 0 {
 		v.Set("most_strong", strconv.Itoa(t.MaxStrong))
 	}
-	for name, is := range map[string]bool{"resets": t.Resets, "routine": t.Routine, "natural": t.Natural, "own_content": t.OwnContent} {
+	for name, is := range map[string]bool{"resets": t.Resets, "routine": t.Routine, "natural": t.Natural,
+		"own_content": t.OwnContent} {
 		if is {
 			v.Set(name, "yes")
 		}
 	}
 	v.Set("place", t.Place)
 	if p := t.Parts; p != nil {
-		for name, n := range map[string]int{"mobility_from": p.Mobility[0], "mobility_to": p.Mobility[1], "main_from": p.Main[0], "main_to": p.Main[1]} {
+		for name, n := range map[string]int{"mobility_from": p.Mobility[0], "mobility_to": p.Mobility[1],
+			"main_from": p.Main[0], "main_to": p.Main[1]} {
 			v.Set(name, strconv.Itoa(n))
 		}
 	}

@@ -31,7 +31,8 @@ func (f *libraryFilter) keeps(v *catalogue.Version, names *Finder) bool {
 	any := func(want string, have []string) bool { return want == "" || slices.Contains(have, want) }
 	kit := f.Kit == "" || f.Kit == "none" && len(v.Kit) == 0 || slices.Contains(v.WithHelp(), f.Kit)
 	begin := f.Begin == "" || (f.Begin == "a place to start") == v.Start
-	return begin && names.Finds(v) && any(f.Aim, v.Aims) && any(f.Position, []string{string(v.Position)}) && any(f.Surface, trade.Words(v.Surfaces)) && kit &&
+	return begin && names.Finds(v) && any(f.Aim, v.Aims) && any(f.Position, []string{string(v.Position)}) &&
+		any(f.Surface, trade.Words(v.Surfaces)) && kit &&
 		any(f.Direction, v.Directions()) &&
 		any(f.Chain, []string{v.Chain})
 }

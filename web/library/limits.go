@@ -69,10 +69,8 @@ func whenWords(when map[string]string) string {
 	var out []string
 	for _, k := range slices.Sorted(maps.Keys(when)) {
 		name := strings.NewReplacer("_from", " from", "_under", " under", "_", " ").Replace(k)
-		out = append(
-			out,
-			name+" "+map[string]string{"true": "yes", "false": "no"}[when[k]]+map[bool]string{true: when[k]}[when[k] != "true" && when[k] != "false"],
-		)
+		out = append(out, name+" "+map[string]string{"true": "yes",
+			"false": "no"}[when[k]]+map[bool]string{true: when[k]}[when[k] != "true" && when[k] != "false"])
 	}
 	return strings.Join(out, ", ")
 }
@@ -130,15 +128,8 @@ func (s *Library) limitsPage(c *gin.Context) {
 		g := limitGroup{Rule: *r}
 		for k := range r.Limits {
 			l, was := &r.Limits[k], &s.Rules.Conditions[i].Limits[k]
-			row := limitRow{
-				Key:    l.Key(r.Code),
-				What:   s.Rules.Words.Words(l.Quantity),
-				When:   whenWords(l.When),
-				Value:  valueWords(s.Rules.Words, l),
-				Reason: l.Reason,
-				Source: l.Source,
-				Watch:  l.Watch,
-			}
+			row := limitRow{Key: l.Key(r.Code), What: s.Rules.Words.Words(l.Quantity), When: whenWords(l.When),
+				Value: valueWords(s.Rules.Words, l), Reason: l.Reason, Source: l.Source, Watch: l.Watch}
 			if ch, ok := last[row.Key]; ok {
 				row.Who, row.At, row.Why = ch.Who, ch.At, ch.Reason
 			}
@@ -191,18 +182,9 @@ func (s *Library) limitForm(key string) (limitForm, bool) {
 		return limitForm{}, false
 	}
 	_, was, _ := s.Rules.Limit(key)
-	return limitForm{
-		Key:       key,
-		What:      s.Rules.Words.Words(l.Quantity),
-		When:      whenWords(l.When),
-		Unit:      l.Unit(),
-		Allowed:   l.Allowed(),
-		Default:   strconv.FormatFloat(was.Value(), 'f', -1, 64),
-		Rule:      rule,
-		Limit:     l,
-		Value:     strconv.FormatFloat(l.Value(), 'f', -1, 64),
-		IsDefault: l.Value() == was.Value(),
-	}, true
+	return limitForm{Key: key, What: s.Rules.Words.Words(l.Quantity), When: whenWords(l.When), Unit: l.Unit(),
+		Allowed: l.Allowed(), Default: strconv.FormatFloat(was.Value(), 'f', -1, 64), Rule: rule, Limit: l,
+		Value: strconv.FormatFloat(l.Value(), 'f', -1, 64), IsDefault: l.Value() == was.Value()}, true
 }
 
 func (s *Library) editLimit(c *gin.Context) {
@@ -293,9 +275,7 @@ func (s *Library) previewLimit(c *gin.Context) {
 		s.Fail(c, http.StatusNotFound, "There is no such limit", "Nothing was changed.")
 		return
 	}
-	f.Value, f.Reason, f.Source = strings.TrimSpace(c.PostForm("value")), strings.TrimSpace(
-		c.PostForm("reason"),
-	), strings.TrimSpace(c.PostForm("source"))
+	f.Value, f.Reason, f.Source = strings.TrimSpace(c.PostForm("value")), strings.TrimSpace(c.PostForm("reason")), strings.TrimSpace(c.PostForm("source"))
 	change := store.LimitChange{Key: f.Key, Reason: f.Reason, Source: f.Source, Who: s.Who(c)}
 	number := true
 	if c.PostForm("op") != "default" {
@@ -350,13 +330,8 @@ func (s *Library) previewLimit(c *gin.Context) {
 }
 
 // runPreview screens the clients on all cores.
-func (s *Library) runPreview(
-	p *preview,
-	before, after *safety.Rules,
-	rows []store.Client,
-	cats map[int64]*catalogue.Catalogue,
-	mine map[int64]bool,
-) {
+func (s *Library) runPreview(p *preview, before, after *safety.Rules, rows []store.Client,
+	cats map[int64]*catalogue.Catalogue, mine map[int64]bool) {
 	out := make([]affected, len(rows))
 	var next atomic.Int64
 	var wg sync.WaitGroup
@@ -395,11 +370,8 @@ func (s *Library) runPreview(
 }
 
 // difference is what a change does to one client. A document that breaks it is said, and ends nothing beside it.
-func (s *Library) difference(
-	before, after *safety.Rules,
-	row *store.Client,
-	cat *catalogue.Catalogue,
-) (d safety.Difference, err error) {
+func (s *Library) difference(before, after *safety.Rules, row *store.Client,
+	cat *catalogue.Catalogue) (d safety.Difference, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			slog.Error("panic", "client", row.ID, "error", p)
@@ -428,12 +400,8 @@ func (s *Library) previewHere(c *gin.Context) (*preview, int64, bool) {
 	}
 	p, ok := s.previews.get(id)
 	if !ok || p.account != s.Account(c) {
-		s.Fail(
-			c,
-			http.StatusNotFound,
-			"That change is no longer waiting",
-			"Nothing was changed. Begin again from the list of limits.",
-		)
+		s.Fail(c, http.StatusNotFound, "That change is no longer waiting",
+			"Nothing was changed. Begin again from the list of limits.")
 		return nil, 0, false
 	}
 	return p, id, true
@@ -492,12 +460,8 @@ func (s *Library) saveLimit(c *gin.Context) {
 		return
 	}
 	if now := newest(before, p.change.Key); now != p.seen {
-		s.Fail(
-			c,
-			http.StatusConflict,
-			"Somebody changed this limit meanwhile",
-			fmt.Sprintf("Nothing was changed. %s said: %s. Look at it again before you change it.", now.Who, now.Reason),
-		)
+		s.Fail(c, http.StatusConflict, "Somebody changed this limit meanwhile",
+			fmt.Sprintf("Nothing was changed. %s said: %s. Look at it again before you change it.", now.Who, now.Reason))
 		return
 	}
 	if err := s.Store.ChangeLimit(c, p.change); err != nil {

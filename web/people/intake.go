@@ -30,39 +30,16 @@ type intakeStep struct {
 
 // IntakeSteps in working order: red flags before anything.
 var IntakeSteps = []intakeStep{
-	{
-		"start",
-		"Warning signs",
-		"Ask each one before anything else. Any yes stops the planning until a clinician has looked.",
-		(*filler).start,
-	},
+	{"start", "Warning signs", "Ask each one before anything else. Any yes stops the planning until a clinician has looked.", (*filler).start},
 	{"person", "Who, and what brings them", "In the client's own words.", (*filler).person},
-	{
-		"conditions",
-		"Conditions",
-		"Tick what is known. A detail left open is read strictly; the client page says how.",
-		(*filler).conditions,
-	},
-	{
-		"clearances",
-		"Operations and clearances",
-		"A clearance is a clinician's record: who, when, which conditions, which limits. It ends after six months unless a day is given.",
-		(*filler).clearances,
-	},
-	{
-		"pain",
-		"Pain and directions",
-		"What bending, arching and turning do to the pain decides more than its name.",
-		(*filler).pain,
-	},
+	{"conditions", "Conditions", "Tick what is known. A detail left open is read strictly; the client page says how.",
+		(*filler).conditions},
+	{"clearances", "Operations and clearances", "A clearance is a clinician's record: who, when, which conditions, which limits. It ends after six months unless a day is given.", (*filler).clearances},
+	{"pain", "Pain and directions", "What bending, arching and turning do to the pain decides more than its name.",
+		(*filler).pain},
 	{"positions", "Positions", "A position nobody confirmed counts as not available.", (*filler).positions},
 	{"place", "Place and kit", "One of the places is enough for an exercise; all of its kit is needed.", (*filler).place},
-	{
-		"aims",
-		"Aims and real tasks",
-		"What should be possible again? The aims are proposed from conditions, age and tasks: ask for less or more where the client wants it otherwise.",
-		(*filler).aims,
-	},
+	{"aims", "Aims and real tasks", "What should be possible again? The aims are proposed from conditions, age and tasks: ask for less or more where the client wants it otherwise.", (*filler).aims},
 	{"schools", "How to work", "Where practice differs, the choice is yours for this client.", (*filler).schools},
 }
 
@@ -160,73 +137,34 @@ type schoolAnswer struct{ Value, For string }
 // Schools and their defaults: common practice.
 var schoolAsks = []schoolAsk{
 	{"dose", "How to dose stability", "short holds with back pain or a disc, else repetitions", []schoolAnswer{
-		{
-			"short-holds",
-			"10 s holds in falling sets: endurance without fatigue",
-		}, {"reps", "8 to 15 smooth repetitions: learning a movement"},
-		{
-			"breaths",
-			"postures held for slow breaths: calm comes first",
-		}, {"long-hold", "one hold to the first loss of form: testing endurance"}}},
+		{"short-holds", "10 s holds in falling sets: endurance without fatigue"},
+		{"reps", "8 to 15 smooth repetitions: learning a movement"},
+		{"breaths", "postures held for slow breaths: calm comes first"},
+		{"long-hold", "one hold to the first loss of form: testing endurance"}}},
 	{"core", "How to switch on the core", "neutral with a light brace", []schoolAnswer{
-		{
-			"neutral",
-			"keep the small natural curve, a hand underneath as sensor",
-		}, {"brace", "stiffen all round as if about to be poked"},
-		{
-			"draw-in",
-			"navel gently to the spine, a third of effort",
-		}, {"imprint", "press the low back down: a mobility exercise, not a strength posture with bone loss"}}},
-	{
-		"order",
-		"Which way round",
-		"lying first; standing first with bone loss or a risk of falls when standing is safe",
+		{"neutral", "keep the small natural curve, a hand underneath as sensor"},
+		{"brace", "stiffen all round as if about to be poked"},
+		{"draw-in", "navel gently to the spine, a third of effort"},
+		{"imprint", "press the low back down: a mobility exercise, not a strength posture with bone loss"}}},
+	{"order", "Which way round", "lying first; standing first with bone loss or a risk of falls when standing is safe",
 		[]schoolAnswer{
-			{
-				"lying-first",
-				"each position a little more demanding than the last",
-			}, {"standing-first", "legs and balance while fresh, ending seated"}},
-	},
+			{"lying-first", "each position a little more demanding than the last"},
+			{"standing-first", "legs and balance while fresh, ending seated"}}},
 	{"sides", "Work with sides in turn", "in turn; the same side first for holds of 10 s", []schoolAnswer{
-		{
-			"alternate",
-			"sides change with every repetition: easier to begin with",
-		}, {"same-side", "all of one side, then the other: for longer holds"}}},
+		{"alternate", "sides change with every repetition: easier to begin with"},
+		{"same-side", "all of one side, then the other: for longer holds"}}},
 }
 
-func (s *People) intakePage(
-	row *store.Client,
-	cl *intake.Client,
-	step int,
-	v url.Values,
-	problems exchange.Problems,
-) intakePage {
+func (s *People) intakePage(row *store.Client, cl *intake.Client, step int, v url.Values,
+	problems exchange.Problems) intakePage {
 	rules := s.Limits()
-	kit := slices.DeleteFunc(
-		slices.Clone(catalogue.Kit),
-		func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) },
-	)
-	pg := intakePage{
-		ID:       row.ID,
-		Name:     row.Name,
-		Step:     IntakeSteps[step],
-		Index:    step,
-		Steps:    IntakeSteps,
-		Done:     len(IntakeSteps),
-		Complete: row.Intake == "" && row.ID > 0,
-		Values:   v,
-		Problems: problems,
-		Client:   cl,
-		Flags:    site.FlagGroups(rules),
-		Places:   placeAsks,
-		Kit:      kit,
-		Surfaces: trade.Words(trade.Surfaces),
-		Unknown:  catalogue.UnknownTasks(s.Tasks, cl.Tasks),
-		Builds:   []string{"ash", "rowan", "birch"},
-		Tasks:    s.Tasks,
-		Schools:  schoolAsks,
-		Today:    s.Today().String(),
-	}
+	kit := slices.DeleteFunc(slices.Clone(catalogue.Kit),
+		func(k string) bool { return slices.Contains(trade.Surfaces, trade.Surface(k)) })
+	pg := intakePage{ID: row.ID, Name: row.Name, Step: IntakeSteps[step], Index: step, Steps: IntakeSteps,
+		Done: len(IntakeSteps), Complete: row.Intake == "" && row.ID > 0,
+		Values: v, Problems: problems, Client: cl, Flags: site.FlagGroups(rules), Places: placeAsks, Kit: kit,
+		Surfaces: trade.Words(trade.Surfaces), Unknown: catalogue.UnknownTasks(s.Tasks, cl.Tasks),
+		Builds: []string{"ash", "rowan", "birch"}, Tasks: s.Tasks, Schools: schoolAsks, Today: s.Today().String()}
 	if row.ID > 0 {
 		pg.Base = string(row.Document)
 	}
@@ -295,7 +233,8 @@ func (p intakePage) Has(code string) bool {
 // Count lists 0 to as many rows as are typed, and more empty ones.
 func (p intakePage) Count(prefix string, more int) []int {
 	n := 0
-	for n < 40 && slices.ContainsFunc(slices.Collect(keysOf(p.Values)), func(k string) bool { return strings.HasPrefix(k, fmt.Sprintf("%s.%d.", prefix, n)) }) {
+	for n < 40 && slices.ContainsFunc(slices.Collect(keysOf(p.Values)),
+		func(k string) bool { return strings.HasPrefix(k, fmt.Sprintf("%s.%d.", prefix, n)) }) {
 		n++
 	}
 	out := make([]int, n+more)
@@ -347,14 +286,8 @@ func named(problems exchange.Problems, c *intake.Client) exchange.Problems {
 }
 
 func (s *People) newClient(c *gin.Context) {
-	s.Render(
-		c,
-		http.StatusOK,
-		"intake",
-		"",
-		"New client",
-		s.intakePage(&store.Client{}, &intake.Client{}, 0, url.Values{}, nil),
-	)
+	s.Render(c, http.StatusOK, "intake", "", "New client",
+		s.intakePage(&store.Client{}, &intake.Client{}, 0, url.Values{}, nil))
 }
 
 func (s *People) intake(c *gin.Context) {
@@ -424,14 +357,8 @@ func (s *People) saveIntake(c *gin.Context) {
 	title := IntakeSteps[step].Title
 	switch {
 	case len(in.problems) > 0:
-		s.Render(
-			c,
-			http.StatusUnprocessableEntity,
-			"intake",
-			"",
-			title,
-			s.intakePage(&row, in.client, step, in.form.v, in.problems),
-		)
+		s.Render(c, http.StatusUnprocessableEntity, "intake", "", title,
+			s.intakePage(&row, in.client, step, in.form.v, in.problems))
 		return
 	case len(in.clashes) > 0:
 		pg := s.intakePage(&row, in.client, step, in.form.v, nil)
@@ -446,7 +373,8 @@ func (s *People) saveIntake(c *gin.Context) {
 	unknown := func(u catalogue.UnknownTask) bool { return !slices.Contains(in.form.v["asked"], u.Text) }
 	to := fmt.Sprintf("/clients/%d", row.ID)
 	switch {
-	case IntakeSteps[step].Name == "aims" && slices.ContainsFunc(catalogue.UnknownTasks(s.Tasks, in.client.Tasks), unknown):
+	case IntakeSteps[step].Name == "aims" && slices.ContainsFunc(catalogue.UnknownTasks(s.Tasks, in.client.Tasks),
+		unknown):
 		to += "/intake/aims" // once: what does it mean?
 	case step+1 < len(IntakeSteps) && in.form.v.Get("go") != "client":
 		to += "/intake/" + IntakeSteps[step+1].Name
@@ -514,14 +442,8 @@ func (s *People) typedStep(c *gin.Context, row *store.Client, cl *intake.Client,
 			return failed(err)
 		}
 	}
-	in.form = &filler{
-		c:        cl,
-		rules:    s.Rules,
-		v:        c.Request.PostForm,
-		build:    row.Build,
-		today:    s.Today(),
-		complete: row.ID > 0 && row.Intake == "",
-	}
+	in.form = &filler{c: cl, rules: s.Rules, v: c.Request.PostForm, build: row.Build, today: s.Today(),
+		complete: row.ID > 0 && row.Intake == ""}
 	IntakeSteps[step].fill(in.form)
 	doc, err := json.Marshal(cl)
 	if err != nil {

@@ -115,9 +115,7 @@ func (f *filler) start() {
 func (f *filler) person() {
 	c := f.c
 	c.Complaint, c.History, c.Sex, c.Notes = f.text("complaint"), f.text("history"), f.text("sex"), f.text("notes")
-	c.Born, c.HeightCM, c.YoungHeight, c.MassKG = f.whole("born"), f.number(
-		"height_cm",
-	), f.number("young_adult_height_cm"), f.number("mass_kg")
+	c.Born, c.HeightCM, c.YoungHeight, c.MassKG = f.whole("born"), f.number("height_cm"), f.number("young_adult_height_cm"), f.number("mass_kg")
 	if b := f.text("build"); b != "" {
 		if _, ok := figure.Builds[b]; ok {
 			f.build = b
@@ -171,12 +169,8 @@ func (f *filler) condition(k intake.Condition) intake.Condition {
 		}
 		next, err := f.rules.Say(k, ask, value, f.today)
 		if err != nil {
-			f.wrong(
-				name,
-				"found %q, allowed: %s",
-				f.text(name),
-				map[bool]string{true: "a whole number", false: d.Kind}[d.Kind == "number"],
-			)
+			f.wrong(name, "found %q, allowed: %s", f.text(name),
+				map[bool]string{true: "a whole number", false: d.Kind}[d.Kind == "number"])
 			continue
 		}
 		k = next
@@ -197,14 +191,8 @@ func (f *filler) clearances() {
 			c.Operations = append(c.Operations, intake.Operation{What: what, Date: date})
 		}
 		p = fmt.Sprintf("clearance.%d.", i)
-		cl := intake.Clearance{
-			Date:    f.day(p + "date"),
-			By:      f.text(p + "by"),
-			Covers:  f.list(p + "covers"),
-			Limits:  f.text(p + "limits"),
-			Until:   f.day(p + "until"),
-			Forbids: f.words(p + "forbids"),
-		}
+		cl := intake.Clearance{Date: f.day(p + "date"), By: f.text(p + "by"), Covers: f.list(p + "covers"),
+			Limits: f.text(p + "limits"), Until: f.day(p + "until"), Forbids: f.words(p + "forbids")}
 		if f.text(p+"date")+cl.By+cl.Limits+f.text(p+"until") == "" && len(cl.Covers)+len(cl.Forbids) == 0 {
 			continue
 		}
@@ -230,12 +218,8 @@ func (f *filler) pain() {
 	c := f.c
 	c.Pain = nil
 	if f.text("pain.now")+f.text("pain.worst_24h")+f.text("pain.stop_above") != "" {
-		c.Pain = &intake.Pain{
-			Now:       f.number("pain.now"),
-			Worst:     f.number("pain.worst_24h"),
-			StopAbove: f.number("pain.stop_above"),
-			On:        f.today,
-		}
+		c.Pain = &intake.Pain{Now: f.number("pain.now"), Worst: f.number("pain.worst_24h"),
+			StopAbove: f.number("pain.stop_above"), On: f.today}
 		if f.text("pain.now") == "" {
 			c.Pain.On = trade.Day{} // nobody asked now
 		}
@@ -313,17 +297,13 @@ func (f *filler) aims() {
 
 func (f *filler) schools() {
 	c := f.c
-	c.Schools.Core, c.Schools.Dose, c.Schools.Order, c.Schools.Sides = f.text("core"), f.text(
-		"dose",
-	), f.text("order"), f.text("sides")
+	c.Schools.Core, c.Schools.Dose, c.Schools.Order, c.Schools.Sides = f.text("core"), f.text("dose"), f.text("order"), f.text("sides")
 	c.RestS = nil
 	if f.text("rest_s") != "" {
 		n := f.whole("rest_s")
 		c.RestS = &n
 	}
-	c.BreathRate, c.EffortCap, c.SessionsPerWeek = f.number("breaths_per_minute"), f.whole(
-		"effort_cap",
-	), f.whole("sessions_per_week")
+	c.BreathRate, c.EffortCap, c.SessionsPerWeek = f.number("breaths_per_minute"), f.whole("effort_cap"), f.whole("sessions_per_week")
 	c.NextReview = f.day("next_review")
 }
 

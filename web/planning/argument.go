@@ -90,7 +90,8 @@ func (s *Planning) itemPanel(pg *PlanPage, cat *catalogue.Catalogue) *itemPanel 
 			out.Sided,
 			sideChoice{
 				string(c),
-				map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "in turn", trade.Left: "left only", trade.Right: "right only"}[c],
+				map[trade.Side]string{trade.Each: "both sides", trade.Alternate: "in turn", trade.Left: "left only",
+					trade.Right: "right only"}[c],
 				c == it.Side,
 			},
 		)

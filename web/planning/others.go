@@ -64,7 +64,8 @@ func (s *Planning) showOthers(c *gin.Context) {
 		for _, a := range edit.Alternatives(r, best) {
 			o := s.otherOf(c, a.Plan)
 			o.Character, o.Name = a.Character, characterWords[a.Character]
-			if o.Costs = fmt.Sprintf("worth %.0f points less than the best, which is worth %.0f", a.Costs, best.Score); a.Costs < 1 {
+			if o.Costs = fmt.Sprintf("worth %.0f points less than the best, which is worth %.0f", a.Costs,
+				best.Score); a.Costs < 1 {
 				o.Costs = "worth nearly as much as the best"
 			}
 			out.Others = append(out.Others, o)

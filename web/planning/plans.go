@@ -344,12 +344,14 @@ func schemeWords(sch *facts.Scheme) string {
 // bestOf says of what a session is the best: for these aims, in this place, in these minutes.
 func bestOf(p *plan.Plan) string {
 	var aims []string
-	for _, s := range slices.SortedStableFunc(slices.Values(p.Served), func(a, b plan.Serving) int { return cmp.Compare(b.Weight, a.Weight) }) {
+	for _, s := range slices.SortedStableFunc(slices.Values(p.Served),
+		func(a, b plan.Serving) int { return cmp.Compare(b.Weight, a.Weight) }) {
 		if len(aims) < 4 {
 			aims = append(aims, strings.ReplaceAll(s.Aim, "-", " "))
 		}
 	}
-	where := map[string]string{"mat": "down on the mat for at least half of it", "mixed": "a quarter of it or more down on the mat", "bed": "on the bed for at least half of it", "upright": "sitting and standing"}[p.Place]
+	where := map[string]string{"mat": "down on the mat for at least half of it",
+		"mixed": "a quarter of it or more down on the mat", "bed": "on the bed for at least half of it", "upright": "sitting and standing"}[p.Place]
 	if !slices.ContainsFunc(p.Asked, func(a plan.Asked) bool { return a.Name == facts.ShareDown }) {
 		where = map[string]string{"upright": "sitting and standing"}[p.Place]
 	}

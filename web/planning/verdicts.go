@@ -103,7 +103,8 @@ func (s *Planning) verdicts(c *gin.Context) {
 					continue
 				}
 				lit := pg.Finder.Finds(v) && (pg.Position == "" || string(v.Position) == pg.Position) && pg.has(r) &&
-					(pg.Condition == "" || slices.ContainsFunc(r.Findings, func(f safety.Finding) bool { return f.Condition == pg.Condition }))
+					(pg.Condition == "" || slices.ContainsFunc(r.Findings,
+						func(f safety.Finding) bool { return f.Condition == pg.Condition }))
 				if lit {
 					found++
 				}

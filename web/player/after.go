@@ -476,10 +476,16 @@ func (s *Player) corrections(
 	for _, f := range []struct {
 		name string
 		from int
-	}{{"done.sets", it.Done.Sets}, {"done.reps", it.Done.Reps}, {"done.hold_s", it.Done.HoldS}, {"done.hold_breaths", it.Done.HoldBreaths}} {
+	}{
+		{"done.sets", it.Done.Sets},
+		{"done.reps", it.Done.Reps},
+		{"done.hold_s", it.Done.HoldS},
+		{"done.hold_breaths", it.Done.HoldBreaths},
+	} {
 		text := strings.TrimSpace(c.PostForm(f.name))
 		if text == "" && it.Done.Reps == 0 && reps > 0 { // a repetition that is corrected in was as long as asked
-			text = map[string]string{"done.sets": "1", "done.hold_s": strconv.Itoa(it.Target.HoldS), "done.hold_breaths": strconv.Itoa(it.Target.HoldBreaths)}[f.name]
+			text = map[string]string{"done.sets": "1", "done.hold_s": strconv.Itoa(it.Target.HoldS),
+				"done.hold_breaths": strconv.Itoa(it.Target.HoldBreaths)}[f.name]
 		}
 		if text == "" {
 			continue
@@ -491,7 +497,8 @@ func (s *Player) corrections(
 			put(f.name, f.from, n)
 		}
 	}
-	for _, f := range []struct{ name, from string }{{"ended_by", it.EndedBy}, {"next", it.Next}, {"side", string(it.Side)}, {"helped", it.Helped}} {
+	for _, f := range []struct{ name, from string }{{"ended_by", it.EndedBy}, {"next", it.Next},
+		{"side", string(it.Side)}, {"helped", it.Helped}} {
 		if v, given := c.GetPostForm(f.name); given && v != f.from {
 			put(f.name, f.from, v)
 		}

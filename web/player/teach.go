@@ -560,7 +560,12 @@ func (p *preferences) problem() string {
 	for _, f := range []struct {
 		name, found string
 		allowed     []string
-	}{{"mode", p.Mode, []string{"", score.Led, score.Flowing}}, {"words", p.Words, append([]string{""}, score.Levels...)}, {"count", p.Count, []string{"", "up", "down"}}, {"hand", p.Hand, []string{"", "left", "right"}}} {
+	}{
+		{"mode", p.Mode, []string{"", score.Led, score.Flowing}},
+		{"words", p.Words, append([]string{""}, score.Levels...)},
+		{"count", p.Count, []string{"", "up", "down"}},
+		{"hand", p.Hand, []string{"", "left", "right"}},
+	} {
 		if !slices.Contains(f.allowed, f.found) {
 			return fmt.Sprintf("%s: found %q, allowed: %s", f.name, f.found, strings.Join(f.allowed[1:], ", "))
 		}

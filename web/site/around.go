@@ -62,7 +62,8 @@ func (s *Site) startSessions() {
 // plainFailure is the page of a failure for when nothing is known of who asks.
 func (s *Site) plainFailure(what, kept string) string {
 	var sb strings.Builder
-	if err := s.Pages["error"].ExecuteTemplate(&sb, "layout", Page{Title: what, Demo: s.Demo, Cautions: s.Rules.Cautions, Data: failure{what, kept}}); err != nil {
+	if err := s.Pages["error"].ExecuteTemplate(&sb, "layout",
+		Page{Title: what, Demo: s.Demo, Cautions: s.Rules.Cautions, Data: failure{what, kept}}); err != nil {
 		return what
 	}
 	return sb.String()

@@ -14,7 +14,8 @@ import (
 var fractions = []struct {
 	v    float64
 	word string
-}{{0.05, "a twentieth"}, {0.1, "a tenth"}, {0.17, "a sixth"}, {0.2, "a fifth"}, {0.25, "a quarter"}, {0.33, "a third"}, {0.4, "two fifths"},
+}{{0.05, "a twentieth"}, {0.1, "a tenth"}, {0.17, "a sixth"}, {0.2, "a fifth"}, {0.25, "a quarter"}, {0.33,
+	"a third"}, {0.4, "two fifths"},
 	{0.5, "half"}, {0.6, "three fifths"}, {0.67, "two thirds"}, {0.75, "three quarters"}, {0.9, "nine tenths"}, {1, "all"}}
 
 // fraction says a share of body weight in plain words.
@@ -33,7 +34,8 @@ func fraction(v float64) string {
 func Loads(p catalogue.SolvedPhase) []string {
 	m := p.Measures
 	var out []string
-	for _, part := range []struct{ name, one string }{{"hand", "hand"}, {"forearm", "forearm"}, {"elbow", "elbow"}, {"foot", "foot"}, {"toes", "forefoot"}, {"heel", "heel"}, {"knee", "knee"}, {"shank", "lower leg"}} {
+	for _, part := range []struct{ name, one string }{{"hand", "hand"}, {"forearm", "forearm"}, {"elbow", "elbow"},
+		{"foot", "foot"}, {"toes", "forefoot"}, {"heel", "heel"}, {"knee", "knee"}, {"shank", "lower leg"}} {
 		l, r := m.Share[part.name+".left"], m.Share[part.name+".right"]
 		switch {
 		case math.Max(l, r) < 0.03:

@@ -263,7 +263,8 @@ func (s *Site) FirstRun(c *gin.Context) {
 	case !room:
 		again(http.StatusTooManyRequests, "Too many attempts. Wait ten seconds and try again.")
 		return
-	case subtle.ConstantTimeCompare([]byte(strings.ToUpper(strings.TrimSpace(c.PostForm("code")))), []byte(s.firstCode)) != 1:
+	case subtle.ConstantTimeCompare([]byte(strings.ToUpper(strings.TrimSpace(c.PostForm("code")))),
+		[]byte(s.firstCode)) != 1:
 		again(
 			http.StatusUnprocessableEntity,
 			"Code: it stands where the program was started, and is made anew at each start.",

@@ -20,7 +20,11 @@ func Degrees(p catalogue.SolvedPhase) string {
 		for _, d := range []struct {
 			v           float64
 			plus, minus string
-		}{{r.r.Flexion, "bends", "arches"}, {r.r.SideBend, "bends left", "bends right"}, {r.r.Rotation, "turns left", "turns right"}} {
+		}{
+			{r.r.Flexion, "bends", "arches"},
+			{r.r.SideBend, "bends left", "bends right"},
+			{r.r.Rotation, "turns left", "turns right"},
+		} {
 			if d.v > catalogue.LoadNoise {
 				out = append(out, fmt.Sprintf("%s %s %.0f°", r.name, d.plus, d.v))
 			} else if d.v < -catalogue.LoadNoise {
