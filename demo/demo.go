@@ -67,8 +67,10 @@ type done struct {
 	share   float64 // of the target reached, 1 when 0
 }
 
-func people() []person {
-	oda := intake.Client{Name: "Oda Brinkwater", Born: 1957, Sex: "female", HeightCM: 161, MassKG: 59,
+// The clients of the demo, and below what they did.
+
+func oda() intake.Client {
+	return intake.Client{Name: "Oda Brinkwater", Born: 1957, Sex: "female", HeightCM: 161, MassKG: 59,
 		Complaint: "Stooping since the winter, afraid of breaking something",
 		Conditions: []intake.Condition{{Code: "osteoporosis", School: "strict", Fracture: ptr(false)},
 			{Code: "wrist-pain", Side: trade.Right}},
@@ -77,7 +79,10 @@ func people() []person {
 		Aims:     map[string]float64{"back-strength": 3, "hip-strength": 2, "balance": 3, "bone-loading": 2, "posture": 1},
 		Tasks:    []string{"carry the watering can", "rise from a low chair"},
 		Schools:  intake.Schools{Dose: "reps"}, BreathRate: 12, EffortCap: 6}
-	teo := intake.Client{Name: "Teo Marlack", Born: 1981, Sex: "male", HeightCM: 183, MassKG: 88,
+}
+
+func teo() intake.Client {
+	return intake.Client{Name: "Teo Marlack", Born: 1981, Sex: "male", HeightCM: 183, MassKG: 88,
 		Complaint: "Left leg pain after a long drive in spring, better walking",
 		Conditions: []intake.Condition{{Code: "disc-sciatica", Side: trade.Left, Preference: "extension"},
 			{Code: "low-back-pain", Phase: "persistent", ProvokedBy: []string{"flexion"}}},
@@ -87,7 +92,10 @@ func people() []person {
 		Aims: map[string]float64{"anti-extension": 3, "deep-core": 2, "back-strength": 2, "anti-rotation": 2,
 			"spinal-mobility": 1}, Tasks: []string{"lift a crate into the van"},
 		Schools: intake.Schools{Dose: "short-holds"}, BreathRate: 13, EffortCap: 8}
-	imre := intake.Client{Name: "Imre Sollow", Born: 1949, Sex: "male", HeightCM: 170, MassKG: 76,
+}
+
+func imre() intake.Client {
+	return intake.Client{Name: "Imre Sollow", Born: 1949, Sex: "male", HeightCM: 170, MassKG: 76,
 		Complaint:  "Stiff, hardly moves since the move to the ground floor; legs heavy after standing",
 		Conditions: []intake.Condition{{Code: "stenosis"}, {Code: "limited-mobility"}, {Code: "falls-risk"}},
 		Positions: map[string]string{"floor": "no", "supine": "yes", "side_left": "yes", "side_right": "yes",
@@ -96,7 +104,10 @@ func people() []person {
 		Aims:    map[string]float64{"spinal-mobility": 3, "leg-strength": 2, "balance": 2, "deep-core": 2, "hip-strength": 2},
 		Tasks:   []string{"walk to the jetty and back"},
 		Schools: intake.Schools{Dose: "breaths"}, BreathRate: 14, EffortCap: 4}
-	wenna := intake.Client{Name: "Wenna Tolgarth", Born: 1975, Sex: "female", HeightCM: 168, MassKG: 64,
+}
+
+func wenna() intake.Client {
+	return intake.Client{Name: "Wenna Tolgarth", Born: 1975, Sex: "female", HeightCM: 168, MassKG: 64,
 		Complaint: "A curve since school; since the spring a jammed feeling beside the sacrum",
 		History:   "Better on days with a walk, worse after the long desk days at the harbour office.",
 		Conditions: []intake.Condition{{Code: "scoliosis", Region: "thoracic", Convex: trade.Right, Degrees: 24},
@@ -108,8 +119,11 @@ func people() []person {
 		Aims: map[string]float64{"breathing": 2, "anti-side-bend": 3, "posture": 2, "hip-strength": 2,
 			"relaxation": 1}, Tasks: []string{"stand through a choir evening"}, Confidence: ptr(6),
 		Schools: intake.Schools{Dose: "breaths"}, BreathRate: 11, EffortCap: 6, SessionsPerWeek: 2}
+}
+
+func people() []person {
 	return []person{
-		{"birch", oda, []session{
+		{"birch", oda(), []session{
 			{24, 2, 2, 2, 20, "First session. Proud of the hinge.",
 				[]done{{version: "low-breath-supine", step: 1}, {version: "bridge-low"}, {version: "clam", side: trade.Left},
 					{version: "clam", side: trade.Right}, {version: "sit-to-stand"}, {version: "heel-raise-held"}}},
@@ -121,7 +135,7 @@ func people() []person {
 				{version: "clam", side: trade.Left}, {version: "clam", side: trade.Right, ended: "form", share: 0.7},
 				{version: "sit-to-stand"}, {version: "heel-raise-held"}}},
 		}, `"tandem_s": 10, "up_and_go_s": 10.4, "chair_rises_30s": 10, "one_leg_right_s": [11, 14, 12], "one_leg_left_s": [19, 22, 20], "height_cm": 161, "head_wall_cm": 1, "rib_pelvis_fingers": 2, "breaths_30s": [6, 6]`, []string{"long-spine-chair", "blade-slide-wall", "hip-hinge-dowel", "one-leg-held", "cow-neutral-chair", "arm-circles-seated", "prone-rest", "blade-set-prone", "turn-arms-only"}},
-		{"rowan", teo, []session{
+		{"rowan", teo(), []session{
 			{16, 3, 3, 2, 18, "Leg pain quiet while lying on the elbows.",
 				[]done{{version: "deep-core-find", step: 0}, {version: "prone-on-elbows"}, {version: "plank-knees"},
 					{version: "bird-dog-leg"}, {version: "curl-up-hand-under", side: trade.Left},
@@ -134,7 +148,7 @@ func people() []person {
 				{version: "plank-knees"}, {version: "bird-dog-leg", pain: 4, where: "back"},
 				{version: "curl-up-hand-under", side: trade.Left, ended: "symptom", rep: 6}}},
 		}, "", []string{"clock-3-9", "hip-hinge", "prone-rest", "blade-set-prone", "long-spine-wall", "dead-bug-arm", "reset-sweep-standing", "heel-raise"}},
-		{"ash", imre, []session{
+		{"ash", imre(), []session{
 			{12, 3, 2, 1, 8, "On the bed, with the window open.",
 				[]done{{version: "low-breath-supine", step: 1}, {version: "imprint-feet-down"}, {version: "knee-rock-small"},
 					{version: "bridge-low"}, {version: "heel-raise-held"}}},
@@ -142,7 +156,7 @@ func people() []person {
 				{version: "imprint-feet-down"}, {version: "knee-rock-small"}, {version: "bridge-low"},
 				{version: "heel-raise-held", ended: "form", share: 0.5}}},
 		}, "", []string{"side-rib-breath-chair", "deep-core-chair", "pelvic-tilt-chair", "open-book-chair", "neck-turn", "one-leg-held", "knee-lift-held", "arm-circles-seated"}},
-		{"birch", wenna, []session{
+		{"birch", wenna(), []session{
 			{10, 2, 2, 1, 10, "Jammed on the left; let go after the float.",
 				[]done{{version: "side-rib-breath-supine"}, {version: "spine-wave"}, {version: "side-let-down", side: trade.Left},
 					{version: "curve-breathe-arc", side: trade.Left}, {version: "side-sway"}}},

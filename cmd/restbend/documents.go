@@ -492,11 +492,62 @@ func newDoseDocument(v *catalogue.Version, school string, r *facts.Request) dose
 	return doc
 }
 
+// drawing is what a figure is asked to show.
+type drawing struct {
+	side, build, ease, surface string
+	phase, to                  int // from 1; 0 is not said
+	share                      float64
+	felt                       bool
+}
+
+// of draws a version, in a phase or on the way to another.
+func (d drawing) of(v *catalogue.Version) (string, error) {
+	if _, ok := trade.ParseSide(d.side); d.side != "" && !ok {
+		return "", exchange.Problems{{Path: "side", Text: fmt.Sprintf("found %q, allowed: left, right", d.side)}}
+	}
+	if d.ease != "" {
+		eased, ok := v.Eased(d.ease)
+		if !ok {
+			var names []string
+			for i := range v.Eases {
+				names = append(names, v.Eases[i].Slug)
+			}
+			text := fmt.Sprintf("found %q, allowed: %s", d.ease, strings.Join(names, ", "))
+			return "", exchange.Problems{{Path: "ease", Text: text}}
+		}
+		v = eased
+	}
+	place := trade.Surface(d.surface)
+	v = v.At(place)
+	q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, trade.Side(d.side))
+	if d.phase == 0 {
+		d.phase = q.Effort() + 1
+	}
+	if d.phase < 1 || d.phase > q.Phases() {
+		text := fmt.Sprintf("found %d, allowed: 1 to %d", d.phase, q.Phases())
+		return "", exchange.Problems{{Path: "phase", Text: text}}
+	}
+	if d.to < 0 {
+		d.to = v.Next(d.phase-1) + 1
+	}
+	from := v.Phases[d.phase-1].Name
+	opt := figure.Options{Build: d.build, Surface: place, Felt: d.felt, Title: v.Name + ", " + from}
+	switch {
+	case d.to == 0:
+		return q.Phase(d.phase-1, opt), nil
+	case d.to > q.Phases():
+		text := fmt.Sprintf("found %d, allowed: 1 to %d", d.to, q.Phases())
+		return "", exchange.Problems{{Path: "to", Text: text}}
+	case !(d.share >= 0 && d.share <= 1):
+		return "", exchange.Problems{{Path: "share", Text: fmt.Sprintf("found %g, allowed: 0 to 1", d.share)}}
+	}
+	opt.Felt, opt.Title = false, fmt.Sprintf("%s, %s to %s", v.Name, from, v.Phases[d.to-1].Name)
+	return q.Between(d.phase-1, d.to-1, d.share, opt)
+}
+
 func figureCmd() *cobra.Command {
-	var slug, side, build, ease, surface string
-	var phase, to int
-	var share float64
-	var felt bool
+	var slug string
+	var d drawing
 	cmd := &cobra.Command{
 		Use:   "figure",
 		Short: "The drawing of a version as SVG",
@@ -510,77 +561,31 @@ func figureCmd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if _, ok := trade.ParseSide(side); side != "" && !ok {
-				return exchange.Problems{{Path: "side", Text: fmt.Sprintf("found %q, allowed: left, right", side)}}
+			switch said := cmd.Flags().Changed; {
+			case said("to") && d.to < 1:
+				text := fmt.Sprintf("found %d, allowed: 1 to %d", d.to, len(v.Phases))
+				return exchange.Problems{{Path: "to", Text: text}}
+			case !said("to") && said("share"):
+				d.to = -1 // the phase that follows
 			}
-			if ease != "" {
-				var names []string
-				for i := range v.Eases {
-					names = append(names, v.Eases[i].Slug)
-				}
-				eased, ok := v.Eased(ease)
-				if !ok {
-					return exchange.Problems{
-						{Path: "ease", Text: fmt.Sprintf("found %q, allowed: %s", ease, strings.Join(names, ", "))},
-					}
-				}
-				v = eased
-			}
-			place := trade.Surface(surface)
-			v = v.At(place)
-			q := figure.NewDrawer(body.NewBody(body.Female, 0)).Sequence(v, trade.Side(side))
-			if phase == 0 {
-				phase = q.Effort() + 1
-			}
-			if phase < 1 || phase > q.Phases() {
-				return exchange.Problems{{Path: "phase", Text: fmt.Sprintf("found %d, allowed: 1 to %d", phase, q.Phases())}}
-			}
-			if to == 0 && cmd.Flags().Changed("share") {
-				to = v.Next(phase-1) + 1
-			}
-			if to != 0 {
-				if to < 1 || to > q.Phases() {
-					return exchange.Problems{{Path: "to", Text: fmt.Sprintf("found %d, allowed: 1 to %d", to, q.Phases())}}
-				}
-				if !(share >= 0 && share <= 1) {
-					return exchange.Problems{{Path: "share", Text: fmt.Sprintf("found %g, allowed: 0 to 1", share)}}
-				}
-				svg, err := q.Between(
-					phase-1,
-					to-1,
-					share,
-					figure.Options{
-						Build:   build,
-						Surface: place,
-						Title:   fmt.Sprintf("%s, %s to %s", v.Name, v.Phases[phase-1].Name, v.Phases[to-1].Name),
-					},
-				)
-				if err != nil {
-					return err
-				}
-				_, err = io.WriteString(cmd.OutOrStdout(), svg)
+			svg, err := d.of(v)
+			if err != nil {
 				return err
 			}
-			_, err = io.WriteString(
-				cmd.OutOrStdout(),
-				q.Phase(
-					phase-1,
-					figure.Options{Build: build, Surface: place, Felt: felt, Title: v.Name + ", " + v.Phases[phase-1].Name},
-				),
-			)
+			_, err = io.WriteString(cmd.OutOrStdout(), svg)
 			return err
 		},
 	}
 	cmd.Flags().StringVar(&slug, "version", "", "the version")
 	mustHave(cmd, "version")
-	cmd.Flags().IntVar(&phase, "phase", 0, "phase from 1; the effort position when absent")
-	cmd.Flags().IntVar(&to, "to", 0, "on the way from the phase to this one")
+	cmd.Flags().IntVar(&d.phase, "phase", 0, "phase from 1; the effort position when absent")
+	cmd.Flags().IntVar(&d.to, "to", 0, "on the way from the phase to this one")
 	cmd.Flags().
-		Float64Var(&share, "share", 0, "how far on that way, 0 to 1; to the phase that follows where --to is absent")
-	cmd.Flags().StringVar(&side, "side", "", "the side that works: left or right")
-	cmd.Flags().StringVar(&ease, "ease", "", "with one of its eases")
-	cmd.Flags().StringVar(&surface, "surface", "", "as it is done there; its first surface when absent")
-	cmd.Flags().BoolVar(&felt, "felt", false, "with marks where it should be felt")
-	cmd.Flags().StringVar(&build, "build", figure.DefaultBuild, "how the person looks")
+		Float64Var(&d.share, "share", 0, "how far on that way, 0 to 1; to the phase that follows where --to is absent")
+	cmd.Flags().StringVar(&d.side, "side", "", "the side that works: left or right")
+	cmd.Flags().StringVar(&d.ease, "ease", "", "with one of its eases")
+	cmd.Flags().StringVar(&d.surface, "surface", "", "as it is done there; its first surface when absent")
+	cmd.Flags().BoolVar(&d.felt, "felt", false, "with marks where it should be felt")
+	cmd.Flags().StringVar(&d.build, "build", figure.DefaultBuild, "how the person looks")
 	return cmd
 }

@@ -175,6 +175,11 @@ func serve(
 		return err
 	}
 	debug.FreeOSMemory()
+	return answer(ctx, s, l, how)
+}
+
+// answer serves until the context ends; what is under way then is answered first.
+func answer(ctx context.Context, s *web.Server, l net.Listener, how reached) error {
 	srv := &http.Server{
 		Handler:           s,
 		ReadHeaderTimeout: 10 * time.Second,
@@ -186,13 +191,13 @@ func serve(
 		<-ctx.Done()
 		wait, cancel := context.WithTimeout(context.Background(), stopWithin)
 		defer cancel()
-		stopped <- srv.Shutdown(wait) // what is under way is answered first
+		stopped <- srv.Shutdown(wait)
 	}()
+	serve := func() error { return srv.Serve(l) }
 	if how.cert != "" {
-		err = srv.ServeTLS(l, how.cert, how.key)
-	} else {
-		err = srv.Serve(l)
+		serve = func() error { return srv.ServeTLS(l, how.cert, how.key) }
 	}
+	err := serve()
 	if !errors.Is(err, http.ErrServerClosed) {
 		return err
 	}

@@ -91,48 +91,40 @@ func (j *judge) holds() {
 			"No published value is used: watch the trend.",
 		)
 	}
-	ratio := func(test string, a, b *float64, bad func(float64) bool, reference, say string) {
-		if a == nil || b == nil || *b == 0 {
-			return
+	j.ratios()
+}
+
+// ratios compares holds with each other.
+func (j *judge) ratios() {
+	t, n := j.t, j.n.Ratios
+	above := func(most float64) func(float64) bool { return func(r float64) bool { return r > most } }
+	for _, h := range []struct {
+		test           string
+		a, b           *float64
+		bad            func(float64) bool
+		reference, say string
+	}{
+		{"flexor_extensor", t.HoldFlexor, t.HoldExtensor, above(n.FlexorExtensor),
+			fmt.Sprintf("up to %.1f", n.FlexorExtensor),
+			"Above it, the back tires before the front: train the back's endurance."},
+		{"side_right_left", t.HoldRight, t.HoldLeft,
+			func(r float64) bool { return r < n.SideLow || r > n.SideHigh },
+			fmt.Sprintf("%.2f to %.2f", n.SideLow, n.SideHigh),
+			"Outside it, the sides differ: the weaker side may get more."},
+		{"side_right_extensor", t.HoldRight, t.HoldExtensor, above(n.SideExtensor),
+			fmt.Sprintf("up to %.2f", n.SideExtensor), "Above it, an imbalance worth training."},
+		{"side_left_extensor", t.HoldLeft, t.HoldExtensor, above(n.SideExtensor),
+			fmt.Sprintf("up to %.2f", n.SideExtensor), "Above it, an imbalance worth training."},
+	} {
+		if h.a == nil || h.b == nil || *h.b == 0 {
+			continue
 		}
-		r, flag := *a / *b, Watch
-		if !bad(r) {
+		r, flag, say := *h.a / *h.b, Watch, h.say
+		if !h.bad(r) {
 			flag, say = OK, "Within the band."
 		}
-		j.add(test, r, "ratio", reference, n.Ratios.Source, flag, "%s", say)
+		j.add(h.test, r, "ratio", h.reference, n.Source, flag, "%s", say)
 	}
-	ratio(
-		"flexor_extensor",
-		t.HoldFlexor,
-		t.HoldExtensor,
-		func(r float64) bool { return r > n.Ratios.FlexorExtensor },
-		fmt.Sprintf("up to %.1f", n.Ratios.FlexorExtensor),
-		"Above it, the back tires before the front: train the back's endurance.",
-	)
-	ratio(
-		"side_right_left",
-		t.HoldRight,
-		t.HoldLeft,
-		func(r float64) bool { return r < n.Ratios.SideLow || r > n.Ratios.SideHigh },
-		fmt.Sprintf("%.2f to %.2f", n.Ratios.SideLow, n.Ratios.SideHigh),
-		"Outside it, the sides differ: the weaker side may get more.",
-	)
-	ratio(
-		"side_right_extensor",
-		t.HoldRight,
-		t.HoldExtensor,
-		func(r float64) bool { return r > n.Ratios.SideExtensor },
-		fmt.Sprintf("up to %.2f", n.Ratios.SideExtensor),
-		"Above it, an imbalance worth training.",
-	)
-	ratio(
-		"side_left_extensor",
-		t.HoldLeft,
-		t.HoldExtensor,
-		func(r float64) bool { return r > n.Ratios.SideExtensor },
-		fmt.Sprintf("up to %.2f", n.Ratios.SideExtensor),
-		"Above it, an imbalance worth training.",
-	)
 }
 
 func ofAge(groups []agedGroup, age int) *agedGroup {

@@ -11,34 +11,7 @@ import (
 // place stays there; one that slides moves in a straight line along its surface; one
 // that steps is lifted, carried and put down, one limb after the other.
 func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
-	var fa, fb body.Frames
-	s.Body.Place(&a.State, &fa)
-	s.Body.Place(&b.State, &fb)
-	type kept struct {
-		contactAt
-		contact  Contact
-		from, to body.Vec
-		step     int // which limb's turn it is to step, from 1; 0 stays or slides
-	}
-	var shared []kept
-	turns := map[string]int{}
-	for _, ca := range a.Contacts {
-		for _, cb := range b.Contacts {
-			if ca.Sphere == cb.Sphere && ca.Surface == cb.Surface {
-				i, surface := s.Index[ca.Sphere], body.Surfaces[ca.Surface]
-				k := kept{contactAt{sphere: i, surface: surface}, ca,
-					s.Body.TouchPoint(&fa, i, surface), s.Body.TouchPoint(&fb, i, surface), 0}
-				if travel[ca.Sphere] == Steps && k.to.Sub(k.from).Len() > MaxStray {
-					limb := LimbOfSphere(ca.Sphere)
-					if turns[limb] == 0 {
-						turns[limb] = len(turns) + 1
-					}
-					k.step = turns[limb]
-				}
-				shared = append(shared, k)
-			}
-		}
-	}
+	shared, turns := s.shared(a, b, travel)
 	fists := a.closed(b)
 	out := make([]*Pose, 0, n)
 	for k := 1; k <= n; k++ {
@@ -60,34 +33,14 @@ func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
 			switch {
 			case i < body.Limbs:
 				pr.sigma[i] = 0.5 * body.Deg
-			case len(turns) > 0: // while one limb steps the others give way to keep their place
+			case turns > 0: // while one limb steps the others give way to keep their place
 				pr.sigma[i] = 8 * body.Deg
 			}
 		}
 		between := &Pose{fists: fists}
-		is := map[int]bool{}
-		for _, c := range shared {
-			at, up := c.from.Lerp(c.to, t), 0.0
-			if c.step > 0 {
-				at, up = stepped(c.from, c.to, t*float64(len(turns))-float64(c.step-1))
-			}
-			c.anchor = &at
-			if up > 0 { // in the air: held to its arc, above its surface
-				c.surface.D += up
-			} else {
-				between.Contacts = append(between.Contacts, c.contact)
-			}
-			is[c.sphere] = true
-			pr.touching = append(pr.touching, c.contactAt)
-		}
-		pr.walls = between.Walls()
-		for i := range s.Body.Spheres {
-			if !is[i] && !between.Folded(s.Body.Spheres[i].Name) {
-				pr.others = append(pr.others, i)
-			}
-		}
+		s.carry(pr, between, shared, t, turns)
 		st, _ := pr.minimise(target, 60, 1)
-		p := &Pose{
+		out = append(out, &Pose{
 			State:    st,
 			Contacts: between.Contacts,
 			Position: a.Position,
@@ -96,10 +49,69 @@ func (s *Solver) Path(a, b *Pose, travel Travel, n int) []*Pose {
 			Pulls:    a.Pulls && b.Pulls,
 			fists:    fists,
 			heading:  a.heading,
-		}
-		out = append(out, p)
+		})
 	}
 	return out
+}
+
+// kept is a contact that two poses share.
+type kept struct {
+	contactAt
+	contact  Contact
+	from, to body.Vec
+	step     int // which limb's turn it is to step, from 1; 0 stays or slides
+}
+
+// shared are the contacts of two poses, and how many limbs step from one to the other.
+func (s *Solver) shared(a, b *Pose, travel Travel) (out []kept, turns int) {
+	var fa, fb body.Frames
+	s.Body.Place(&a.State, &fa)
+	s.Body.Place(&b.State, &fb)
+	order := map[string]int{}
+	for _, ca := range a.Contacts {
+		for _, cb := range b.Contacts {
+			if ca.Sphere != cb.Sphere || ca.Surface != cb.Surface {
+				continue
+			}
+			i, surface := s.Index[ca.Sphere], body.Surfaces[ca.Surface]
+			k := kept{contactAt{sphere: i, surface: surface}, ca,
+				s.Body.TouchPoint(&fa, i, surface), s.Body.TouchPoint(&fb, i, surface), 0}
+			if travel[ca.Sphere] == Steps && k.to.Sub(k.from).Len() > MaxStray {
+				limb := LimbOfSphere(ca.Sphere)
+				if order[limb] == 0 {
+					order[limb] = len(order) + 1
+				}
+				k.step = order[limb]
+			}
+			out = append(out, k)
+		}
+	}
+	return out, len(order)
+}
+
+// carry puts shared contacts where they are at a share of the way, and all else above the ground.
+func (s *Solver) carry(pr *problem, between *Pose, shared []kept, t float64, turns int) {
+	is := map[int]bool{}
+	for _, c := range shared {
+		at, up := c.from.Lerp(c.to, t), 0.0
+		if c.step > 0 {
+			at, up = stepped(c.from, c.to, t*float64(turns)-float64(c.step-1))
+		}
+		c.anchor = &at
+		if up > 0 { // in the air: held to its arc, above its surface
+			c.surface.D += up
+		} else {
+			between.Contacts = append(between.Contacts, c.contact)
+		}
+		is[c.sphere] = true
+		pr.touching = append(pr.touching, c.contactAt)
+	}
+	pr.walls = between.Walls()
+	for i := range s.Body.Spheres {
+		if !is[i] && !between.Folded(s.Body.Spheres[i].Name) {
+			pr.others = append(pr.others, i)
+		}
+	}
 }
 
 // stepHeight is how high a stepping hand or foot is carried, metres (product default:

@@ -70,6 +70,14 @@ func twists(b *body.Body, st *body.State, f *body.Frames, out *[nState][body.NSe
 		o := &out[6+dof][seg]
 		o.turn, o.slide = o.turn.Add(t.turn), o.slide.Add(t.slide)
 	}
+	spineTwists(st, f, add)
+	for _, side := range []body.Side{body.Left, body.Right} {
+		limbTwists(side, st, f, add)
+	}
+}
+
+// spineTwists adds how the segments above each joint of the spine move with it.
+func spineTwists(st *body.State, f *body.Frames, add func(dof int, t twist, seg int)) {
 	for _, g := range [3]struct{ first, n, dof int }{{body.SegL1, 4, body.LumbarFlex},
 		{body.SegT1, 4, body.ThoracicFlex}, {body.SegN1, 2, body.NeckFlex}} {
 		by := 1 / float64(g.n)
@@ -95,46 +103,48 @@ func twists(b *body.Body, st *body.State, f *body.Frames, out *[nState][body.NSe
 			}
 		}
 	}
-	for _, side := range []body.Side{body.Left, body.Right} {
-		y := side.Sign()
-		q := st.Q[body.Limb(side, 0) : body.Limb(side, 0)+body.LimbCount]
-		seg := func(i int) int { return body.LimbSeg(side, i) }
-		hinge := func(dof int, axis, pivot body.Vec, by float64, from, to int) {
-			t := rotation(axis, pivot, by)
-			for s := from; s < to; s++ {
-				add(body.Limb(side, dof), t, seg(s))
-			}
+}
+
+// limbTwists adds how the segments of one side move with the joints of its arm and its leg.
+func limbTwists(side body.Side, st *body.State, f *body.Frames, add func(dof int, t twist, seg int)) {
+	y := side.Sign()
+	q := st.Q[body.Limb(side, 0) : body.Limb(side, 0)+body.LimbCount]
+	seg := func(i int) int { return body.LimbSeg(side, i) }
+	hinge := func(dof int, axis, pivot body.Vec, by float64, from, to int) {
+		t := rotation(axis, pivot, by)
+		for s := from; s < to; s++ {
+			add(body.Limb(side, dof), t, seg(s))
 		}
-		// The girdle carries the arm along without turning it.
-		gi, ua := seg(body.SegGirdle), seg(body.SegUpperArm)
-		r := f.P[ua].Sub(f.P[gi])
-		carry := func(dof int, axis body.Vec, by float64) {
-			for s := body.SegUpperArm; s < body.SegThigh; s++ {
-				add(body.Limb(side, dof), twist{slide: axis.Cross(r).Scale(by)}, seg(s))
-			}
-		}
-		rise := f.R[gi].Col(0)
-		carry(body.BladeForward, f.R[body.SegT4].Col(2), -y)
-		carry(body.BladeUp, rise, y)
-		carry(body.ShoulderFlex, rise, y*body.GirdleRise/2*math.Sin(q[body.ShoulderFlex])*math.Cos(q[body.ShoulderAbd]))
-		carry(body.ShoulderAbd, rise, y*body.GirdleRise/2*math.Cos(q[body.ShoulderFlex])*math.Sin(q[body.ShoulderAbd]))
-		swing := f.R[body.SegT4].Turn(1, -q[body.ShoulderFlex])
-		hinge(body.ShoulderFlex, f.R[body.SegT4].Col(1), f.P[ua], -1, body.SegUpperArm, body.SegThigh)
-		hinge(body.ShoulderAbd, swing.Col(0), f.P[ua], y, body.SegUpperArm, body.SegThigh)
-		hinge(body.ShoulderRot, f.R[ua].Col(2), f.P[ua], y, body.SegUpperArm, body.SegThigh)
-		fa, ha := seg(body.SegForearm), seg(body.SegHand)
-		hinge(body.ElbowFlex, f.R[ua].Col(1), f.P[fa], -1, body.SegForearm, body.SegThigh)
-		hinge(body.Pronation, f.R[fa].Col(2), f.P[ha], -y, body.SegHand, body.SegThigh)
-		hinge(body.WristExt, f.R[ha].Col(0), f.P[ha], y, body.SegHand, body.SegThigh)
-		th, sh, fo, to := seg(body.SegThigh), seg(body.SegShank), seg(body.SegFoot), seg(body.SegToe)
-		lift := f.R[body.SegPelvis].Turn(1, -q[body.HipFlex])
-		hinge(body.HipFlex, f.R[body.SegPelvis].Col(1), f.P[th], -1, body.SegThigh, body.SegLimbCount)
-		hinge(body.HipAbd, lift.Col(0), f.P[th], y, body.SegThigh, body.SegLimbCount)
-		hinge(body.HipRot, f.R[th].Col(2), f.P[th], y, body.SegThigh, body.SegLimbCount)
-		hinge(body.KneeFlex, f.R[th].Col(1), f.P[sh], 1, body.SegShank, body.SegLimbCount)
-		hinge(body.AnkleUp, f.R[sh].Col(1), f.P[fo], -1, body.SegFoot, body.SegLimbCount)
-		hinge(body.ToesUp, f.R[fo].Col(1), f.P[to], -1, body.SegToe, body.SegLimbCount)
 	}
+	// The girdle carries the arm along without turning it.
+	gi, ua := seg(body.SegGirdle), seg(body.SegUpperArm)
+	r := f.P[ua].Sub(f.P[gi])
+	carry := func(dof int, axis body.Vec, by float64) {
+		for s := body.SegUpperArm; s < body.SegThigh; s++ {
+			add(body.Limb(side, dof), twist{slide: axis.Cross(r).Scale(by)}, seg(s))
+		}
+	}
+	rise := f.R[gi].Col(0)
+	carry(body.BladeForward, f.R[body.SegT4].Col(2), -y)
+	carry(body.BladeUp, rise, y)
+	carry(body.ShoulderFlex, rise, y*body.GirdleRise/2*math.Sin(q[body.ShoulderFlex])*math.Cos(q[body.ShoulderAbd]))
+	carry(body.ShoulderAbd, rise, y*body.GirdleRise/2*math.Cos(q[body.ShoulderFlex])*math.Sin(q[body.ShoulderAbd]))
+	swing := f.R[body.SegT4].Turn(1, -q[body.ShoulderFlex])
+	hinge(body.ShoulderFlex, f.R[body.SegT4].Col(1), f.P[ua], -1, body.SegUpperArm, body.SegThigh)
+	hinge(body.ShoulderAbd, swing.Col(0), f.P[ua], y, body.SegUpperArm, body.SegThigh)
+	hinge(body.ShoulderRot, f.R[ua].Col(2), f.P[ua], y, body.SegUpperArm, body.SegThigh)
+	fa, ha := seg(body.SegForearm), seg(body.SegHand)
+	hinge(body.ElbowFlex, f.R[ua].Col(1), f.P[fa], -1, body.SegForearm, body.SegThigh)
+	hinge(body.Pronation, f.R[fa].Col(2), f.P[ha], -y, body.SegHand, body.SegThigh)
+	hinge(body.WristExt, f.R[ha].Col(0), f.P[ha], y, body.SegHand, body.SegThigh)
+	th, sh, fo, to := seg(body.SegThigh), seg(body.SegShank), seg(body.SegFoot), seg(body.SegToe)
+	lift := f.R[body.SegPelvis].Turn(1, -q[body.HipFlex])
+	hinge(body.HipFlex, f.R[body.SegPelvis].Col(1), f.P[th], -1, body.SegThigh, body.SegLimbCount)
+	hinge(body.HipAbd, lift.Col(0), f.P[th], y, body.SegThigh, body.SegLimbCount)
+	hinge(body.HipRot, f.R[th].Col(2), f.P[th], y, body.SegThigh, body.SegLimbCount)
+	hinge(body.KneeFlex, f.R[th].Col(1), f.P[sh], 1, body.SegShank, body.SegLimbCount)
+	hinge(body.AnkleUp, f.R[sh].Col(1), f.P[fo], -1, body.SegFoot, body.SegLimbCount)
+	hinge(body.ToesUp, f.R[fo].Col(1), f.P[to], -1, body.SegToe, body.SegLimbCount)
 }
 
 // rows collects residuals and, when tw is set, the gradient of each.

@@ -490,49 +490,8 @@ func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
 		)
 		return
 	}
-	const twice, oneMore = "stay: the target must be reached in two sessions running", "one more clean session"
-	var turns []turn
-	for _, t := range all {
-		if t.items != nil {
-			turns = append(turns, t)
-		}
-	}
-	if len(turns) < 2 {
-		say(trade.Stay, twice, oneMore, "reached once so far; one more clean session and it goes up")
-		return
-	}
-	a, b := &turns[len(turns)-2], &turns[len(turns)-1]
-	for _, t := range []*turn{a, b} {
-		did := slices.ContainsFunc(t.items, func(it Item) bool { return it.Version == v.Slug })
-		if _, why := lagging(*t); why != "" || !did || in.step(v, t.items) < d.Step {
-			change := clean2
-			if t == a {
-				change = oneMore
-			}
-			say(trade.Stay, twice, change, "the session of %s did not reach this target cleanly", t.session.Date)
-			return
-		}
-	}
-	if days := b.session.Date.Since(a.session.Date); days < 1 || days > farApart {
-		say(
-			trade.Stay,
-			"stay: two sessions on different days within three weeks",
-			"a clean session on another day within three weeks",
-			"the last two were on %s and %s",
-			a.session.Date,
-			b.session.Date,
-		)
-		return
-	}
-	if !slices.Equal(settings(v, a), settings(v, b)) {
-		say(
-			trade.Stay,
-			"stay: a result counts for its own setting and help",
-			"one more clean session at the setting of the last",
-			"load or help were not the same on %s and %s",
-			a.session.Date,
-			b.session.Date,
-		)
+	last := in.twice(d, v, all, say)
+	if last == nil {
 		return
 	}
 	steps, _ := v.Steps(in.School)
@@ -547,6 +506,62 @@ func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
 		)
 		return
 	}
+	in.nextRung(d, v, last, say)
+}
+
+// twice is the last turn of a version when the target was reached in it and in the one before, cleanly, on
+// days near enough and in the same setting; nil when it was not, which is said.
+func (in *Input) twice(d *Decision, v *catalogue.Version, all []turn, say sayer) *turn {
+	const twice, oneMore = "stay: the target must be reached in two sessions running", "one more clean session"
+	var turns []turn
+	for _, t := range all {
+		if t.items != nil {
+			turns = append(turns, t)
+		}
+	}
+	if len(turns) < 2 {
+		say(trade.Stay, twice, oneMore, "reached once so far; one more clean session and it goes up")
+		return nil
+	}
+	a, b := &turns[len(turns)-2], &turns[len(turns)-1]
+	for _, t := range []*turn{a, b} {
+		did := slices.ContainsFunc(t.items, func(it Item) bool { return it.Version == v.Slug })
+		if _, why := lagging(*t); why != "" || !did || in.step(v, t.items) < d.Step {
+			change := clean2
+			if t == a {
+				change = oneMore
+			}
+			say(trade.Stay, twice, change, "the session of %s did not reach this target cleanly", t.session.Date)
+			return nil
+		}
+	}
+	if days := b.session.Date.Since(a.session.Date); days < 1 || days > farApart {
+		say(
+			trade.Stay,
+			"stay: two sessions on different days within three weeks",
+			"a clean session on another day within three weeks",
+			"the last two were on %s and %s",
+			a.session.Date,
+			b.session.Date,
+		)
+		return nil
+	}
+	if !slices.Equal(settings(v, a), settings(v, b)) {
+		say(
+			trade.Stay,
+			"stay: a result counts for its own setting and help",
+			"one more clean session at the setting of the last",
+			"load or help were not the same on %s and %s",
+			a.session.Date,
+			b.session.Date,
+		)
+		return nil
+	}
+	return b
+}
+
+// nextRung goes from the top dose to the next rung, or says what keeps it from that.
+func (in *Input) nextRung(d *Decision, v *catalogue.Version, b *turn, say sayer) {
 	next := in.Catalogue.Next(v)
 	switch {
 	case next == nil:

@@ -263,9 +263,8 @@ func (s *Library) kindOf(was *kinds.Template, slug string, f url.Values) (t kind
 		extra = was.Parts.Extra
 	}
 	t.Routine = get("routine") == "yes"
-	t.Natural, t.OwnContent, t.Place, t.Parts = get("natural") == "yes", get(
-		"own_content",
-	) == "yes", get("place"), parted(get, number, extra)
+	t.Natural, t.OwnContent = get("natural") == "yes", get("own_content") == "yes"
+	t.Place, t.Parts = get("place"), parted(get, number, extra)
 	if slug == "" {
 		t.Slug = strings.Trim(slugUnsafe.ReplaceAllString(strings.ToLower(t.Name), "-"), "-")
 	}
@@ -274,21 +273,9 @@ func (s *Library) kindOf(was *kinds.Template, slug string, f url.Values) (t kind
 			problems = append(problems, fmt.Sprintf("for: there is no condition %q", code))
 		}
 	}
-	for _, a := range catalogue.Aims {
-		text := get("aim " + a)
-		if text == "" {
-			continue
-		}
-		w, err := site.TypedNumber(text)
-		if err != nil {
-			problems = append(problems, fmt.Sprintf("aims: %s: found %q, allowed: a number above 0 to 10", a, text))
-			continue
-		}
-		if t.Aims == nil {
-			t.Aims = map[string]float64{}
-		}
-		t.Aims[a] = w
-	}
+	var wrong []string
+	t.Aims, wrong = weights(get)
+	problems = append(problems, wrong...)
 	for i := range mostNeeds {
 		of := list(fmt.Sprintf("need.%d.of", i))
 		if len(of) == 0 {
@@ -306,6 +293,26 @@ func (s *Library) kindOf(was *kinds.Template, slug string, f url.Values) (t kind
 	}
 	kept(&t, was)
 	return t, append(problems, t.Check(s.Cat)...)
+}
+
+// weights are the aims of a kind as they were typed, nil for none.
+func weights(get func(name string) string) (aims map[string]float64, problems []string) {
+	for _, a := range catalogue.Aims {
+		text := get("aim " + a)
+		if text == "" {
+			continue
+		}
+		w, err := site.TypedNumber(text)
+		if err != nil {
+			problems = append(problems, fmt.Sprintf("aims: %s: found %q, allowed: a number above 0 to 10", a, text))
+			continue
+		}
+		if aims == nil {
+			aims = map[string]float64{}
+		}
+		aims[a] = w
+	}
+	return aims, problems
 }
 
 func (s *Library) saveKind(c *gin.Context) {

@@ -198,8 +198,20 @@ func (s *Library) entry(c *gin.Context) {
 			pg.Held += ", " + e.Name
 		}
 	}
+	pg.neighbours(s.Catalogue(c), v, family)
+	for _, t := range s.Tasks {
+		points := v.Argue(&t)
+		pg.Arguments = append(pg.Arguments, argument{t, points, catalogue.Matches(points)})
+	}
+	slices.SortStableFunc(pg.Arguments, func(a, b argument) int { return b.Won*10/len(b.Points) - a.Won*10/len(a.Points) })
+	pg.Arguments = pg.Arguments[:min(3, len(pg.Arguments))]
+	s.Render(c, http.StatusOK, "entry", "", v.Name, pg)
+}
+
+// neighbours are what stands in for a version, and what it may be compared with.
+func (pg *entryPage) neighbours(cat *catalogue.Catalogue, v *catalogue.Version, family *catalogue.Family) {
 	add := func(slug, note string) {
-		if w, ok := s.Catalogue(c).Version(slug); ok && w != v &&
+		if w, ok := cat.Version(slug); ok && w != v &&
 			!slices.ContainsFunc(pg.Swaps, func(x swapView) bool { return x.V == w }) {
 			pg.Swaps = append(pg.Swaps, swapView{w, note})
 		}
@@ -208,21 +220,15 @@ func (s *Library) entry(c *gin.Context) {
 		add(sw.Version, sw.Note)
 	}
 	add(v.Chair.Version, v.Chair.Note)
-	for _, w := range s.Catalogue(c).Alternatives(v, 3) {
+	for _, w := range cat.Alternatives(v, 3) {
 		add(w.Slug, "serves "+w.Aims[0]+" as well")
 	}
 	if v.Same.Version != "" {
-		pg.Alike, _ = s.Catalogue(c).Version(v.Same.Version)
+		pg.Alike, _ = cat.Version(v.Same.Version)
 	}
-	for _, t := range s.Tasks {
-		points := v.Argue(&t)
-		pg.Arguments = append(pg.Arguments, argument{t, points, catalogue.Matches(points)})
-	}
-	slices.SortStableFunc(pg.Arguments, func(a, b argument) int { return b.Won*10/len(b.Points) - a.Won*10/len(a.Points) })
-	pg.Arguments = pg.Arguments[:min(3, len(pg.Arguments))]
 	for _, br := range family.Branches {
 		for _, slug := range br {
-			if w, _ := s.Catalogue(c).Version(slug); w != v {
+			if w, _ := cat.Version(slug); w != v {
 				pg.CompareChoices = append(pg.CompareChoices, w)
 			}
 		}
@@ -232,7 +238,6 @@ func (s *Library) entry(c *gin.Context) {
 			pg.CompareChoices = append(pg.CompareChoices, sw.V)
 		}
 	}
-	s.Render(c, http.StatusOK, "entry", "", v.Name, pg)
 }
 
 type comparePage struct {

@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend"
+	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
 	"restbend/core/score"
@@ -80,64 +81,24 @@ func (s *Player) beginClass(
 		return 0, "", err
 	}
 	class := rand.Text()
-	number := func(f float64) sql.NullFloat64 { return sql.NullFloat64{Float64: f, Valid: true} }
 	all := []store.Taught{
 		{
 			ClientID:  pg.Row.ClientID,
 			PlanID:    sql.NullInt64{Int64: pg.Row.ID, Valid: true},
 			Day:       s.Today(),
 			Plan:      doc,
-			PainStart: number(pain),
+			PainStart: sql.NullFloat64{Float64: pain, Valid: true},
 			Class:     class,
 		},
 	}
 	scores := []*score.Score{host}
 	for _, text := range with {
-		client, err := strconv.ParseInt(text, 10, 64)
-		if err != nil {
-			return 0, fmt.Sprintf("with: found %q", text), nil
+		member, mine, wrong, err := s.joining(c, text, pg.Plan, host, ways)
+		if wrong != "" || err != nil {
+			return 0, wrong, err
 		}
-		p, err := s.Person(c, client, 30)
-		if err != nil {
-			return 0, "", err
-		}
-		now, err := site.TypedNumber(c.PostForm("pain." + text))
-		switch {
-		case p.Req.Screening.Refer != nil || p.Req.Whole != nil && p.Req.Whole.Decision != trade.Stay:
-			return 0, p.Row.Name + " does not take part today.", nil
-		case c.PostForm("clear."+text) != "yes":
-			return 0, "Ask " + p.Row.Name + " about warning signs first.", nil
-		case err != nil || now < 0 || now > 10:
-			return 0, fmt.Sprintf("%s, pain now: found %q, allowed: 0 to 10.", p.Row.Name, c.PostForm("pain."+text)), nil
-		case progress.StartCap(now) > 0:
-			return 0, fmt.Sprintf("%s begins with a pain of %g: gentle work alone, not in a class.", p.Row.Name, now), nil
-		}
-		m, own, _, err := spot.Join(
-			text,
-			p.Row.Name,
-			pg.Plan,
-			host,
-			p.Req,
-			score.Facts{Catalogue: s.Catalogue(c), Client: p.Client, Log: p.Log, Ways: ways},
-		)
-		if no := (*spot.Refusal)(nil); errors.As(err, &no) {
-			return 0, no.Why, nil
-		}
-		if err != nil {
-			return 0, "", err
-		}
-		mine := m.Score(host)
-		for i := range mine.Items {
-			if v, ok := s.Catalogue(c).Version(mine.Items[i].Version); ok {
-				mine.Items[i].Name, mine.Items[i].Revision, mine.Items[i].Load = v.Name, v.Revision, nil
-				mine.Items[i].DoseSays = mine.Items[i].Dose.Words()
-			}
-		}
-		doc, err := json.Marshal(own)
-		if err != nil {
-			return 0, "", err
-		}
-		all = append(all, store.Taught{ClientID: client, Day: s.Today(), Plan: doc, PainStart: number(now), Class: class})
+		member.Class = class
+		all = append(all, member)
 		scores = append(scores, mine)
 	}
 	for i := range all {
@@ -152,6 +113,51 @@ func (s *Player) beginClass(
 		return 0, "Somebody of these has a session that is still open: close it first.", nil
 	}
 	return id, "", err
+}
+
+// joining is a member's session in a class, with their own score in the host's seconds; wrong says what keeps
+// them from it.
+func (s *Player) joining(c *gin.Context, id string, p *plan.Plan, host *score.Score, ways *score.Ways) (
+	t store.Taught, mine *score.Score, wrong string, err error,
+) {
+	client, err := strconv.ParseInt(id, 10, 64)
+	if err != nil {
+		return t, nil, fmt.Sprintf("with: found %q", id), nil
+	}
+	who, err := s.Person(c, client, 30)
+	if err != nil {
+		return t, nil, "", err
+	}
+	name, typed := who.Row.Name, c.PostForm("pain."+id)
+	pain, err := site.TypedNumber(typed)
+	switch whole := who.Req.Whole; {
+	case who.Req.Screening.Refer != nil || whole != nil && whole.Decision != trade.Stay:
+		return t, nil, name + " does not take part today.", nil
+	case c.PostForm("clear."+id) != "yes":
+		return t, nil, "Ask " + name + " about warning signs first.", nil
+	case err != nil || pain < 0 || pain > 10:
+		return t, nil, fmt.Sprintf("%s, pain now: found %q, allowed: 0 to 10.", name, typed), nil
+	case progress.StartCap(pain) > 0:
+		return t, nil, fmt.Sprintf("%s begins with a pain of %g: gentle work alone, not in a class.", name, pain), nil
+	}
+	known := score.Facts{Catalogue: s.Catalogue(c), Client: who.Client, Log: who.Log, Ways: ways}
+	m, own, _, err := spot.Join(id, name, p, host, who.Req, known)
+	if no := (*spot.Refusal)(nil); errors.As(err, &no) {
+		return t, nil, no.Why, nil
+	}
+	if err != nil {
+		return t, nil, "", err
+	}
+	mine = m.Score(host)
+	for i := range mine.Items {
+		if v, ok := known.Catalogue.Version(mine.Items[i].Version); ok {
+			mine.Items[i].Name, mine.Items[i].Revision, mine.Items[i].Load = v.Name, v.Revision, nil
+			mine.Items[i].DoseSays = mine.Items[i].Dose.Words()
+		}
+	}
+	doc, err := json.Marshal(own)
+	now := sql.NullFloat64{Float64: pain, Valid: true}
+	return store.Taught{ClientID: client, Day: s.Today(), Plan: doc, PainStart: now}, mine, "", err
 }
 
 // classMember is one of a class as the player shows them: what they do otherwise, by the number of the item, and

@@ -168,88 +168,86 @@ func (s *Player) teachData(c *gin.Context) {
 	if !ok {
 		return
 	}
+	data, err := s.playerData(c, &t)
+	switch {
+	case err != nil:
+		s.Failed(c, err)
+	case data == nil:
+		c.JSON(http.StatusConflict, gin.H{"error": "this session is of an earlier release and has ended"})
+	default:
+		c.JSON(http.StatusOK, data)
+	}
+}
+
+// playerData is what the player needs of a session, nil for one of an earlier release.
+func (s *Player) playerData(c *gin.Context, t *store.Taught) (gin.H, error) {
 	row, err := s.Store.Client(c, s.Account(c), t.ClientID)
 	if err != nil {
-		s.Failed(c, err)
-		return
+		return nil, err
 	}
 	var cl intake.Client
 	if err := json.Unmarshal(row.Document, &cl); err != nil {
-		s.Failed(c, err)
-		return
+		return nil, err
 	}
-	k, err := teaching.Read(&t)
-	if err != nil {
-		s.Failed(c, err)
-		return
+	k, err := teaching.Read(t)
+	if err != nil || k.Score == nil {
+		return nil, err
 	}
-	if k.Score == nil {
-		c.JSON(http.StatusConflict, gin.H{"error": "this session is of an earlier release and has ended"})
-		return
-	}
-	start, limit := painBounds(&t, &cl)
+	start, limit := painBounds(t, &cl)
 	if t.Class != "" { // everybody's seconds, whatever happened to the one that leads
 		k.Score = &score.Score{}
 		if err := json.Unmarshal(t.Scores[0].Document, k.Score); err != nil {
-			s.Failed(c, err)
-			return
+			return nil, err
 		}
 	}
 	revs, err := s.Store.ClassRevisions(c, t.Class)
 	if err != nil {
-		s.Failed(c, err)
-		return
+		return nil, err
 	}
-	class, err := s.classOf(c, &t)
+	class, err := s.classOf(c, t)
 	if err != nil {
-		s.Failed(c, err)
-		return
+		return nil, err
 	}
 	likes, err := s.Store.Setting(c, s.preferencesOf(c))
 	if err != nil {
-		s.Failed(c, err)
-		return
+		return nil, err
 	}
 	if likes == "" {
 		likes = "{}"
 	}
 	set, err := s.settingsOf(c, &cl, k.Score)
 	if err != nil {
-		s.Failed(c, err)
-		return
+		return nil, err
 	}
 	acts := map[string][]string{}
 	for _, f := range progress.Urgent {
 		acts[f] = s.Limits().Act(f)
 	}
-	c.JSON(
-		http.StatusOK,
-		gin.H{
-			"id":          t.ID,
-			"client":      row.Name,
-			"score":       k.Score,
-			"words":       wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"),
-			"minds":       s.mindsOf(c, &t, len(k.Score.Items)),
-			"marks":       k.Marks,
-			"seq":         lastSeq(t.Marks),
-			"now":         time.Now().UTC(),
-			"stop_from":   progress.StopFrom(start, limit),
-			"acts":        acts,
-			"felt":        progress.Felt,
-			"build":       row.Build,
-			"ended":       t.EndedAt.Valid,
-			"pain_start":  start,
-			"likes":       json.RawMessage(likes),
-			"line":        site.ScoreLine(k.Score),
-			"answers":     record.AnswerWords(),
-			"asks":        record.AnswerLabels(),
-			"places":      record.Places(),
-			"class":       class,
-			"class_rev":   revs,
-			"settings":    set,
-			"asks_memory": asksMemory(&t),
-		},
-	)
+	return gin.H{
+		"id":          t.ID,
+		"client":      row.Name,
+		"score":       k.Score,
+		"words":       wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"),
+		"minds":       s.mindsOf(c, t, len(k.Score.Items)),
+		"marks":       k.Marks,
+		"seq":         lastSeq(t.Marks),
+		"now":         time.Now().UTC(),
+		"stop_from":   progress.StopFrom(start, limit),
+		"acts":        acts,
+		"felt":        progress.Felt,
+		"build":       row.Build,
+		"ended":       t.EndedAt.Valid,
+		"pain_start":  start,
+		"likes":       json.RawMessage(likes),
+		"line":        site.ScoreLine(k.Score),
+		"answers":     record.AnswerWords(),
+		"asks":        record.AnswerLabels(),
+		"places":      record.Places(),
+		"class":       class,
+		"class_rev":   revs,
+		"settings":    set,
+		"asks_memory": asksMemory(t),
+	}, nil
 }
 
 // settingsOf is what each exercise of a score is set by, within what the client may have.
@@ -331,25 +329,15 @@ func (s *Player) addMarks(c *gin.Context) {
 		return
 	}
 	add := s.marking()
-	refused, stored := []refusedMark{}, []string{}
+	marks, refused, err := s.readMarks(c, sent.Marks, id, bounds, &add)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	stored := []string{}
 	var felt []string
-	var marks []record.Mark
-	who := s.Who(c)
-	for _, doc := range sent.Marks {
-		m, why := s.readMark(c, doc, id, bounds)
-		if why != "" {
-			refused = append(refused, refusedMark{m.Key, why})
-			continue
-		}
-		m.By = who
-		row, err := teaching.Stored(&m)
-		if err != nil {
-			s.Failed(c, err)
-			return
-		}
-		add.Marks = append(add.Marks, row)
-		marks = append(marks, m)
-		felt = append(append(felt, m.Felt...), m.Answers()...)
+	for i := range marks {
+		felt = append(append(felt, marks[i].Felt...), marks[i].Answers()...)
 	}
 	var say, late []string
 	if t.Class != "" { // in a class the seconds are everybody's
@@ -382,6 +370,29 @@ func (s *Player) addMarks(c *gin.Context) {
 			"do":      append([]string{}, s.Limits().Act(urgent(felt)...)...),
 		},
 	)
+}
+
+// readMarks reads marks, with who made them, into what is stored; what cannot be taken in is said.
+func (s *Player) readMarks(c *gin.Context, sent []json.RawMessage, id int64, bounds record.Bounds, add *store.Marking) (
+	marks []record.Mark, refused []refusedMark, err error,
+) {
+	refused = []refusedMark{}
+	who := s.Who(c)
+	for _, doc := range sent {
+		m, why := s.readMark(c, doc, id, bounds)
+		if why != "" {
+			refused = append(refused, refusedMark{m.Key, why})
+			continue
+		}
+		m.By = who
+		row, err := teaching.Stored(&m)
+		if err != nil {
+			return nil, nil, err
+		}
+		add.Marks = append(add.Marks, row)
+		marks = append(marks, m)
+	}
+	return marks, refused, nil
 }
 
 // extent names one revision of a session's score.
