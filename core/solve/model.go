@@ -1,6 +1,6 @@
 // Package solve finds the best selection of items for a model made of numbers: an opener, a closer
 // and body items in blocks visited along a route, with bounds that prove it. It knows nothing of
-// what the numbers stand for; core/plan states a session as such a model.
+// what the numbers stand for; core/propose states a session as such a model.
 package solve
 
 import "math"
