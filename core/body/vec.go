@@ -60,6 +60,7 @@ func (m Mat) Turn(axis int, a float64) Mat {
 // Quat is a unit quaternion w, x, y, z: the orientation of the pelvis.
 type Quat [4]float64
 
+// Mul is the turn p followed by q.
 func (q Quat) Mul(p Quat) Quat {
 	return Quat{
 		q[0]*p[0] - q[1]*p[1] - q[2]*p[2] - q[3]*p[3],

@@ -14,6 +14,7 @@ const (
 	Closing  = "close"
 )
 
+// What aims make a version strengthen, mobilise or settle (domain/07).
 var (
 	Strengthens = []string{"deep-core", "anti-extension", "anti-side-bend", "anti-rotation", "back-strength",
 		"hip-strength", "leg-strength", "balance", "bone-loading", "ankle-foot", "arm-strength"}
@@ -21,6 +22,7 @@ var (
 	settles   = []string{"breathing", "relaxation", "deep-core"}
 )
 
+// AnyAim tells whether one of some aims is among others.
 func AnyAim(list, of []string) bool {
 	return slices.ContainsFunc(list, func(a string) bool { return slices.Contains(of, a) })
 }

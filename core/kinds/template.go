@@ -242,6 +242,7 @@ func (t *Template) Allows(v *catalogue.Version) bool {
 // HasResets tells whether an arm sweep comes between postures.
 func (t *Template) HasResets() bool { return t != nil && t.Resets }
 
+// Fixed are the versions of the fixed beginning and end.
 func (t *Template) Fixed() (prepare, finish []string) {
 	if t == nil {
 		return nil, nil
