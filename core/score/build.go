@@ -80,7 +80,7 @@ type builder struct {
 	rate float64
 	out  *Score
 	work []*worked // of the items
-	at   Place
+	at   plan.Place
 	now  int
 }
 
@@ -125,11 +125,11 @@ func newBuilder(f Facts) *builder {
 }
 
 // home is where a session starts and ends.
-func (b *builder) home() Place {
+func (b *builder) home() plan.Place {
 	if b.f.Client.Positions["stand_free"] == "no" {
-		return Place{trade.Sitting, trade.Chair}
+		return plan.Place{Position: trade.Sitting, Surface: trade.Chair}
 	}
-	return Place{trade.Standing, ""}
+	return plan.Place{Position: trade.Standing}
 }
 
 func (b *builder) done() *Score {
@@ -262,7 +262,7 @@ func (b *builder) history(out *Item, w *worked) {
 }
 
 // all writes the items from one on, and the way to where the session ends.
-func (b *builder) all(from int, home Place) {
+func (b *builder) all(from int, home plan.Place) {
 	for i := from; i < len(b.work); {
 		i = b.next(i)
 	}
@@ -278,7 +278,7 @@ func (b *builder) next(i int) int {
 		b.reset(i)
 		return i + 1
 	}
-	b.move(i, Place{it.Position, it.Surface}, Move)
+	b.move(i, it.Place(), Move)
 	last := i
 	for it.Block > 0 && it.Side == trade.Each && last+1 < len(b.work) && b.work[last+1].it.Block == it.Block &&
 		b.work[last+1].it.Side == trade.Each {
@@ -315,14 +315,18 @@ func (b *builder) stretches(i int) []dose.Stretch {
 	return it.Dose.Stretches(b.rate, it.Sides())
 }
 
-// move writes a change of position.
-func (b *builder) move(i int, to Place, kind string) {
-	steps, s := b.f.Ways.Way(b.at, to, b.who)
-	b.at = to
-	if s == 0 {
-		return
+// move writes a change of position: in the steps of its way, in the seconds that the plan gives it. What
+// it takes longer than its steps is the last one's.
+func (b *builder) move(i int, to plan.Place, kind string) {
+	steps, _ := b.f.Ways.Way(b.at, to, b.who)
+	seconds, _ := plan.Move(b.at, to, b.who.Help)
+	if kind == Finish {
+		seconds, _ = plan.Finish(b.at, to, b.who.Help)
 	}
-	b.add(1000*s, Segment{Item: i, Kind: kind, Steps: steps})
+	b.at = to
+	if len(steps) > 0 && seconds > 0 {
+		b.add(1000*seconds, Segment{Item: i, Kind: kind, Steps: steps})
+	}
 }
 
 // reset writes an arm sweep with one breath, with the way to the posture it is done in and back.

@@ -65,7 +65,7 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 	}
 	if last >= 0 {
 		it := &s.Items[last]
-		b.at = Place{it.Position, it.Surface}
+		b.at = plan.Place{Position: it.Position, Surface: it.Surface}
 	}
 	if n := len(b.out.Segments); n > 0 && b.out.Segments[n-1].Kind == Finish && !b.out.Segments[n-1].Cut {
 		b.at = b.home()
@@ -166,7 +166,7 @@ func (g *Segment) SameRep(o *Segment) bool {
 // KeepEnd makes what follows fit into so many seconds, from a place to where the session ends: what is least
 // worth gives way, sets first, then a whole exercise. What is locked and the close are left alone. Said names
 // what gave way; fits is false when that is not enough.
-func KeepEnd(items []plan.Item, from Place, most int, f Facts) (out []plan.Item, said []string, fits bool) {
+func KeepEnd(items []plan.Item, from plan.Place, most int, f Facts) (out []plan.Item, said []string, fits bool) {
 	out = slices.Clone(items)
 	name := func(it *plan.Item) string {
 		if v, ok := f.Catalogue.Version(it.Version); ok {
@@ -205,7 +205,7 @@ func KeepEnd(items []plan.Item, from Place, most int, f Facts) (out []plan.Item,
 }
 
 // length is how long items last from a place to where the session ends.
-func length(items []plan.Item, from Place, f Facts) int {
+func length(items []plan.Item, from plan.Place, f Facts) int {
 	b := newBuilder(f)
 	b.at = from
 	for i := range items {

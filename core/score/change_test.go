@@ -141,7 +141,7 @@ func TestTheEndIsKept(t *testing.T) {
 	f := facts(t, nil)
 	whole, err := score.Build(only(12, big, small), f)
 	require.NoError(t, err)
-	standing := score.Place{Position: trade.Standing}
+	standing := plan.Place{Position: trade.Standing}
 	out, said, fits := score.KeepEnd([]plan.Item{big, small}, standing, int(whole.Seconds), f)
 	assert.True(t, fits)
 	assert.Empty(t, said)

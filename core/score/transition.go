@@ -79,12 +79,6 @@ type Who struct {
 	OnLeft  bool // rolls over the left side: the right is out
 }
 
-// A Place is a position and what carries it.
-type Place struct {
-	Position trade.Position
-	Surface  trade.Surface
-}
-
 // steps are the steps of one row; from the ground's own rows before those of any ground.
 func (w *Ways) steps(from, to trade.Position, surface string, help bool) []wayStep {
 	for _, key := range []wayKey{{from, to, surface, help}, {from, to, surface, false}, {from, to, anySurface, false}} {
@@ -97,7 +91,7 @@ func (w *Ways) steps(from, to trade.Position, surface string, help bool) []waySt
 
 // Way is how a client gets from one place to another, with the seconds of each step from the beginning on,
 // and how long it takes.
-func (w *Ways) Way(from, to Place, who Who) (steps []Step, seconds int) {
+func (w *Ways) Way(from, to plan.Place, who Who) (steps []Step, seconds int) {
 	for _, s := range w.way(from, to, who.Help) {
 		say := s.Say
 		switch {
@@ -116,7 +110,7 @@ func (w *Ways) Way(from, to Place, who Who) (steps []Step, seconds int) {
 	return steps, seconds
 }
 
-func (w *Ways) way(from, to Place, help bool) []wayStep {
+func (w *Ways) way(from, to plan.Place, help bool) []wayStep {
 	a, b := plan.Ground(from.Position, from.Surface), plan.Ground(to.Position, to.Surface)
 	if a == b {
 		return w.within(from.Position, to.Position, a)

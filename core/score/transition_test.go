@@ -36,14 +36,14 @@ func ways(t testing.TB) *score.Ways {
 func TestWaysAddUpToTheTable(t *testing.T) {
 	w := ways(t)
 	solver := pose.NewSolver(body.NewBody(body.Female, 0))
-	var places []score.Place
+	var places []plan.Place
 	for _, p := range trade.Positions {
 		surfaces := []trade.Surface{trade.Mat, trade.Bed, trade.Carriage}
 		if p.Upright() {
 			surfaces = []trade.Surface{trade.Chair}
 		}
 		for _, s := range surfaces {
-			places = append(places, score.Place{Position: p, Surface: s})
+			places = append(places, plan.Place{Position: p, Surface: s})
 		}
 	}
 	poses := map[string]bool{}

@@ -458,7 +458,7 @@ func (f *Facts) inTime(c Change, rest []plan.Item, under int, finish bool) (out 
 			rest[i].Locked = true
 		}
 	}
-	from := score.Place{Position: f.Score.Items[max(0, under)].Position, Surface: f.Score.Items[max(0, under)].Surface}
+	from := plan.Place{Position: f.Score.Items[max(0, under)].Position, Surface: f.Score.Items[max(0, under)].Surface}
 	at := c.At
 	if finish {
 		at = f.Score.EndOf(under, c.At)
