@@ -333,6 +333,9 @@ func TestASearchOfASetting(t *testing.T) {
 		}
 	}
 	was := 0.0
+	for _, s := range data.Settings[item] {
+		was = max(was, s.Start)
+	}
 	if l := data.Score.Items[item].Load; l != nil {
 		was = l.SurfaceCM
 	}

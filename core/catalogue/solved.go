@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"math"
+	"strings"
 
 	"restbend/core/body"
 	"restbend/core/pose"
@@ -167,3 +168,28 @@ func (c *Cache) find(name, key string) (*Solved, error) {
 
 // PathFrames is about how many frames an exercise shows in one round of its phases.
 const PathFrames = 30
+
+// Height is how high the surface is that a version is set by, cm as drawn: what is sat on, else the highest
+// that is touched; 0 where all is on the ground or upright.
+func (v *Version) Height() (cm float64) {
+	sat := 0.0
+	if v.Solved == nil {
+		return 0
+	}
+	for i := range v.Solved.Phases {
+		for _, c := range v.Solved.Phases[i].Contacts {
+			s := body.Surfaces[c.Surface]
+			if s.Upright() {
+				continue
+			}
+			cm = math.Max(cm, math.Round(100*s.D))
+			if strings.HasPrefix(c.Sphere, "sit-bone") {
+				sat = math.Max(sat, math.Round(100*s.D))
+			}
+		}
+	}
+	if sat > 0 {
+		return sat
+	}
+	return cm
+}

@@ -133,7 +133,8 @@ func (d Dose) setReps(set int) int {
 	return d.Reps
 }
 
-// SetCount is the number of sets.
+// SetCount is the number of sets, at most MostSets: documents that say more are refused where they are
+// read (Dose.Check), and one that was not read so does not make work for ever.
 func (d Dose) SetCount() int {
 	if len(d.Pattern) > 0 {
 		return min(len(d.Pattern), MostSets)

@@ -17,7 +17,8 @@ type Setting struct {
 	Steps []float64 `json:"steps,omitempty"`
 	Least float64   `json:"least"`
 	Most  float64   `json:"most,omitempty"`
-	Less  string    `json:"less,omitempty"` // what a step down and up are called
+	Start float64   `json:"start,omitempty"` // from where the first move goes, where nothing is recorded
+	Less  string    `json:"less,omitempty"`  // what a step down and up are called
 	More  string    `json:"more,omitempty"`
 	Words []string  `json:"words,omitempty"`
 	Many  bool      `json:"many,omitempty"` // several of the words at once
@@ -70,6 +71,8 @@ func Settings(v *catalogue.Version, s *safety.Screener) (out []Setting) {
 		}
 		one.Key = key
 		switch key {
+		case "surface_cm":
+			one.Start = v.Height()
 		case "weight_kg":
 			for _, q := range []string{"weight", "hand-weight.left", "hand-weight.right"} {
 				if most, _, limited := s.Allowed(q); limited {

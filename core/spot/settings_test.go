@@ -34,6 +34,11 @@ func TestSettings(t *testing.T) {
 			assert.True(t, len(s.Words) > 0 || s.Most > s.Least, s.Key)
 		}
 	}
+	for slug, want := range map[string]float64{"plank-sofa": 44, "sit-to-stand-high": 54, "sit-to-stand-counter": 55, "plank-wall": 0} {
+		v, ok := tr.Cat.Version(slug)
+		require.True(t, ok, slug)
+		assert.Equal(t, want, spot.Settings(v, free)[0].Start, "%s begins where its surface is", slug)
+	}
 	for _, key := range catalogue.Settings {
 		assert.True(t, seen[key], "no exercise is set by %s", key)
 	}

@@ -503,12 +503,13 @@ function askSetting(l, said = "") {
     if (s.many) return s.words.map(w => { const has = (l[s.key] || []).includes(w); return [w, moved(s, has ? l[s.key].filter(x => x !== w) : [...(l[s.key] || []), w]), has]; });
     if (s.words) return s.words.map(w => [`${s.name} ${w}`, moved(s, w === "none" ? "" : w), (l[s.key] || "none") === w]);
     return s.steps.flatMap(by => [[-by, s.less], [by, s.more]].map(([d, label]) => [d, label])).sort((a, b) => a[0] - b[0]).map(([d, label]) => {
-      const v = Math.round(10 * Math.min(s.most, Math.max(s.least, (l[s.key] || 0) + d))) / 10;
+      const v = Math.round(10 * Math.min(s.most, Math.max(s.least, (l[s.key] || s.start || 0) + d))) / 10;
       return [`${s.name}${s.unit ? ` ${Math.abs(d)} ${s.unit}` : ""} ${label}`, moved(s, v)];
     });
   });
-  const tried = clean => () => { const m = mark("setting", { ...here(), load: { ...l }, clean }); askSetting(l, clean ? `Clean at ${loadWords(l) || "this"}: kept.` : `Shaky at ${loadWords(l) || "this"}.`); return m; };
-  tell([said, `Setting: ${loadWords(l) || "none recorded"}. One to three slow ones, then one small move.`], [...moves, ["clean", tried(true)], ["shaky", tried(false)], ["enough for today", () => { const best = ordered(marks).findLast(m => m.kind === "setting" && m.clean && m.item === about().item); tell(best ? `Next time begins at ${loadWords(best.load) || "the same"}: the last clean one.` : "No setting was clean: the last one stays."); }]], true);
+  const tried = clean => () => { const m = mark("setting", { ...here(), load: { ...l }, clean }); askSetting(l, clean ? `Clean at ${loadWords(l)}: kept.` : `Shaky at ${loadWords(l)}.`); return m; };
+  const drawn = all.find(s => s.start && !l[s.key]);
+  tell([said, `Setting: ${loadWords(l) || "none recorded"}.${drawn ? ` It is drawn ${drawn.start} ${drawn.unit} high: moves begin there.` : ""} One to three slow ones, then one small move.`], [...moves, ...(loadWords(l) ? [["clean", tried(true)], ["shaky", tried(false)]] : []), ["enough for today", () => { const best = ordered(marks).findLast(m => m.kind === "setting" && m.clean && m.item === about().item); tell(best ? `Next time begins at ${loadWords(best.load) || "the same"}: the last clean one.` : "No setting was clean: the last one stays."); }]], true);
 }
 function doneSheet() {
   const close = known => () => { if (known !== undefined) mark("check", { check: "from_memory", value: known }); mark("end", { because: "done" }); };
