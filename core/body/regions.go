@@ -6,7 +6,7 @@ import (
 	"strings"
 )
 
-// A region is a patch of skin a hand may lie on: a point of the drawn skin and the way out
+// A SkinRegion is a patch of skin a hand may lie on: a point of the drawn skin and the way out
 // of it. Fixed to a segment; paired regions name the side.
 type SkinRegion struct {
 	seg    int // segment, or limb segment where limb is set
@@ -97,7 +97,7 @@ func RegionNames() []string {
 	return out
 }
 
-// patch is a region of a placed body.
+// SkinPatch is a region of a placed body.
 type SkinPatch struct {
 	Seg         int
 	At, Outward Vec

@@ -1,6 +1,6 @@
 package body
 
-// sphere is a ball of skin fixed to a segment: contacts touch at its lowest point and
+// Sphere is a ball of skin fixed to a segment: contacts touch at its lowest point and
 // the same balls find penetration.
 type Sphere struct {
 	Name string // with .left or .right where paired
@@ -63,7 +63,7 @@ func (b *Body) laySkin() {
 	}
 }
 
-// part is a contact an author can name: the spheres that touch and the name under
+// Part is a contact an author can name: the spheres that touch and the name under
 // which its share of body weight is reported.
 type Part struct {
 	Spheres []string // without side

@@ -241,7 +241,7 @@ func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribe
 	return steps, c.Side
 }
 
-// mayAdd: nothing is added to work that is capped or stepped back.
+// MayAdd tells whether work may be added: nothing is added to work that is capped or stepped back.
 func MayAdd(d *progress.Decision) bool {
 	return d == nil || d.Decision == trade.Up || d.Decision == trade.Stay
 }

@@ -91,7 +91,7 @@ func (r *Request) StartPlace() plan.Place {
 	return plan.Place{Position: trade.Standing}
 }
 
-// body tells whether a candidate may be a body item: everything but the resets.
+// BodyItem tells whether a candidate may be a body item: everything but the resets.
 func BodyItem(v *catalogue.Version) bool { return v.Family != ResetFamily }
 
 // OnBack tells whether a version is done lying on the back.

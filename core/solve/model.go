@@ -36,7 +36,7 @@ type Model struct {
 	Reach      uint8 // directions that some item visits
 }
 
-// block is one posture on one ground.
+// Block is one posture on one ground.
 type Block struct {
 	Tier   int    // in the order school's list: an arc never leads to a lower one
 	Peers  uint32 // blocks of the same posture on another ground
@@ -53,7 +53,7 @@ type Arc struct {
 	OK      bool
 }
 
-// column is one body item in one dose.
+// Column is one body item in one dose.
 type Column struct {
 	Cand, Option, Block int
 	Family              int // -1: member of a set
@@ -67,7 +67,7 @@ type Column struct {
 	Locked              bool
 }
 
-// end is an opener or a closer: one item, or a fixed sequence of a template.
+// End is an opener or a closer: one item, or a fixed sequence of a template.
 type End struct {
 	Cands       []int
 	Options     []int
