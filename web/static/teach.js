@@ -500,7 +500,7 @@ function askSetting(l, said = "") {
   if (!all.length) { tell(`${score.items[about().item].name} has nothing to set.`); return; }
   const moved = (s, v) => () => { const next = { ...l, [s.key]: v }; if (s.resets) delete next[s.resets]; if (!v || v.length === 0) delete next[s.key]; mark("load", { ...here(), load: next }); askSetting(next); };
   const moves = all.flatMap(s => {
-    if (s.many) return s.words.map(w => { const has = (l[s.key] || []).includes(w); return [w, moved(s, has ? l[s.key].filter(x => x !== w) : [...(l[s.key] || []), w]), has]; });
+    if (s.many) return s.words.map(w => { const has = (l[s.key] || []).includes(w); return [`help: ${w}`, moved(s, has ? l[s.key].filter(x => x !== w) : [...(l[s.key] || []), w]), has]; });
     if (s.words) return s.words.map(w => [`${s.name} ${w}`, moved(s, w === "none" ? "" : w), (l[s.key] || "none") === w]);
     return s.steps.flatMap(by => [[-by, s.less], [by, s.more]].map(([d, label]) => [d, label])).sort((a, b) => a[0] - b[0]).map(([d, label]) => {
       const v = Math.round(10 * Math.min(s.most, Math.max(s.least, (l[s.key] || s.start || 0) + d))) / 10;
