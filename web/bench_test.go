@@ -194,6 +194,9 @@ func TestADoseIsTypedOnTheBench(t *testing.T) {
 // Other proposals stand one tap away, each with what it is worth beside the best; taking one is an edit
 // like any other, and the best one can be taken again.
 func TestOtherProposals(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	p.do("POST", "/clients/1/plans", url.Values{"minutes": {"30"}})
 	p.do("POST", "/plans/1/best", url.Values{})

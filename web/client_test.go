@@ -405,6 +405,9 @@ func (p *practice) arrives(content string) (int, string) {
 // A client goes out and comes into another practice whole. Here the same file changes nothing; when both differ, they
 // are shown side by side and somebody chooses.
 func TestOneClientOutAndIn(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	code, doc := p.do("GET", "/clients/2/export", nil)
 	require.Equal(t, 200, code)

@@ -120,8 +120,9 @@ func (s *Server) routes() error {
 	return nil
 }
 
-func (s *Server) parseTemplates() error {
-	funcs := template.FuncMap{
+// words are what templates say things with.
+func (s *Server) words() template.FuncMap {
+	return template.FuncMap{
 		"join":     strings.Join,
 		"minutes":  func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
 		"position": func(p any) string { return catalogue.PositionWords(trade.Position(fmt.Sprint(p))) },
@@ -171,27 +172,42 @@ func (s *Server) parseTemplates() error {
 		"testname":   people.TestName,
 		"day":        func(at string) string { return strings.Replace(strings.TrimSuffix(at, "Z"), "T", " ", 1) },
 	}
+}
+
+// parseTemplates reads every page with the layout around it.
+func (s *Server) parseTemplates() error {
 	s.Pages = map[string]*template.Template{}
 	names, err := fs.Glob(templateFiles, "templates/*.html")
 	if err != nil {
 		return err
 	}
+	parse := func(t *template.Template, file string) (*template.Template, error) {
+		text, err := templateFiles.ReadFile(file)
+		if err != nil {
+			return nil, err
+		}
+		if t, err = t.Parse(s.Assets.Named(string(text))); err != nil {
+			return nil, fmt.Errorf("%s: %w", file, err)
+		}
+		return t, nil
+	}
+	const layout = "templates/layout.html"
+	around, err := parse(template.New("layout").Funcs(s.words()), layout)
+	if err != nil {
+		return err
+	}
 	for _, n := range names {
-		name := strings.TrimSuffix(strings.TrimPrefix(n, "templates/"), ".html")
-		if name == "layout" {
+		if n == layout {
 			continue
 		}
-		t := template.New(name).Funcs(funcs)
-		for _, file := range []string{"templates/layout.html", n} {
-			text, err := templateFiles.ReadFile(file)
-			if err != nil {
-				return err
-			}
-			if t, err = t.Parse(s.Assets.Named(string(text))); err != nil {
-				return fmt.Errorf("%s: %w", file, err)
-			}
+		t, err := around.Clone()
+		if err != nil {
+			return err
 		}
-		s.Pages[name] = t
+		if t, err = parse(t, n); err != nil {
+			return err
+		}
+		s.Pages[strings.TrimSuffix(strings.TrimPrefix(n, "templates/"), ".html")] = t
 	}
 	return nil
 }

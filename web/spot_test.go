@@ -90,6 +90,9 @@ func TestASymptomChangesTheRest(t *testing.T) {
 
 // Whatever is offered can be taken, each is a new revision with its plan, and it can be taken back at once.
 func TestOffersOnTheSpot(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	p := start(t, true).signIn()
 	id, sc, item, pos := p.running()
 	rev := 1

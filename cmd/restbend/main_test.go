@@ -460,6 +460,9 @@ func TestVerifyJudgesAPlanDocument(t *testing.T) {
 // The score of a plan: a document whose segments follow each other, or its words; what cannot be run is
 // refused with the field.
 func TestScoreOfAPlan(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
 	client := examples + "client.json"
 	_, made, _ := run("", "plan", "--client", client, "--minutes", "15")
 	var p struct{ Seconds float64 }

@@ -19,7 +19,7 @@ import (
 func TestTheCatalogueIsWhole(t *testing.T) {
 	src, err := restbend.CatalogueSource()
 	require.NoError(t, err)
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	var ladder []string
 	families := 0
@@ -49,7 +49,7 @@ func TestTheCatalogueIsWhole(t *testing.T) {
 // Versions whose point is movement must show it (product convention): an author must not
 // shave an angle to pass a limit.
 func TestMovementIsShown(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	for _, c := range []struct {
 		slug, quantity string
@@ -65,7 +65,7 @@ func TestMovementIsShown(t *testing.T) {
 }
 
 func TestMeasuredFacts(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	q := func(slug, name string) float64 { v, _ := cat.Version(slug); return v.Quantities[name].Value }
 	assert.Positive(t, q("curl-up-hand-under", "head-lift"))
@@ -147,7 +147,7 @@ func TestStaleSolvedPosesAreRefused(t *testing.T) {
 }
 
 func TestLadderSteps(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	v, _ := cat.Version("bridge")
 	assert.Equal(t, "bridge-long-hold", cat.Next(v).Slug)

@@ -6,14 +6,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"restbend"
 	"restbend/core/catalogue"
 )
 
 // What an instructor would say of each version, as a sentence about its measurement. The
 // numbers are limits of the trade's safety page or plain sense, never the model's output.
 func TestFactsOfTheCatalogue(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	const never = 0.0
 	for _, c := range []struct {
@@ -99,7 +98,7 @@ func TestFactsOfTheCatalogue(t *testing.T) {
 // Effort follows the rubric: breath is 1, full planks are 7 and more, standing balance
 // at least 4, and no chair or bed-friendly rest is hard.
 func TestEffortFollowsTheRubric(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	for slug, want := range map[string][2]int{
 		"side-rib-breath-supine": {1, 1}, "prone-rest": {1, 1}, "spine-wave": {1, 1}, "low-breath-chair": {1, 1}, "neck-tilt": {1, 2}, "clock-12-6": {2, 2}, "clock-chair": {2, 2},
@@ -129,7 +128,7 @@ func TestEffortFollowsTheRubric(t *testing.T) {
 // Every floor version says what it becomes on a bed and on a chair; every sided one what
 // left means and what is compared; every load that can be set names its setting.
 func TestAnswersAreGiven(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	settings := map[string]string{"band": "band", "dumbbell": "weight_kg", "raised-pad": "pad_level", "spring-carriage": "spring", "strap": "anchor_cm", "bolster": "surface_cm"}
 	for _, v := range cat.Versions {
@@ -157,7 +156,7 @@ func TestAnswersAreGiven(t *testing.T) {
 // Nothing of the catalogue is quicker than it says: a phase that is gone into too fast is a
 // mistake of its seconds.
 func TestNothingIsQuickUnsaid(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	for _, v := range cat.Versions {
 		all := []catalogue.Quantities{v.Quantities}
@@ -181,7 +180,7 @@ func TestNothingIsQuickUnsaid(t *testing.T) {
 // A limb rests at the end of its range where a posture is held long, or all the time; passing
 // through is none.
 func TestALimbRestsAtTheEndOfItsRange(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	old, _ := cat.Version("knee-hug-both")
 	attached := func(change func(*catalogue.Version)) float64 {

@@ -18,7 +18,7 @@ import (
 
 // A change to an entry needs a new revision, with the old text kept.
 func TestEveryEntryMatchesItsFingerprint(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	lock, err := restbend.RevisionLock()
 	require.NoError(t, err)
@@ -36,7 +36,7 @@ func TestOldRevisionsStayReadable(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
 	}
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	found := 0
 	for _, v := range cat.Versions {
@@ -82,7 +82,7 @@ func TestOldRevisionsStayReadable(t *testing.T) {
 
 func own(t *testing.T) (*catalogue.Catalogue, *catalogue.Version) {
 	t.Helper()
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	v, _ := cat.Version("clam")
 	data, err := v.Copy("own-clam-1", "Clam, mine").YAML()
@@ -179,7 +179,7 @@ func TestMistakesInOwnVersionsAreNamed(t *testing.T) {
 }
 
 func FuzzReadOwn(f *testing.F) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(f, err)
 	v, _ := cat.Version("one-leg")
 	data, err := v.Copy("own-one-leg-1", "Mine").YAML()
@@ -196,7 +196,7 @@ func FuzzReadOwn(f *testing.F) {
 
 // Paths are packed and unpacked without loss.
 func TestPathsSurvivePacking(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
 		v := rapid.SampledFrom(cat.Versions).Draw(t, "version")
@@ -222,7 +222,7 @@ func TestPathsSurvivePacking(t *testing.T) {
 // An own version is no way round a limit: easier, lighter or without what it declares only
 // with a written reason; and never as walking.
 func TestAnOwnVersionCannotSayLess(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	copyOf := func(slug string) string {
 		v, ok := cat.Version(slug)

@@ -32,7 +32,7 @@ func measured(v *catalogue.Version) string {
 // hands and knees, or into a plank on the ground, without both arms and both knees bearing
 // weight for a moment, whatever lifts afterwards.
 func TestGettingOntoHandsAndKneesIsMeasured(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	seen, once := 0, 0
 	for _, v := range cat.Versions {
@@ -57,7 +57,7 @@ func TestGettingOntoHandsAndKneesIsMeasured(t *testing.T) {
 
 // Two versions that measure alike or read alike say why both exist.
 func TestLookalikesGiveAReason(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	bySum, byCue := map[string]*catalogue.Version{}, map[string]*catalogue.Version{}
 	reasons := 0
@@ -83,7 +83,7 @@ func TestLookalikesGiveAReason(t *testing.T) {
 // What a posture leans on or holds must be among the surfaces or the kit, so that nobody
 // is given an exercise without its chair, wall or band.
 func TestWhatPosturesUseIsAskedFor(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	needs := map[string][]string{"chair": {"chair"}, "seat-edge": {"chair"}, "chair-side": {"chair"}, "high-seat": {"chair"}, "sofa": {"sofa"}, "counter": {"counter"}, "table": {"table"},
 		"wall": {"wall"}, "wall-back": {"wall"}, "wall-left": {"wall"}, "wall-right": {"wall"}, "bolster": {"bolster"}, "pad-1": {"raised-pad"}, "pad-2": {"raised-pad"},
@@ -116,7 +116,7 @@ func TestWhatPosturesUseIsAskedFor(t *testing.T) {
 
 // What an ease leans on, its version does not, is asked for by the ease.
 func TestWhatEasesUseIsAskedFor(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	asks := map[string][]string{"counter": {"counter"}, "cushions": {"cushion"}, "wedge": {"cushion", "pillow"}, "pillow": {"pillow"}, "rolled": {"towel"}, "towel": {"towel", "pillow"}, "pad": {"cushion", "raised-pad"}, "wall": {"wall"}, "chair": {"chair"}, "sofa": {"sofa"}}
 	kinds := func(s *catalogue.Solved) map[string]bool {
@@ -149,7 +149,7 @@ func TestWhatEasesUseIsAskedFor(t *testing.T) {
 
 // Normal joint ranges are never exceeded, in any phase or on the way.
 func TestJointRangesAreKept(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	const slack = 1.0 // a path may pass the edge by twice the validator's half degree
 	for _, v := range cat.Versions {
@@ -173,7 +173,7 @@ func TestJointRangesAreKept(t *testing.T) {
 
 // Every sided version says which side it is written for by what its figure does.
 func TestSidesMeanWhatTheySay(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	q := func(slug string, side body.Side, name string) float64 {
 		v, ok := cat.Version(slug)
@@ -198,7 +198,7 @@ func TestSidesMeanWhatTheySay(t *testing.T) {
 
 // Loads stand in the order a ladder promises: easier rungs ask less of what they train.
 func TestLaddersRiseInLoad(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	moment := func(slug string) float64 { v, _ := cat.Version(slug); return v.Quantities["moment"].Value }
 	arm := func(slug string) float64 { v, _ := cat.Version(slug); return v.Quantities["arm-load.left"].Value }
@@ -228,7 +228,7 @@ func TestLaddersRiseInLoad(t *testing.T) {
 
 // Words are plain and whole: sentences end, nothing shouts, no trade name slips in.
 func TestWordsArePlain(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	sentence := regexp.MustCompile(`^[A-Z0-9].*[.!?]$`)
 	for _, v := range cat.Versions {
@@ -251,7 +251,7 @@ func TestWordsArePlain(t *testing.T) {
 }
 
 func TestTheArgumentForATask(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	tasks, err := restbend.Tasks()
 	require.NoError(t, err)
@@ -293,7 +293,7 @@ func TestTheArgumentForATask(t *testing.T) {
 }
 
 func TestAlternativesShareAnAim(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	for _, v := range cat.Versions {
 		got := cat.Alternatives(v, 3)
@@ -311,7 +311,7 @@ func TestAlternativesShareAnAim(t *testing.T) {
 
 // Doses rise along their steps and every version has one for a school that is offered.
 func TestDosesRise(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	for _, v := range cat.Versions {
 		for _, school := range catalogue.Schools {
@@ -332,7 +332,7 @@ func TestDosesRise(t *testing.T) {
 // An exercise done with an ease is the same entry in other postures and with other loads; a
 // way in is left out of the round, and eases that are not there are not made up.
 func TestEasedVersionsAndRounds(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	together := 0
 	for _, v := range cat.Versions {

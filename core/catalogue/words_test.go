@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -17,9 +18,12 @@ import (
 	"restbend/core/trade"
 )
 
+// delivered is the catalogue as it is delivered, read once: no test may change it.
+var delivered = sync.OnceValues(restbend.Catalogue)
+
 func whole(t *testing.T) *catalogue.Catalogue {
 	t.Helper()
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	return cat
 }

@@ -18,7 +18,7 @@ import (
 // Who may clear what, when, and for how long; the day is 20 November 2026. True means that the
 // client must still be seen first.
 func TestClearances(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
@@ -131,7 +131,7 @@ func TestClearances(t *testing.T) {
 
 // Details that contradict each other or cannot be are read strictly.
 func TestContradictionsAreReadStrictly(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
@@ -165,7 +165,7 @@ func TestContradictionsAreReadStrictly(t *testing.T) {
 
 // The client page says through which day, or why not.
 func TestClearancesSayThroughWhichDay(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)
@@ -197,7 +197,7 @@ func TestClearancesSayThroughWhichDay(t *testing.T) {
 
 // A red flag is cleared by what was written on the day it was raised or later.
 func TestAFlagIsClearedAfterItWasRaised(t *testing.T) {
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	require.NoError(t, err)
 	rules, err := restbend.Rules()
 	require.NoError(t, err)

@@ -17,6 +17,9 @@ import (
 	"restbend/core/trade"
 )
 
+// delivered is the catalogue as it is delivered, read once: no test may change it.
+var delivered = sync.OnceValues(restbend.Catalogue)
+
 var today = trade.On(2026, 11, 20)
 
 func load(t testing.TB) (*safety.Rules, *catalogue.Catalogue) {
@@ -29,7 +32,7 @@ var loadOnce = sync.OnceValues(func() (*safety.Rules, *catalogue.Catalogue) {
 	if err != nil {
 		panic(err)
 	}
-	cat, err := restbend.Catalogue()
+	cat, err := delivered()
 	if err != nil {
 		panic(err)
 	}

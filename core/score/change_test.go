@@ -17,6 +17,14 @@ import (
 	"restbend/plantest"
 )
 
+// few is how many are drawn: fewer where the tests are to be quick.
+func few(n int) int {
+	if testing.Short() {
+		return (n + 3) / 4
+	}
+	return n
+}
+
 // drawn are plans of drawn clients, of every kind among them, with what their scores are made from.
 func drawn(t testing.TB, n int, do func(where string, p *plan.Plan, f score.Facts)) {
 	tr, err := plantest.Load()
@@ -100,7 +108,7 @@ func TestASideBlockTurnsOverOnce(t *testing.T) {
 
 // A change at any second leaves a valid score: what ran is as it was, the rest follows.
 func TestAChangeAtAnySecondIsValid(t *testing.T) {
-	drawn(t, 3, func(where string, p *plan.Plan, f score.Facts) {
+	drawn(t, few(3), func(where string, p *plan.Plan, f score.Facts) {
 		s, err := score.Build(p, f)
 		require.NoError(t, err)
 		rest := p.Items[len(p.Items)/2:]

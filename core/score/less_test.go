@@ -13,7 +13,7 @@ import (
 // Whatever is capped, left or left out wherever in drawn sessions: the score stays sound, what ran stays, nothing still
 // to come of the exercise is above the cap, and everything else is there as it was.
 func TestLessThanWasPlanned(t *testing.T) {
-	drawn(t, 12, func(where string, p *plan.Plan, f score.Facts) {
+	drawn(t, few(12), func(where string, p *plan.Plan, f score.Facts) {
 		s, err := score.Build(p, f)
 		require.NoError(t, err)
 		for share := 0.02; share < 1; share += 0.053 {

@@ -13,7 +13,7 @@ import (
 // Whatever is added wherever in drawn sessions, the score stays sound, what ran stays as it was, no hold becomes
 // longer than the dose has it, and it can be taken back until it runs.
 func TestMoreThanWasPlanned(t *testing.T) {
-	drawn(t, 12, func(where string, p *plan.Plan, f score.Facts) {
+	drawn(t, few(12), func(where string, p *plan.Plan, f score.Facts) {
 		s, err := score.Build(p, f)
 		require.NoError(t, err)
 		for share := 0.03; share < 1; share += 0.061 {
