@@ -259,11 +259,8 @@ func (h *shape) write(sb *strings.Builder) {
 	}
 	sb.WriteString(`<path d="` + h.path() + `"`)
 	if h.width > 0 {
-		sb.WriteString(
-			` fill="none" stroke="` + h.fill + `" stroke-width="` + num(
-				h.width,
-			) + `" stroke-linecap="round" stroke-linejoin="round"`,
-		)
+		sb.WriteString(` fill="none" stroke="` + h.fill + `" stroke-width="` + num(h.width))
+		sb.WriteString(`" stroke-linecap="round" stroke-linejoin="round"`)
 	} else {
 		sb.WriteString(` fill="` + h.fill + `"`)
 		if h.edge {

@@ -227,13 +227,9 @@ func (f *Film) at(pos float64) []float64 {
 
 // draw writes the picture at a position.
 func (f *Film) draw(sb *strings.Builder, pos float64, title string) {
-	sb.WriteString(
-		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="` + num(
-			f.ViewBox[0],
-		) + " " + num(f.ViewBox[1]) + " " + num(f.ViewBox[2]) + " " + num(
-			f.ViewBox[3],
-		) + `" role="img">`,
-	)
+	b := f.ViewBox
+	box := num(b[0]) + " " + num(b[1]) + " " + num(b[2]) + " " + num(b[3])
+	sb.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="` + box + `" role="img">`)
 	if title != "" {
 		sb.WriteString("<title>" + escape(title) + "</title>")
 	}

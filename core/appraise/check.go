@@ -326,8 +326,13 @@ func (c *checker) composition() {
 	}
 	if share > 0 && all > 0 {
 		got := float64(some) / float64(all)
-		what := map[bool]string{true: "lying", false: "down on the " + map[bool]string{true: "bed",
-			false: "mat"}[c.r.Place() == kinds.PlaceBed]}[c.r.Acute()]
+		what := "down on the mat"
+		switch {
+		case c.r.Acute():
+			what = "lying"
+		case c.r.Place() == kinds.PlaceBed:
+			what = "down on the bed"
+		}
 		c.say(
 			"place",
 			got >= share-shareSlack,

@@ -47,8 +47,8 @@ func score(r *facts.Request, p *plan.Plan) float64 {
 		for i := range p.Items {
 			m += p.Items[i].Aims[a]
 		}
-		s += weight[k] * (math.Min(m, target[k]) + facts.SecondHalf*math.Max(0,
-			math.Min(m-target[k], facts.SecondHalf*target[k])))
+		beyond := math.Min(m-target[k], facts.SecondHalf*target[k])
+		s += weight[k] * (math.Min(m, target[k]) + facts.SecondHalf*math.Max(0, beyond))
 	}
 	for _, d := range p.Directions {
 		if d.Visited {
@@ -74,9 +74,8 @@ func score(r *facts.Request, p *plan.Plan) float64 {
 			s -= facts.LengthPoints
 		}
 	}
-	return s - movePrice(r, p) - r.Missing(
-		p,
-	) - facts.ShortPoints*math.Max(0, float64(r.LeastSeconds()-p.Seconds+turning(p)))
+	short := math.Max(0, float64(r.LeastSeconds()-p.Seconds+turning(p)))
+	return s - movePrice(r, p) - r.Missing(p) - facts.ShortPoints*short
 }
 
 // movePrice is the price of every change of posture in the order of the list.

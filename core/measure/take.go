@@ -285,10 +285,11 @@ func (t *taker) places() {
 // sideways tells whether an arm is raised more to the side than to the front or back.
 func sideways(l statics.Limbs) bool {
 	forward := math.Abs(math.Cos(l.ShoulderFlexion * math.Pi / 180))
-	return forward > 1e-3 &&
-		math.Acos(math.Max(-1, math.Min(1, math.Cos(l.ShoulderElevation*math.Pi/180)/forward)))*180/math.Pi >= math.Abs(
-			l.ShoulderFlexion,
-		)
+	if forward <= 1e-3 {
+		return false
+	}
+	out := math.Acos(math.Max(-1, math.Min(1, math.Cos(l.ShoulderElevation*math.Pi/180)/forward))) * 180 / math.Pi
+	return out >= math.Abs(l.ShoulderFlexion)
 }
 
 // arms, feet and legs are the shares of body weight on them.

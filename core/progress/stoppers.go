@@ -264,9 +264,8 @@ var stoppers = []Stopper{
 				v, ok := l.in.Catalogue.Version(it.Version)
 				if ok && v.SideMode != trade.None && !oneSided(v) && it.Side.One() &&
 					!slices.ContainsFunc(t.items, func(o Item) bool { return o.Version == it.Version && o.Side == it.Side.Other() }) {
-					return "only the " + string(it.Side) + " side of " + l.in.name(
-						it.Version,
-					) + " was done on " + t.session.Date.String()
+					name := l.in.name(it.Version)
+					return fmt.Sprintf("only the %s side of %s was done on %s", it.Side, name, t.session.Date)
 				}
 			}
 		}

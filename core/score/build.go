@@ -319,10 +319,11 @@ func (b *builder) stretches(i int) []dose.Stretch {
 // it takes longer than its steps is the last one's.
 func (b *builder) move(i int, to plan.Place, kind string) {
 	steps, _ := b.f.Ways.Way(b.at, to, b.who)
-	seconds, _ := plan.Move(b.at, to, b.who.Help)
+	rule := plan.Move
 	if kind == Finish {
-		seconds, _ = plan.Finish(b.at, to, b.who.Help)
+		rule = plan.Finish
 	}
+	seconds, _ := rule(b.at, to, b.who.Help)
 	b.at = to
 	if len(steps) > 0 && seconds > 0 {
 		b.add(1000*seconds, Segment{Item: i, Kind: kind, Steps: steps})

@@ -100,12 +100,8 @@ func (b *builder) clock(w *worked, ms int, s Segment, back bool) {
 		if len(names) == n {
 			i := slices.Index(w.v.Hours, from)
 			z := slices.Index(w.v.Hours, to)
-			one.Figure, one.Breath = &Figure{
-				Phase:   names[i],
-				ToPhase: names[z],
-			}, breathOf(
-				w.v.Phases[w.v.Round()+z].Breath,
-			)
+			one.Figure = &Figure{Phase: names[i], ToPhase: names[z]}
+			one.Breath = breathOf(w.v.Phases[w.v.Round()+z].Breath)
 		} else {
 			one.Figure = drawn(w, float64(from), float64(to), back)
 		}

@@ -214,11 +214,8 @@ func (t *tally) judgeAbove(least float64) (value float64, ok bool) {
 	if o.shares(c) {
 		wrong += 2
 	}
-	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price - broken*float64(
-		wrong,
-	) - missing - outOfOrder*float64(
-		back,
-	)
+	value = t.value - m.In[o.First].Price - m.Out[c.Last].Price
+	value = value - broken*float64(wrong) - missing - outOfOrder*float64(back)
 	for a, x := range t.credit {
 		value += m.Weight[a] * m.credited(a, x)
 	}

@@ -311,13 +311,8 @@ func (s *Player) saidAfter(
 			notes,
 		)
 		because = unlessTouched(a, "Why it ended", a.V.Get("base_ended"), session.Ended, because)
-		if unlessTouched(
-			a,
-			"Pain at the end",
-			a.V.Get("base_pain_end"),
-			numberText(session.PainEnd),
-			numberText(pain),
-		) == numberText(session.PainEnd) {
+		kept := numberText(session.PainEnd)
+		if unlessTouched(a, "Pain at the end", a.V.Get("base_pain_end"), kept, numberText(pain)) == kept {
 			pain = session.PainEnd
 		}
 	}
