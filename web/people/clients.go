@@ -258,7 +258,7 @@ func (s *People) KindChoices(c *gin.Context, cl *intake.Client) []KindChoice {
 			slices.ContainsFunc(cl.Conditions, func(k intake.Condition) bool { return slices.Contains(t.For, k.Code) })
 		out = append(out, KindChoice{t, here})
 	}
-	slices.SortStableFunc(out, func(a, b KindChoice) int { return site.CountIf(b.Here) - site.CountIf(a.Here) })
+	slices.SortStableFunc(out, func(a, b KindChoice) int { return facts.CountIf(b.Here) - facts.CountIf(a.Here) })
 	return out
 }
 

@@ -19,7 +19,6 @@ import (
 	"restbend/core/trade"
 	"restbend/store"
 	"restbend/web/people"
-	"restbend/web/site"
 )
 
 // CourseSession is a session of a course, done or planned.
@@ -371,7 +370,7 @@ func (s *Planning) planRow(c *gin.Context, row *severalRow, minutes int, kind st
 	}
 	row.Seconds, row.Items = built.Seconds, len(built.Items)
 	for _, k := range built.Checks {
-		row.Broken += site.CountIf(!k.OK)
+		row.Broken += facts.CountIf(!k.OK)
 	}
 	if day.IsZero() {
 		return nil

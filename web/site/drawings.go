@@ -7,6 +7,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
+	"restbend/core/facts"
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/score"
@@ -235,7 +236,7 @@ func PostureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 	fmt.Fprintf(&d, "M%.1f %.1f", x(0), y(trade.Standing))
 	shown := 0
 	for i := range p.Items {
-		shown += CountIf(p.Items[i].Role != trade.Reset)
+		shown += facts.CountIf(p.Items[i].Role != trade.Reset)
 	}
 	// Pictures stand in two rows, each as wide as its room allows.
 	width := math.Max(54, math.Min(92, 2*(lineRight-lineLeft)/float64(max(1, shown))*0.94))
@@ -340,12 +341,4 @@ func ScoreLine(sc *score.Score) trackView {
 		}
 	}
 	return out
-}
-
-// CountIf is 1 for what holds.
-func CountIf(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
