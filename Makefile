@@ -54,7 +54,7 @@ screenshots: chromium ## pictures of every main view from demo data
 sheets: chromium ## every version from three cameras, as pages of pictures in sheets/
 	$(GO) run ./tools/sheets
 
-revisions: ## record the fingerprint of every entry, after raising revisions
+revisions: ## record the fingerprints of entries (after raising revisions) and of their words
 	$(GO) run ./tools/solve -lock core/catalogue/revisions.lock
 
 solve: ## solve, validate and measure every pose again

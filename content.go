@@ -20,7 +20,7 @@ import (
 	"restbend/core/score"
 )
 
-//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/kinds/templates.yaml core/score/transitions.yaml core/catalogue/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
+//go:embed core/catalogue/ladders.txt core/catalogue/doses.yaml core/catalogue/tasks.yaml core/kinds/templates.yaml core/score/transitions.yaml core/catalogue/preferences.yaml core/catalogue/eases.yaml core/catalogue/gates.yaml core/catalogue/swaps.yaml core/catalogue/names.yaml core/catalogue/versions/*.yaml core/catalogue/revisions/*.yaml core/catalogue/revisions.lock core/catalogue/words.lock core/catalogue/solved.json.gz core/catalogue/ways.json.gz core/safety/limits.yaml core/safety/quantities.yaml core/assess/norms.yaml docs/formats/*.schema.json
 var files embed.FS
 
 // CatalogueSource returns the catalogue's files without the solved poses.
@@ -133,6 +133,12 @@ func folder(dir string) (map[string][]byte, error) {
 // RevisionLock is the recorded fingerprint of every entry.
 func RevisionLock() (string, error) {
 	data, err := files.ReadFile("core/catalogue/revisions.lock")
+	return string(data), err
+}
+
+// WordsLock is the recorded fingerprint of what is said of every entry.
+func WordsLock() (string, error) {
+	data, err := files.ReadFile("core/catalogue/words.lock")
 	return string(data), err
 }
 

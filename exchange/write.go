@@ -144,6 +144,8 @@ type Version struct {
 	Faults    []string               `json:"faults"`
 	Eases     []string               `json:"eases"`
 	Stop      []string               `json:"stop"`
+	Say       sayDoc                 `json:"say"`
+	EaseWords []easeWords            `json:"ease_words,omitempty"`
 	Set       bool                   `json:"set,omitempty"`      // a member of a set, not a rung of its family
 	Authored  trade.Side             `json:"authored,omitempty"` // the side the phases describe
 	Hours     []int                  `json:"hours,omitempty"`    // of the pelvic clock a pass leads over
@@ -157,7 +159,7 @@ type Version struct {
 	GateEffort int         `json:"gate_effort,omitempty"`
 	GateSchool string      `json:"gate_school,omitempty"` // the side plank school in which it is a start
 	Helpful    []helpful   `json:"kit_helpful"`
-	FaultCodes []faultCode `json:"fault_codes"`
+	FaultCodes []catalogue.Fault `json:"fault_codes"`
 	FeelAt     []feelAt    `json:"feel_at"`
 	Shaking    string      `json:"shaking,omitempty"`
 	// still, or cycle: the round repeats while the hold runs
@@ -184,9 +186,22 @@ type helpful struct {
 	Instead string `json:"instead,omitempty"`
 }
 
-type faultCode struct {
-	Code string `json:"code"`
-	Say  string `json:"say"`
+// sayDoc are the words of an entry by their slots; what older readers know stands beside it as setup, cues,
+// feel, faults and stop.
+type sayDoc struct {
+	Setup  catalogue.Setup           `json:"setup"`
+	Phases map[string]catalogue.Line `json:"phases"`
+	Core   string                    `json:"core,omitempty"`
+}
+
+// easeWords is what is said of an ease: its sentences first in the set-up, and lines in slots of the exercise.
+type easeWords struct {
+	Slug      string            `json:"slug"`
+	Name      string            `json:"name"`
+	Say       []string          `json:"say"`
+	Short     string            `json:"short"`
+	Instead   map[string]string `json:"instead,omitempty"`
+	StoppedBy string            `json:"stopped_by,omitempty"`
 }
 
 type feelAt struct {
@@ -260,12 +275,13 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 			Bed:         answer(v.Bed),
 			Chair:       swap(v.Chair),
 			Declared:    list(v.Declared),
-			Setup:       v.Setup,
-			Cues:        v.Cues,
+			Setup:       v.Say.Setup.First,
+			Cues:        v.Cues(),
+			Say:         sayDoc{v.Say.Setup, v.Say.Phases, v.Say.Core},
 			Feel:        v.FeltIn(),
 			Faults:      v.FaultSays(),
 			Eases:       []string{},
-			Stop:        v.Stop,
+			Stop:        v.Say.Stop,
 			Set:         v.Set,
 			Hours:       v.Hours,
 			MainAims:    v.MainAims,
@@ -285,7 +301,9 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 			d.Authored = trade.BothSides[v.Authored]
 		}
 		for i := range v.Eases {
-			d.Eases = append(d.Eases, v.Eases[i].Slug)
+			e := &v.Eases[i]
+			d.Eases = append(d.Eases, e.Slug)
+			d.EaseWords = append(d.EaseWords, easeWords{e.Slug, e.Name, e.Sentences(), e.Short, e.Instead, e.StoppedBy})
 		}
 		d.Phases = phases(v, v.Solved)
 		for place, on := range v.On {
@@ -314,9 +332,9 @@ func (d *Version) classes(v *catalogue.Version) {
 		if s.Code == "" { // an own version's sentence without a code
 			s.Code = "other"
 		}
-		d.FaultCodes = append(d.FaultCodes, faultCode(s))
+		d.FaultCodes = append(d.FaultCodes, s)
 	}
-	for _, s := range v.Feel {
+	for _, s := range v.Say.Feel {
 		d.FeelAt = append(d.FeelAt, feelAt{s.Code, s.Say})
 	}
 	if v.Hold != "" {

@@ -33,7 +33,7 @@ var (
 // side by what it does ("the standing hip") is shown on that side, else on both.
 func felt(v *catalogue.Version) (out []string) {
 	names := [2]string{"left", "right"}
-	for _, s := range v.Feel {
+	for _, s := range v.Say.Feel {
 		for _, region := range feltAt[s.Code] {
 			sides := []string{".left", ".right"}
 			if v.SideMode == trade.Each {

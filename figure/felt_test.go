@@ -22,7 +22,7 @@ func TestWhatIsFeltIsMarked(t *testing.T) {
 	for _, v := range cat.Versions {
 		q := d.Sequence(v, "left")
 		plain, felt := q.Phase(q.Effort(), figure.Options{}), q.Phase(q.Effort(), figure.Options{Felt: true})
-		assert.GreaterOrEqual(t, strings.Count(felt, `class="felt"`), len(v.Feel), v.Slug)
+		assert.GreaterOrEqual(t, strings.Count(felt, `class="felt"`), len(v.Say.Feel), v.Slug)
 		assert.NotContains(t, plain, `class="felt"`, v.Slug)
 		wellFormed(t, v.Slug, felt)
 	}

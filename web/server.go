@@ -136,13 +136,8 @@ func (s *Server) words() template.FuncMap {
 		"shaking":  func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },
 		"kitWords": site.KitWords,
 		"lines":    library.JoinLines,
-		"saidLines": func(list []catalogue.Said) string {
-			lines := make([]string, len(list))
-			for i, s := range list {
-				lines[i] = s.Line()
-			}
-			return library.JoinLines(lines)
-		},
+		"saidLines":  func(list []catalogue.Said) string { return linesOf(list) },
+		"faultLines": func(list []catalogue.Fault) string { return linesOf(list) },
 		"sentence": func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
 		"still":    func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
 		"has":      catalogue.Has[string],
@@ -210,4 +205,13 @@ func (s *Server) parseTemplates() error {
 		s.Pages[strings.TrimSuffix(strings.TrimPrefix(n, "templates/"), ".html")] = t
 	}
 	return nil
+}
+
+// linesOf are sentences with their codes, one a line, as they are typed.
+func linesOf[S interface{ Line() string }](list []S) string {
+	lines := make([]string, len(list))
+	for i, s := range list {
+		lines[i] = s.Line()
+	}
+	return library.JoinLines(lines)
 }

@@ -114,13 +114,10 @@ type Version struct {
 	Declared  []string          `yaml:"declared"`
 	Bed       Answer            `yaml:"bed"`
 	Chair     Swap              `yaml:"chair"`
-	Setup     []string          `yaml:"setup"`
-	Cues      Cues              `yaml:"cues"`
-	// where it should be felt: a place of FeltAt and its words
-	Feel []Said `yaml:"feel"`
-	// what can be seen: a code of FaultCodes and its words
-	Faults  []Said `yaml:"faults"`
-	Shaking string `yaml:"shaking,omitempty"` // what trembling means, a word of Shaking
+	Say       Say               `yaml:"say"`
+	Earlier   earlier           `yaml:",inline"`           // its words, where they stand as before the slots
+	Faults    []Fault           `yaml:"faults"`            // what can be seen: a code of FaultCodes, in words
+	Shaking   string            `yaml:"shaking,omitempty"` // what trembling means, a word of Shaking
 	// still, or cycle: the round repeats while the hold runs
 	Hold      string `yaml:"hold,omitempty"`
 	Turn      string `yaml:"turn,omitempty"`       // when direction changes inside a set: rep or half
@@ -133,7 +130,6 @@ type Version struct {
 	// of an own version: why it is easier than that entry
 	Lighter  string   `yaml:"lighter,omitempty"`
 	Eases    []Ease   `yaml:"eases,omitempty"`
-	Stop     []string `yaml:"stop"`
 	Cautions []string `yaml:"cautions,omitempty"` // to mind with anybody
 	Settings []string `yaml:"settings,omitempty"` // load settings worth recording
 	Swaps    []Swap   `yaml:"swaps,omitempty"`    // other families that keep the purpose, and why
@@ -217,16 +213,34 @@ type Cues struct {
 // Ease is a small change of the same version that is solved and measured again. Phases
 // holds extra pose statements by phase.
 type Ease struct {
-	Slug       string            `yaml:"slug"`
-	Name       string            `yaml:"name"`
+	Slug string `yaml:"slug"`
+	Name string `yaml:"name"`
+	// what is said of it: one sentence, first in the set-up; a few words for the player and print; and what
+	// stands in slots of the exercise instead
+	Say     string            `yaml:"say,omitempty"`
+	Short   string            `yaml:"short,omitempty"`
+	Instead map[string]string `yaml:"instead,omitempty"`
+	// a thing that stops the movement where it should end; without one it rests on words alone
+	StoppedBy  string            `yaml:"stopped_by,omitempty"`
 	Phases     map[string]string `yaml:"phases"`
 	Kit        []string          `yaml:"kit,omitempty"` // one of these is needed, when any is named
 	Also       []string          `yaml:"-"`             // ... and one of these: of the entry's own ease in both at once
 	Shared     bool              `yaml:"-"`             // from the file of shared eases, not the entry
 	placed     bool              // not an ease: the version on another surface
 	Together   bool              `yaml:"-"` // one of the entry's own and a shared one at once
+	second     string            // of two at once: the sentence of the shared one
 	Quantities Quantities        `yaml:"-"`
 	Solved     *Solved           `yaml:"-"`
+}
+
+// Sentences are what is said of an ease before the set-up: one sentence, of two eases at once both.
+func (e *Ease) Sentences() (out []string) {
+	for _, s := range []string{e.Say, e.second} {
+		if s != "" {
+			out = append(out, s)
+		}
+	}
+	return out
 }
 
 // pose is the text of a phase with the ease: its statements after the phase's own, or a
@@ -293,7 +307,7 @@ type Phase struct {
 
 // Round is the index of the first phase that is repeated.
 func (v *Version) Round() int {
-	if v.Phases[0].Once {
+	if len(v.Phases) > 0 && v.Phases[0].Once {
 		return 1
 	}
 	return 0

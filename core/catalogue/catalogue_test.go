@@ -37,7 +37,7 @@ func TestTheCatalogueIsWhole(t *testing.T) {
 		for school := range v.Doses {
 			assert.Contains(t, catalogue.Schools, school)
 		}
-		key := v.Cues.In + v.Cues.Out + v.Cues.Image
+		key := v.Cues().In + v.Cues().Out + v.Cues().Image
 		assert.Empty(t, cues[key], "%s has the cues of %s", v.Slug, cues[key])
 		cues[key] = v.Slug
 		if v.Chair.Version == "" {

@@ -149,7 +149,7 @@ func TestAnswersAreGiven(t *testing.T) {
 			}
 		}
 		assert.GreaterOrEqual(t, len(v.Faults), 2, v.Slug)
-		assert.GreaterOrEqual(t, len(v.Stop), 1, v.Slug)
+		assert.GreaterOrEqual(t, len(v.Say.Stop), 1, v.Slug)
 	}
 }
 

@@ -159,13 +159,21 @@ func Read(src Source) (*Catalogue, error) {
 func (c *Catalogue) shareEases(data []byte) error {
 	var shared []struct {
 		Slug, Name, Pose string
+		Say, Short       string
+		Stops            string `yaml:"stopped_by"`
 		Kit, For         []string
 		Together         bool
+		Instead          map[string]map[string]string // by family, or by version: it wins
 	}
 	if err := strict(data, &shared); err != nil {
 		return err
 	}
 	for _, s := range shared {
+		for name := range s.Instead {
+			if !slices.ContainsFunc(s.For, func(slug string) bool { v := c.bySlug[slug]; return slug == name || v != nil && v.Family == name }) {
+				return fmt.Errorf("%s: instead: found %q, allowed: its versions and their families", s.Slug, name)
+			}
+		}
 		for _, slug := range s.For {
 			v, ok := c.bySlug[slug]
 			if !ok {
@@ -183,31 +191,53 @@ func (c *Catalogue) shareEases(data []byte) error {
 				named[p.Name] = true
 			}
 			own := slices.DeleteFunc(slices.Clone(v.Eases), func(e Ease) bool { return e.Shared })
-			v.Eases = append(slices.Clip(v.Eases), Ease{Slug: s.Slug, Name: s.Name, Phases: phases, Kit: s.Kit, Shared: true})
+			instead := maps.Clone(s.Instead[v.Family])
+			if own := s.Instead[slug]; own != nil {
+				if instead == nil {
+					instead = map[string]string{}
+				}
+				maps.Copy(instead, own)
+			}
+			one := Ease{Slug: s.Slug, Name: s.Name, Say: s.Say, Short: s.Short, Instead: instead, StoppedBy: s.Stops,
+				Phases: phases, Kit: s.Kit, Shared: true}
+			v.Eases = append(slices.Clip(v.Eases), one)
 			if !s.Together {
 				continue
 			}
 			for i := range own {
-				both := maps.Clone(own[i].Phases)
-				for phase, text := range phases {
-					both[phase] += "\n" + text
-				}
-				v.Eases = append(
-					v.Eases,
-					Ease{
-						Slug:     own[i].Slug + "-" + s.Slug,
-						Name:     own[i].Name + ", and " + s.Name,
-						Phases:   both,
-						Kit:      s.Kit,
-						Also:     own[i].Kit,
-						Shared:   true,
-						Together: true,
-					},
-				)
+				v.Eases = append(v.Eases, own[i].and(&one))
 			}
 		}
 	}
 	return nil
+}
+
+// and is an ease of the entry's own together with a shared one: both are said, and where both
+// have words for a slot, the entry's own stand.
+func (e *Ease) and(shared *Ease) Ease {
+	phases := maps.Clone(e.Phases)
+	for phase, text := range shared.Phases {
+		phases[phase] += "\n" + text
+	}
+	instead := maps.Clone(shared.Instead)
+	if instead == nil {
+		instead = map[string]string{}
+	}
+	maps.Copy(instead, e.Instead)
+	return Ease{
+		Slug:      e.Slug + "-" + shared.Slug,
+		Name:      e.Name + ", and " + shared.Name,
+		Say:       e.Say,
+		second:    shared.Say,
+		Short:     e.Short + ", " + shared.Short,
+		Instead:   instead,
+		StoppedBy: e.StoppedBy,
+		Phases:    phases,
+		Kit:       shared.Kit,
+		Also:      e.Kit,
+		Shared:    true,
+		Together:  true,
+	}
 }
 
 func strict(data []byte, into any) error {
@@ -270,6 +300,7 @@ func readFile(name string, data []byte) ([]*Version, error) {
 		}
 		v.file, v.entry = f, i
 		v.Aims = append(slices.Clone(v.MainAims), v.Also...)
+		v.adopt()
 		if v.Revision == 0 {
 			v.Revision = 1
 		}
@@ -333,11 +364,28 @@ func (k *entryCheck) present() {
 	k.need("name", v.Name != "")
 	k.need("aims", len(v.MainAims) > 0)
 	k.need("surfaces", len(v.Surfaces) > 0)
-	k.need("setup", len(v.Setup) > 0)
-	k.need("cues", v.Cues.In != "" && v.Cues.Out != "" && v.Cues.Image != "")
-	k.need("feel", len(v.Feel) > 0)
+	for _, part := range []struct {
+		name string
+		ok   bool
+	}{
+		{"setup", len(v.Say.Setup.First) > 0}, {"image", v.Say.Image != ""}, {"feel", len(v.Say.Feel) > 0},
+		{"stop", len(v.Say.Stop) > 0},
+	} {
+		if !part.ok {
+			k.say("say", "%s is missing", part.name)
+		}
+	}
+	for i := v.Round(); i < len(v.Phases); i++ {
+		if line := v.Say.Phases[v.Phases[i].Name]; line.Full == "" || line.Key == "" {
+			k.say("say", "the words of phase %s are missing", v.Phases[i].Name)
+		}
+	}
+	for name := range v.Say.Phases {
+		if !slices.ContainsFunc(v.Phases[min(v.Round(), len(v.Phases)):], func(p Phase) bool { return p.Name == name }) {
+			k.say("say", "phases: found %q, allowed: the phases that are repeated", name)
+		}
+	}
 	k.need("faults", len(v.Faults) > 0)
-	k.need("stop", len(v.Stop) > 0)
 	k.need("changes", v.Changes != "")
 	k.need("bed", v.Bed.Note != "")
 	k.need("chair", v.Chair.Note != "")
@@ -387,9 +435,9 @@ func (k *entryCheck) said() {
 			k.oneOf(fmt.Sprintf("faults[%d]", i), s.Code, FaultCodes...)
 		}
 	}
-	for i, s := range v.Feel {
+	for _, s := range v.Say.Feel {
 		if s.Code != "" || !k.own {
-			k.oneOf(fmt.Sprintf("feel[%d]", i), s.Code, FeltAt...)
+			k.oneOf("say", s.Code, FeltAt...)
 		}
 	}
 	if _, ok := Shaking[v.Shaking]; !ok && (v.Shaking != "" || !k.own) {

@@ -32,6 +32,36 @@ func TestEveryEntryMatchesItsFingerprint(t *testing.T) {
 	}
 }
 
+// Words may change without a revision, and never silently.
+func TestEveryWordMatchesItsFingerprint(t *testing.T) {
+	lock, err := restbend.WordsLock()
+	require.NoError(t, err)
+	assert.Equal(t, lock, whole(t).WordsLock(), "the words of an entry changed: read them once more, then run: make revisions")
+}
+
+// What is said is not what an exercise is: every word may change and the fingerprint stays, a pose, a dose, a side or
+// the props of an ease may not.
+func TestWordsAreNotTheExercise(t *testing.T) {
+	v := whole(t)
+	for _, v := range v.Versions {
+		w := *v
+		w.Say = catalogue.Say{Image: "Something else."}
+		w.Faults, w.Aliases, w.Eases = nil, nil, nil
+		for _, e := range v.Eases {
+			e.Say, e.Short, e.Name, e.Instead = "Other words.", "other", "other", map[string]string{"image": "x"}
+			w.Eases = append(w.Eases, e)
+		}
+		require.Equal(t, v.Fingerprint(), w.Fingerprint(), v.Slug)
+		require.NotEqual(t, v.WordsFingerprint(), w.WordsFingerprint(), v.Slug)
+		w.SideMeans += " x"
+		require.NotEqual(t, v.Fingerprint(), w.Fingerprint(), v.Slug)
+		w.SideMeans = v.SideMeans
+		w.Phases = append(w.Phases[:0:0], v.Phases...)
+		w.Phases[0].Pose += "\nlumbar flexion 1"
+		require.NotEqual(t, v.Fingerprint(), w.Fingerprint(), v.Slug)
+	}
+}
+
 func TestOldRevisionsStayReadable(t *testing.T) {
 	if testing.Short() {
 		t.Skip("long")
@@ -47,7 +77,7 @@ func TestOldRevisionsStayReadable(t *testing.T) {
 		for n := 1; n < v.Revision; n++ {
 			old, ok := cat.Revision(v.Slug, n)
 			require.True(t, ok, "%s revision %d", v.Slug, n)
-			assert.NotEqual(t, v.Fingerprint(), old.Fingerprint(), v.Slug)
+			assert.NotEqual(t, v.Fingerprint()+v.WordsFingerprint(), old.Fingerprint()+old.WordsFingerprint(), v.Slug)
 			assert.NotEmpty(t, old.Superseded, v.Slug)
 			found++
 		}

@@ -17,7 +17,8 @@ import (
 
 // An entry that changes gets the next revision; its old text stays readable in the
 // revisions folder, so that an old log keeps its meaning. The lock file holds a
-// fingerprint of every entry: a change without a new revision fails a test.
+// fingerprint of every entry: a change without a new revision fails a test. Words are not the
+// exercise: they raise no revision, and words.lock notices when they change.
 
 // oldEntry is an old entry's text, read when somebody asks for it: hundreds are kept and
 // few are ever opened.
@@ -129,16 +130,42 @@ func (e *oldEntry) parse() (*Version, error) {
 	return vs[0], nil
 }
 
-// Fingerprint identifies the wording, doses and poses of an entry; shared eases are not
-// its own.
+// Fingerprint identifies what an exercise is: its doses, poses, sides and needs. What is said
+// of it has a fingerprint of its own (Words), and shared eases are not its own.
 func (v *Version) Fingerprint() string {
 	own := *v
 	own.Hours = nil // where extra passes go, not what the exercise is
-	// Codes and classes say how programs use the entry, not what it is.
-	own.Faults, own.Feel, own.Shaking = withoutCodes(v.Faults), withoutCodes(v.Feel), ""
+	own.Say, own.Faults, own.Aliases, own.Shaking = Say{}, nil, nil, ""
+	// Classes say how programs use the entry, not what it is.
 	own.MainAims, own.Also, own.InsteadOf, own.Walking, own.Sibling, own.Camera = v.Aims, nil, "", false, "", ""
 	own.Eases = slices.DeleteFunc(slices.Clone(v.Eases), func(e Ease) bool { return e.Shared })
-	data, err := yaml.Marshal(own)
+	for i := range own.Eases {
+		own.Eases[i] = Ease{Slug: own.Eases[i].Slug, Phases: own.Eases[i].Phases, Kit: own.Eases[i].Kit}
+	}
+	return hashOf(own)
+}
+
+// WordsFingerprint identifies everything that is said of an entry, its eases with it.
+func (v *Version) WordsFingerprint() string {
+	type easeWords struct {
+		Slug, Name, Say, Second, Short, StoppedBy string
+		Instead                                   map[string]string
+	}
+	words := struct {
+		Say     Say
+		Faults  []Fault
+		Aliases []string
+		Eases   []easeWords
+	}{v.Say, v.Faults, v.Aliases, nil}
+	for i := range v.Eases {
+		e := &v.Eases[i]
+		words.Eases = append(words.Eases, easeWords{e.Slug, e.Name, e.Say, e.second, e.Short, e.StoppedBy, e.Instead})
+	}
+	return hashOf(words)
+}
+
+func hashOf(what any) string {
+	data, err := yaml.Marshal(what)
 	if err != nil {
 		return ""
 	}
@@ -151,6 +178,16 @@ func (c *Catalogue) Lock() string {
 	var lines []string
 	for _, v := range c.Versions {
 		lines = append(lines, fmt.Sprintf("%s %d %s", v.Slug, v.Revision, v.Fingerprint()))
+	}
+	sort.Strings(lines)
+	return strings.Join(lines, "\n") + "\n"
+}
+
+// WordsLock writes the fingerprints of what is said of every entry, one a line: slug, fingerprint.
+func (c *Catalogue) WordsLock() string {
+	var lines []string
+	for _, v := range c.Versions {
+		lines = append(lines, v.Slug+" "+v.WordsFingerprint())
 	}
 	sort.Strings(lines)
 	return strings.Join(lines, "\n") + "\n"

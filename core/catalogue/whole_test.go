@@ -73,7 +73,7 @@ func TestLookalikesGiveAReason(t *testing.T) {
 		sum := measured(v)
 		assert.True(t, explained(bySum[sum]), "%s measures like %v and gives no reason", v.Slug, bySum[sum])
 		bySum[sum] = v
-		key := strings.ToLower(v.Cues.In + v.Cues.Out + v.Cues.Image)
+		key := strings.ToLower(v.Cues().In + v.Cues().Out + v.Cues().Image)
 		assert.True(t, explained(byCue[key]), "%s is said like %v and gives no reason", v.Slug, byCue[key])
 		byCue[key] = v
 	}
@@ -232,12 +232,12 @@ func TestWordsArePlain(t *testing.T) {
 	require.NoError(t, err)
 	sentence := regexp.MustCompile(`^[A-Z0-9].*[.!?]$`)
 	for _, v := range cat.Versions {
-		for _, s := range append([]string{v.Cues.In, v.Cues.Out, v.Cues.Image}, v.Setup...) {
+		for _, s := range append([]string{v.Cues().In, v.Cues().Out, v.Cues().Image}, v.Say.Setup.First...) {
 			assert.Regexp(t, sentence, s, v.Slug)
 			assert.NotContains(t, s, "!", v.Slug)
 			assert.LessOrEqual(t, len(s), 130, "%s: too long to say: %s", v.Slug, s)
 		}
-		assert.GreaterOrEqual(t, len(v.Setup), 1, v.Slug)
+		assert.GreaterOrEqual(t, len(v.Say.Setup.First), 1, v.Slug)
 		assert.NotEmpty(t, v.Aliases, v.Slug)
 		assert.NotRegexp(t, `(?i)®|™`, v.Name, v.Slug)
 		if v.Chair.Version != "" {

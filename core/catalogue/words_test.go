@@ -30,7 +30,7 @@ func whole(t *testing.T) *catalogue.Catalogue {
 
 // spoken is everything an entry says before and during a movement.
 func spoken(v *catalogue.Version) string {
-	return strings.Join(append(slices.Clone(v.Setup), v.Cues.In, v.Cues.Out, v.Changes), " ")
+	return strings.Join(append(slices.Clone(v.Say.Setup.First), v.Cues().In, v.Cues().Out, v.Changes), " ")
 }
 
 // Props by the words for them. A word that means something else in one entry is listed with
@@ -158,7 +158,7 @@ func TestDirectionsCountedAreInTheDose(t *testing.T) {
 			all, _ := each(func(d *dose.Dose) bool { return d.Turn == "half" && d.Reps%2 == 0 })
 			assert.True(t, all, "%s: both ways in every dose", v.Slug)
 		}
-		for _, m := range counted.FindAllStringSubmatch(strings.Join(v.Setup, " "), -1) {
+		for _, m := range counted.FindAllStringSubmatch(strings.Join(v.Say.Setup.First, " "), -1) {
 			numbered++
 			n := numbers[strings.ToLower(m[1])]
 			_, any := each(func(d *dose.Dose) bool {
@@ -371,7 +371,7 @@ func TestSentencesHaveCodes(t *testing.T) {
 			used[s.Code]++
 			assert.Contains(t, catalogue.FaultCodes, s.Code, "%s: %s", v.Slug, s.Say)
 		}
-		for _, s := range v.Feel {
+		for _, s := range v.Say.Feel {
 			assert.Contains(t, catalogue.FeltAt, s.Code, "%s: %s", v.Slug, s.Say)
 		}
 	}

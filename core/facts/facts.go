@@ -234,7 +234,7 @@ func (r *Request) Item(c *Candidate, role trade.Role, o *Option) plan.Item {
 		Fit:       c.Fit,
 		Continues: c.Continuous,
 		New:       !c.Seen,
-		Cues:      []string{c.V.Cues.Out, c.V.Cues.In, c.V.Cues.Image},
+		Cues:      cuesOf(c),
 		Load:      r.lastLoad(c.V.Slug),
 		Locked:    c.Locked != "",
 	}
@@ -247,6 +247,16 @@ func (r *Request) Item(c *Candidate, role trade.Role, o *Option) plan.Item {
 	}
 	it.Why = r.why(c, role)
 	return it
+}
+
+// cuesOf are the three lines an item is taught by, as it is done: out, in and image.
+func cuesOf(c *Candidate) []string {
+	ease := ""
+	if len(c.Eases) > 0 {
+		ease = c.Eases[0]
+	}
+	cues := c.V.WordsWith(ease).Cues
+	return []string{cues.Out, cues.In, cues.Image}
 }
 
 func (r *Request) coreSchool() string {

@@ -22,7 +22,12 @@ import (
 
 // sentences are the lines of an entry an instructor speaks or reads before a movement.
 func sentences(v *catalogue.Version, e *catalogue.Ease) []string {
-	out := append(slices.Clone(v.Setup), v.Cues.In, v.Cues.Out, v.Changes, v.Name)
+	slug := ""
+	if e != nil {
+		slug = e.Slug
+	}
+	w := v.WordsWith(slug)
+	out := append(w.Steps(), w.Cues.In, w.Cues.Out, v.Changes, v.Name)
 	if e != nil {
 		out = append(out, e.Name)
 	}
@@ -161,7 +166,7 @@ func unseen(v *catalogue.Version, b *body.Body, poses []*pose.Pose) []Finding {
 		if slices.ContainsFunc(t.drawn, func(k string) bool { return drawn[k] }) {
 			continue
 		}
-		for _, s := range append(slices.Clone(v.Setup), v.Cues.In, v.Cues.Out) {
+		for _, s := range append(slices.Clone(v.Say.Setup.First), v.Cues().In, v.Cues().Out) {
 			if w := t.words.FindString(s); w != "" {
 				out = append(out, Finding{v.Slug, "words", fmt.Sprintf("the words say %q and no pose shows it", w)})
 			}

@@ -53,19 +53,20 @@ func TestSentencesAndPosesAgree(t *testing.T) {
 		want       string
 	}{
 		{"a slide the words do not know", "lying-tree", func(v *catalogue.Version) {
-			v.Setup[1] = "Sole of the other foot against the shin or knee; a cushion under the open knee."
+			v.Say.Setup.First[1] = "Sole of the other foot against the shin or knee; a cushion under the open knee."
 		}, "heel.right moves"},
-		{"a thing that cannot slide is no slide", "lying-tree", func(v *catalogue.Version) { v.Setup[1] = "A cushion that cannot slide under the open knee." }, "heel.right moves"},
+		{"a thing that cannot slide is no slide", "lying-tree", func(v *catalogue.Version) { v.Say.Setup.First[1] = "A cushion that cannot slide under the open knee." }, "heel.right moves"},
 		{"a step the words do not know", "plank-wall", func(v *catalogue.Version) {
-			v.Setup[1], v.Changes = "Feet back; one straight line.", "the first rung, most of the weight stays on the feet"
+			v.Say.Setup.First[1], v.Changes = "Feet back; one straight line.", "the first rung, most of the weight stays on the feet"
 		}, "moves"},
 		{"wide and no sentence says so", "squat", func(v *catalogue.Version) {
-			v.Setup[0], v.Cues.In, v.Cues.Out = "Toes a little out.", "Hips back and down, spine long.", "Drive through the whole foot."
+			v.Say.Setup.First[0] = "Toes a little out."
+			v.SetCues(catalogue.Cues{In: "Hips back and down, spine long.", Out: "Drive through the whole foot.", Image: v.Say.Image})
 		}, "no sentence says so"},
 		{"crossed and no sentence says so", "inner-thigh-lift", func(v *catalogue.Version) {
-			v.Setup[0] = "Lie on your side, top leg bent, its foot or knee on the floor."
+			v.Say.Setup.First[0] = "Lie on your side, top leg bent, its foot or knee on the floor."
 		}, "crosses the ankles and no sentence"},
-		{"a thing nobody sees", "hinge-forward-flat", func(v *catalogue.Version) { v.Setup[0] = "Sit on a folded towel." }, `"towel" and no pose shows it`},
+		{"a thing nobody sees", "hinge-forward-flat", func(v *catalogue.Version) { v.Say.Setup.First[0] = "Sit on a folded towel." }, `"towel" and no pose shows it`},
 		{"tall and leaning", "knee-lift", func(v *catalogue.Version) { pose(v, 0, "from standing", "from standing; tilt forward 12") }, "the words say tall and the trunk leans"},
 		{"stays tall and does not", "carry-one-side", func(v *catalogue.Version) {
 			pose(v, 1, "trunk plumb\npelvis level", "tilt left 12")
@@ -89,7 +90,7 @@ func TestSentencesAndPosesAgree(t *testing.T) {
 		v := copyOf(t, c.slug)
 		assert.NotContains(t, findings(t, v), c.want, "%s: before", c.name)
 		v = copyOf(t, c.slug)
-		v.Setup = append([]string{}, v.Setup...)
+		v.Say.Setup.First = append([]string{}, v.Say.Setup.First...)
 		c.spoil(v)
 		assert.Contains(t, findings(t, v), c.want, c.name)
 	}
@@ -129,7 +130,7 @@ func TestWhatHasNoSidesMeasuresAlike(t *testing.T) {
 		if v.SideMode != "none" {
 			continue
 		}
-		if comfort.MatchString(strings.Join(v.Setup, " ")) {
+		if comfort.MatchString(strings.Join(v.Say.Setup.First, " ")) {
 			assert.NotEmpty(t, differs(v, v.Quantities), "%s: nothing is left to comfort", v.Slug)
 			left, right := v.Side(body.Left, v.Quantities), v.Side(body.Right, v.Quantities)
 			assert.Empty(t, differs(v, left), "%s: judged on one side only", v.Slug)

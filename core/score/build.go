@@ -199,12 +199,12 @@ func (b *builder) item(it *plan.Item) {
 		Faults:    []Fault{},
 		Load:      it.Load,
 		Says: Says{
-			Setup:   append([]string{}, v.Setup...),
-			In:      v.Cues.In,
-			Out:     v.Cues.Out,
-			Image:   v.Cues.Image,
+			Setup:   append([]string{}, v.Say.Setup.First...),
+			In:      v.Cues().In,
+			Out:     v.Cues().Out,
+			Image:   v.Cues().Image,
 			Shaking: catalogue.Shaking[v.Shaking],
-			Stop:    append([]string{}, v.Stop...),
+			Stop:    append([]string{}, v.Say.Stop...),
 		},
 	}
 	b.say(&out, it, v)
@@ -222,7 +222,7 @@ func (b *builder) say(out *Item, it *plan.Item, v *catalogue.Version) {
 	for _, x := range v.Faults {
 		out.Faults = append(out.Faults, Fault{x.Code, x.Say})
 	}
-	if len(v.Feel) > 0 {
+	if len(v.Say.Feel) > 0 {
 		out.Says.Feel = v.FeltIn()[0]
 	}
 	if n := len(it.Cues); n > 3 {

@@ -34,7 +34,7 @@ func main() {
 	out := flag.String("o", "core/catalogue/solved.json.gz", "file to write; empty writes nothing")
 	deep := flag.Bool("deep", false, "also solve mirrored and from disturbed starts")
 	sheet := flag.String("sheet", "", "write a contact sheet of all phases")
-	lock := flag.String("lock", "", "only write the fingerprints of all entries to this file")
+	lock := flag.String("lock", "", "only write the fingerprints of all entries, and words.lock beside them, to this file")
 	angles := flag.Bool("angles", false, "print the solved joint angles and shares of every phase")
 	only := flag.String("only", "", "only these versions or families, separated by commas")
 	flag.Parse()
@@ -48,6 +48,10 @@ func main() {
 	}
 	if *lock != "" {
 		if err := os.WriteFile(*lock, []byte(cat.Lock()), 0o644); err != nil {
+			log.Fatal(err)
+		}
+		words := filepath.Join(filepath.Dir(*lock), "words.lock")
+		if err := os.WriteFile(words, []byte(cat.WordsLock()), 0o644); err != nil {
 			log.Fatal(err)
 		}
 		return

@@ -171,18 +171,14 @@ func (s *Library) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version,
 		return out
 	}
 	v.Name = strings.TrimSpace(f.Get("name"))
-	v.Aliases, v.Setup, v.Stop = lines("aliases"), lines("setup"), lines("stop")
-	v.Feel, v.Faults = nil, nil
+	v.Aliases, v.Say.Setup.First, v.Say.Stop = lines("aliases"), lines("setup"), lines("stop")
+	v.Say.Feel, v.Faults = nil, nil
 	for _, l := range lines("feel") {
-		v.Feel = append(v.Feel, catalogue.ReadSaid(l, catalogue.FeltAt, ""))
+		v.Say.Feel = append(v.Say.Feel, catalogue.ReadSaid(l, catalogue.FeltAt, ""))
 	}
 	for _, l := range lines("faults") {
-		v.Faults = append(v.Faults, catalogue.ReadSaid(l, catalogue.FaultCodes, "other"))
-	}
-	v.Cues = catalogue.Cues{
-		In:    strings.TrimSpace(f.Get("cue_in")),
-		Out:   strings.TrimSpace(f.Get("cue_out")),
-		Image: strings.TrimSpace(f.Get("cue_image")),
+		s := catalogue.ReadSaid(l, catalogue.FaultCodes, "other")
+		v.Faults = append(v.Faults, catalogue.Fault{Code: s.Code, Say: s.Say})
 	}
 	v.Changes = strings.TrimSpace(f.Get("changes"))
 	v.Lighter = strings.TrimSpace(f.Get("lighter"))
@@ -200,6 +196,14 @@ func (s *Library) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version,
 		p.Breath = f.Get(key("breath"))
 		p.Held = f.Get(key("held")) != ""
 		p.Seconds, _ = site.TypedNumber(f.Get(key("seconds")))
+	}
+	typed := catalogue.Cues{
+		In:    strings.TrimSpace(f.Get("cue_in")),
+		Out:   strings.TrimSpace(f.Get("cue_out")),
+		Image: strings.TrimSpace(f.Get("cue_image")),
+	}
+	if v.Say.Image = typed.Image; v.Cues() != typed { // lines of single phases stay unless the cues were changed
+		v.SetCues(typed)
 	}
 	return v, nil
 }
