@@ -220,27 +220,39 @@ type Ease struct {
 	Say     string            `yaml:"say,omitempty"`
 	Short   string            `yaml:"short,omitempty"`
 	Instead map[string]string `yaml:"instead,omitempty"`
-	// a thing that stops the movement where it should end; without one it rests on words alone
-	StoppedBy  string            `yaml:"stopped_by,omitempty"`
+	// a thing that stops the movement where it should end, and of which quantities (their first words; all when
+	// none is named); without one it rests on words alone
+	StoppedBy string   `yaml:"stopped_by,omitempty"`
+	Stops     []string `yaml:"stops,omitempty"`
+	// so little is left that it is another exercise: its words stay for plans that have it, new ones do not get it
+	Another    bool              `yaml:"another,omitempty"`
+	Offered    bool              `yaml:"-"` // enough of the movement is left to be the same exercise
 	Phases     map[string]string `yaml:"phases"`
 	Kit        []string          `yaml:"kit,omitempty"` // one of these is needed, when any is named
 	Also       []string          `yaml:"-"`             // ... and one of these: of the entry's own ease in both at once
 	Shared     bool              `yaml:"-"`             // from the file of shared eases, not the entry
 	placed     bool              // not an ease: the version on another surface
 	Together   bool              `yaml:"-"` // one of the entry's own and a shared one at once
-	second     string            // of two at once: the sentence of the shared one
+	with       *Ease             // of two at once: the shared one
 	Quantities Quantities        `yaml:"-"`
 	Solved     *Solved           `yaml:"-"`
 }
 
 // Sentences are what is said of an ease before the set-up: one sentence, of two eases at once both.
 func (e *Ease) Sentences() (out []string) {
-	for _, s := range []string{e.Say, e.second} {
-		if s != "" {
-			out = append(out, s)
-		}
+	if e.Say != "" {
+		out = append(out, e.Say)
+	}
+	if e.with != nil {
+		out = append(out, e.with.Say)
 	}
 	return out
+}
+
+// Stopped tells whether a thing, not words alone, holds a quantity where the ease has it.
+func (e *Ease) Stopped(quantity string) bool {
+	head, _, _ := strings.Cut(quantity, ".")
+	return e.StoppedBy != "" && (len(e.Stops) == 0 || Has(e.Stops, head)) || e.with != nil && e.with.Stopped(quantity)
 }
 
 // pose is the text of a phase with the ease: its statements after the phase's own, or a

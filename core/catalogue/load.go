@@ -66,6 +66,8 @@ func (c *Catalogue) Join(solved *Cache) error {
 				continue
 			}
 			e.Solved, e.Quantities = s, s.Quantities.with(v, s)
+			_, _, _, kept := v.Kept(e)
+			e.Offered = !e.Another && kept >= easeKeeps-1e-9
 		}
 	}
 	if problems != nil {
@@ -143,6 +145,15 @@ func Read(src Source) (*Catalogue, error) {
 	if err := c.shareEases(src.Eases); err != nil {
 		problems = append(problems, "eases.yaml: "+err.Error())
 	}
+	for _, v := range c.Versions {
+		k := &entryCheck{v: v, c: c}
+		for i := range v.Eases {
+			if v.Eases[i].Shared {
+				k.eased(&v.Eases[i])
+			}
+		}
+		problems = append(problems, k.out...)
+	}
 	problems = append(problems, c.openGates(src.Gates)...)
 	problems = append(problems, c.readPreferences(src.Preferences)...)
 	problems = append(problems, c.readSwaps(src.Swaps)...)
@@ -160,8 +171,8 @@ func (c *Catalogue) shareEases(data []byte) error {
 	var shared []struct {
 		Slug, Name, Pose string
 		Say, Short       string
-		Stops            string `yaml:"stopped_by"`
-		Kit, For         []string
+		StoppedBy        string `yaml:"stopped_by"`
+		Kit, For, Stops  []string
 		Together         bool
 		Instead          map[string]map[string]string // by family, or by version: it wins
 	}
@@ -198,7 +209,7 @@ func (c *Catalogue) shareEases(data []byte) error {
 				}
 				maps.Copy(instead, own)
 			}
-			one := Ease{Slug: s.Slug, Name: s.Name, Say: s.Say, Short: s.Short, Instead: instead, StoppedBy: s.Stops,
+			one := Ease{Slug: s.Slug, Name: s.Name, Say: s.Say, Short: s.Short, Instead: instead, StoppedBy: s.StoppedBy, Stops: s.Stops,
 				Phases: phases, Kit: s.Kit, Shared: true}
 			v.Eases = append(slices.Clip(v.Eases), one)
 			if !s.Together {
@@ -228,10 +239,12 @@ func (e *Ease) and(shared *Ease) Ease {
 		Slug:      e.Slug + "-" + shared.Slug,
 		Name:      e.Name + ", and " + shared.Name,
 		Say:       e.Say,
-		second:    shared.Say,
 		Short:     e.Short + ", " + shared.Short,
 		Instead:   instead,
 		StoppedBy: e.StoppedBy,
+		Stops:     e.Stops,
+		Another:   e.Another,
+		with:      shared,
 		Phases:    phases,
 		Kit:       shared.Kit,
 		Also:      e.Kit,
@@ -537,11 +550,25 @@ func (k *entryCheck) postures() {
 		}
 	}
 	for i := range v.Eases {
-		for _, item := range v.Eases[i].Kit {
+		e := &v.Eases[i]
+		for _, item := range e.Kit {
 			k.oneOf("eases", item, Kit...)
 		}
+		if e.Say == "" || e.Short == "" {
+			k.say("eases", "%s needs its sentence (say) and its few words (short)", e.Slug)
+		}
+		k.eased(e)
 		if _, _, err := v.Specs(&v.Eases[i]); err != nil {
 			k.say("eases", "%s: %v", v.Eases[i].Slug, err)
+		}
+	}
+}
+
+// eased finds words of an ease for slots that the exercise does not have.
+func (k *entryCheck) eased(e *Ease) {
+	for slot := range e.Instead {
+		if slots := k.v.Slots(); !slices.Contains(slots, slot) {
+			k.say("eases", "%s: instead: found %q, allowed: %s", e.Slug, slot, strings.Join(slots, ", "))
 		}
 	}
 }

@@ -139,8 +139,8 @@ func (v *Version) Fingerprint() string {
 	// Classes say how programs use the entry, not what it is.
 	own.MainAims, own.Also, own.InsteadOf, own.Walking, own.Sibling, own.Camera = v.Aims, nil, "", false, "", ""
 	own.Eases = slices.DeleteFunc(slices.Clone(v.Eases), func(e Ease) bool { return e.Shared })
-	for i := range own.Eases {
-		own.Eases[i] = Ease{Slug: own.Eases[i].Slug, Phases: own.Eases[i].Phases, Kit: own.Eases[i].Kit}
+	for i, e := range own.Eases {
+		own.Eases[i] = Ease{Slug: e.Slug, Phases: e.Phases, Kit: e.Kit, Another: e.Another, StoppedBy: e.StoppedBy, Stops: e.Stops}
 	}
 	return hashOf(own)
 }
@@ -148,8 +148,9 @@ func (v *Version) Fingerprint() string {
 // WordsFingerprint identifies everything that is said of an entry, its eases with it.
 func (v *Version) WordsFingerprint() string {
 	type easeWords struct {
-		Slug, Name, Say, Second, Short, StoppedBy string
-		Instead                                   map[string]string
+		Slug, Name, Short, StoppedBy string
+		Say                          []string
+		Instead                      map[string]string
 	}
 	words := struct {
 		Say     Say
@@ -159,7 +160,7 @@ func (v *Version) WordsFingerprint() string {
 	}{v.Say, v.Faults, v.Aliases, nil}
 	for i := range v.Eases {
 		e := &v.Eases[i]
-		words.Eases = append(words.Eases, easeWords{e.Slug, e.Name, e.Say, e.second, e.Short, e.StoppedBy, e.Instead})
+		words.Eases = append(words.Eases, easeWords{e.Slug, e.Name, e.Short, e.StoppedBy, e.Sentences(), e.Instead})
 	}
 	return hashOf(words)
 }

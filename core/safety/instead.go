@@ -24,10 +24,10 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 	}
 	for i := 1; i < len(rows); i++ {
 		e := rows[i].Ease
-		if !s.has(e.Kit) || !s.has(e.Also) {
+		if !e.Offered || !s.has(e.Kit) || !s.has(e.Also) {
 			continue
 		}
-		ok, any := s.cleanSides(v, &rows[i])
+		ok, any := s.easedSides(v, &rows[i])
 		if more := ok[body.Left] && !r.eased[body.Left] || ok[body.Right] && !r.eased[body.Right]; !any ||
 			e.Together && !more {
 			continue // two eases at once only where one is not enough
@@ -38,6 +38,16 @@ func (s *Screener) eased(v *catalogue.Version, r *Result) bool {
 		}
 	}
 	return len(r.Eases) > 0
+}
+
+// easedSides tells on which sides an ease makes a version suit and keeps its distance from what it answers.
+func (s *Screener) easedSides(v *catalogue.Version, row *catalogue.Row) (ok [2]bool, any bool) {
+	ok, _ = s.cleanSides(v, row)
+	for _, side := range sidesOf(v) {
+		ok[side] = ok[side] && s.holds(v, row, side)
+		any = any || ok[side]
+	}
+	return ok, any
 }
 
 // crossed are the quantities a version crosses as it stands, on any of its sides.
