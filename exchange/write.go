@@ -46,6 +46,10 @@ type ScreenResult struct {
 	LyingOn  string `json:"lying_on,omitempty"`
 	// why the other version or a swap keeps the purpose, and what it loses
 	Because map[string]string `json:"because,omitempty"`
+	// the ease it is done with, the one side that needs it, and what is said of it
+	Ease      string     `json:"ease,omitempty"`
+	EasedSide trade.Side `json:"eased_side,omitempty"`
+	EaseSays  []string   `json:"ease_says,omitempty"`
 }
 
 // NewScreen writes a screening as a document.
@@ -72,6 +76,10 @@ func NewScreen(by *safety.Screener, s *safety.Screening, cat *catalogue.Catalogu
 		v, _ := cat.Version(r.Version)
 		res := ScreenResult{Result: r, LyingOn: v.Solved.Phases[0].Measures.LyingOn}
 		res.HoldMaxS, _ = by.HoldCap(v)
+		if ease, on, ok := r.As(v.SideMode); ok && ease != "" {
+			res.Ease, res.EasedSide = ease, on
+			res.EaseSays = v.EaseSide(catalogue.Doing{Side: v.SideMode, Ease: ease, EasedSide: on})
+		}
 		instead := r.Swaps
 		if r.Verdict == trade.Adapt && r.Use != r.Version {
 			instead = append([]string{r.Use}, r.Swaps...)
@@ -146,9 +154,11 @@ type Version struct {
 	Stop      []string               `json:"stop"`
 	Say       sayDoc                 `json:"say"`
 	EaseWords []easeWords            `json:"ease_words,omitempty"`
-	Set       bool                   `json:"set,omitempty"`      // a member of a set, not a rung of its family
-	Authored  trade.Side             `json:"authored,omitempty"` // the side the phases describe
-	Hours     []int                  `json:"hours,omitempty"`    // of the pelvic clock a pass leads over
+	// the phases as they are measured with each ease
+	EasePhases map[string][]Phase `json:"ease_phases,omitempty"`
+	Set        bool               `json:"set,omitempty"`      // a member of a set, not a rung of its family
+	Authored   trade.Side         `json:"authored,omitempty"` // the side the phases describe
+	Hours      []int              `json:"hours,omitempty"`    // of the pelvic clock a pass leads over
 
 	MainAims    []string   `json:"main_aims"` // what it is for; the rest of aims it serves besides
 	Start       bool       `json:"start"`     // a place to begin
@@ -156,12 +166,12 @@ type Version struct {
 	GateAny     bool       `json:"gate_any,omitempty"`     // any of the steps opens it, not all
 	GateUpright bool       `json:"gate_upright,omitempty"` // binds only clients who stay upright
 	// with work at this effort and an easier exercise of the same aim
-	GateEffort int         `json:"gate_effort,omitempty"`
-	GateSchool string      `json:"gate_school,omitempty"` // the side plank school in which it is a start
-	Helpful    []helpful   `json:"kit_helpful"`
+	GateEffort int               `json:"gate_effort,omitempty"`
+	GateSchool string            `json:"gate_school,omitempty"` // the side plank school in which it is a start
+	Helpful    []helpful         `json:"kit_helpful"`
 	FaultCodes []catalogue.Fault `json:"fault_codes"`
-	FeelAt     []feelAt    `json:"feel_at"`
-	Shaking    string      `json:"shaking,omitempty"`
+	FeelAt     []feelAt          `json:"feel_at"`
+	Shaking    string            `json:"shaking,omitempty"`
 	// still, or cycle: the round repeats while the hold runs
 	Hold        string                      `json:"hold"`
 	Turn        string                      `json:"turn,omitempty"` // when sides or directions change inside a set
@@ -303,6 +313,10 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 		for i := range v.Eases {
 			e := &v.Eases[i]
 			d.Eases = append(d.Eases, e.Slug)
+			if d.EasePhases == nil {
+				d.EasePhases = map[string][]Phase{}
+			}
+			d.EasePhases[e.Slug] = phases(v, e.Solved)
 			d.EaseWords = append(d.EaseWords, easeWords{e.Slug, e.Name, e.Sentences(), e.Short, e.Instead, e.StoppedBy})
 		}
 		d.Phases = phases(v, v.Solved)

@@ -11,7 +11,7 @@ import (
 // Mark points at one thing in a picture: a region of the spine with its angle, or a place
 // on the body, with a few words.
 type Mark struct {
-	At         string // lumbar, thoracic, neck, trunk, or a landmark such as palm.left
+	At         string // lumbar, thoracic, neck, trunk, or a landmark such as palm.left; empty for words alone
 	Text, More string // two short lines above the picture
 }
 
@@ -61,7 +61,7 @@ func (s *scene) mark(sb *strings.Builder, m *Mark, box Box) {
 		s1, c1 := math.Sincos(a1)
 		fmt.Fprintf(sb, `<path d="M%sA%d %d 0 0 %d %s" fill="none" stroke="%s" stroke-width="2"/>`, pt(x+arc*c0, y+arc*s0),
 			arc, arc, b2i(turn > 0), pt(x+arc*c1, y+arc*s1), markInk)
-	} else {
+	} else if m.At != "" {
 		var known bool
 		if x, y, known = s.landmark(m.At); !known {
 			x, y, _ = s.cam.see(s.f.P[body.SegPelvis])
@@ -70,8 +70,10 @@ func (s *scene) mark(sb *strings.Builder, m *Mark, box Box) {
 			markInk)
 	}
 	tx, ty := box.X0+6, box.Y0+14
-	fmt.Fprintf(sb, `<path d="M%sL%s" stroke="%s" stroke-width="1" stroke-dasharray="2 3"/>`, pt(tx+24, ty+21), pt(x, y),
-		markInk)
+	if m.At != "" {
+		fmt.Fprintf(sb, `<path d="M%sL%s" stroke="%s" stroke-width="1" stroke-dasharray="2 3"/>`, pt(tx+24, ty+21), pt(x, y),
+			markInk)
+	}
 	for i, line := range []string{m.Text, m.More} {
 		fmt.Fprintf(sb, `<text x="%s" y="%s" font-family="sans-serif" font-size="12.5" font-weight="600" fill="%s">%s</text>`, num(tx), num(ty+16*float64(i)), markInk, escape(line))
 	}

@@ -237,7 +237,7 @@ func (j *judge) directions() (s float64) {
 		}
 		visited := false
 		for _, it := range j.counted() {
-			if v := j.versions[it.Version]; v != nil && v.reach(d.Name, it.Side) > math.Max(3, 0.2*d.Allowed) {
+			if v := j.versions[it.Version]; v != nil && it.reach(v, d.Name) > math.Max(3, 0.2*d.Allowed) {
 				visited = true
 			}
 		}
@@ -254,27 +254,35 @@ func (j *judge) directions() (s float64) {
 	return s
 }
 
-// reach is how far the trunk goes in a direction when a version is done to a side.
-func (v *version) reach(direction, side string) float64 {
-	names := []string{direction}
+// reach is how far the trunk goes in a direction when an item is done as it says: on each of its sides, with the ease
+// where that side is eased.
+func (it *item) reach(v *version, direction string) (most float64) {
 	mirrored := map[string]string{
 		"side_bend_left":  "side_bend_right",
 		"side_bend_right": "side_bend_left",
 		"rotation_left":   "rotation_right",
 		"rotation_right":  "rotation_left",
 	}
-	if other, ok := mirrored[direction]; ok {
-		switch {
-		case v.SideMode == "alternate" || v.SideMode == "each" && side == "each":
-			names = append(names, other)
-		case v.SideMode == "each" && side != v.Authored:
-			names = []string{other}
-		}
+	authored := v.Authored
+	if authored == "" {
+		authored = "right"
 	}
-	most := 0.0
-	for _, p := range v.Phases {
-		for _, n := range names {
-			most = math.Max(most, p.Spine["lumbar"][n]+p.Spine["thoracic"][n])
+	for _, side := range []string{"left", "right"} {
+		name := direction
+		switch {
+		case v.SideMode == "none" && side == "left":
+			continue
+		case v.SideMode == "each" && (it.Side == "left" || it.Side == "right") && it.Side != side:
+			continue
+		case v.SideMode != "none" && side != authored && mirrored[direction] != "":
+			name = mirrored[direction]
+		}
+		phases := v.Phases
+		if it.eased(side) && v.Eased[it.Eases[0]] != nil {
+			phases = v.Eased[it.Eases[0]]
+		}
+		for _, p := range phases {
+			most = math.Max(most, p.Spine["lumbar"][name]+p.Spine["thoracic"][name])
 		}
 	}
 	return most

@@ -84,12 +84,16 @@ type version struct {
 	Authored  string   `json:"authored"`
 	Chain     string   `json:"chain"`
 	Effort    int      `json:"effort"`
-	Phases    []struct {
-		Held  bool                          `json:"held"`
-		Spine map[string]map[string]float64 `json:"spine"`
-		Share map[string]float64            `json:"share"`
-		Limbs map[string]map[string]float64 `json:"limbs"`
-	} `json:"phases"`
+	Phases    []phase  `json:"phases"`
+
+	Eased map[string][]phase `json:"ease_phases"` // as measured with each ease
+}
+
+type phase struct {
+	Held  bool                          `json:"held"`
+	Spine map[string]map[string]float64 `json:"spine"`
+	Share map[string]float64            `json:"share"`
+	Limbs map[string]map[string]float64 `json:"limbs"`
 }
 
 func (v *version) branch() string {
@@ -161,6 +165,7 @@ type item struct {
 	Surface    string   `json:"surface"`
 	Side       string   `json:"side"`
 	Eases      []string `json:"eases"`
+	EasedSide  string   `json:"eased_side"` // where only that side is eased
 	Dose       dose     `json:"dose"`
 	Layers     []string `json:"layers"`
 	Left       *dose    `json:"dose_left"` // the sides dosed apart
@@ -502,6 +507,11 @@ func (it *item) suits(r *result) bool {
 	return false
 }
 
+// eased tells whether a side of an item is done with its ease.
+func (it *item) eased(side string) bool {
+	return len(it.Eases) > 0 && (it.EasedSide == "" || it.EasedSide == side)
+}
+
 // works tells whether an item works a side.
 func (it *item) works(side string) bool {
 	return it.Side == side || it.Side == "each" || it.Side == "alternate"
@@ -512,7 +522,7 @@ func (j *judge) sides(i int, it *item, v *version, r *result) {
 	for side, verdict := range r.Sides {
 		switch {
 		case !it.works(side):
-		case verdict == "adapt" && len(it.Eases) == 0:
+		case verdict == "adapt" && !it.eased(side):
 			j.violation("right-side", "item %d: %s works the %s without its ease", i, it.Version, side)
 		case verdict == "leave-out" && !r.Overridden:
 			j.violation("right-side", "item %d: %s works the %s, which is left out", i, it.Version, side)

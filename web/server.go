@@ -123,31 +123,31 @@ func (s *Server) routes() error {
 // words are what templates say things with.
 func (s *Server) words() template.FuncMap {
 	return template.FuncMap{
-		"join":     strings.Join,
-		"minutes":  func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
-		"position": func(p any) string { return catalogue.PositionWords(trade.Position(fmt.Sprint(p))) },
-		"on":       func(m map[trade.Side]trade.Verdict, side string) trade.Verdict { return m[trade.Side(side)] },
-		"codes":    site.CodeWords,
-		"words":    func(s any) string { return strings.ReplaceAll(strings.ReplaceAll(fmt.Sprint(s), "-", " "), "_", " ") },
-		"sign":     s.SignWords,
-		"capital":  site.Capital,
-		"mark":     func(v any) string { return site.VerdictMark(trade.Verdict(fmt.Sprint(v))) },
-		"version":  s.AnyVersion,
-		"shaking":  func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },
-		"kitWords": site.KitWords,
-		"lines":    library.JoinLines,
+		"join":       strings.Join,
+		"minutes":    func(sec int) string { return fmt.Sprintf("%d:%02d", sec/60, sec%60) },
+		"position":   func(p any) string { return catalogue.PositionWords(trade.Position(fmt.Sprint(p))) },
+		"on":         func(m map[trade.Side]trade.Verdict, side string) trade.Verdict { return m[trade.Side(side)] },
+		"codes":      site.CodeWords,
+		"words":      func(s any) string { return strings.ReplaceAll(strings.ReplaceAll(fmt.Sprint(s), "-", " "), "_", " ") },
+		"sign":       s.SignWords,
+		"capital":    site.Capital,
+		"mark":       func(v any) string { return site.VerdictMark(trade.Verdict(fmt.Sprint(v))) },
+		"version":    s.AnyVersion,
+		"shaking":    func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },
+		"kitWords":   site.KitWords,
+		"lines":      library.JoinLines,
 		"saidLines":  func(list []catalogue.Said) string { return linesOf(list) },
 		"faultLines": func(list []catalogue.Fault) string { return linesOf(list) },
-		"sentence": func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
-		"still":    func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
-		"has":      catalogue.Has[string],
-		"add":      func(a, b int) int { return a + b },
-		"list":     func(a ...string) []string { return a },
-		"families": s.FamilyNames,
-		"dict":     site.Dict,
-		"degrees":  site.Degrees,
-		"loads":    site.Loads,
-		"demand":   site.Demand,
+		"sentence":   func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
+		"still":      func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
+		"has":        catalogue.Has[string],
+		"add":        func(a, b int) int { return a + b },
+		"list":       func(a ...string) []string { return a },
+		"families":   s.FamilyNames,
+		"dict":       site.Dict,
+		"degrees":    site.Degrees,
+		"loads":      site.Loads,
+		"demand":     site.Demand,
 		"detail": func(name, code string) safety.Detail {
 			d, _ := s.Rules.Detail(name, code)
 			return d
@@ -156,7 +156,10 @@ func (s *Server) words() template.FuncMap {
 		"perweek":  planning.PerWeek,
 		"prefers":  func(r safety.Rule) []string { return s.Rules.Wants(&r) },
 		"amount":   s.Rules.Words.Amount,
-		"inplace":  site.IsPlace,
+		"eased": func(f safety.Finding) string {
+			return s.Rules.Words.Eased(f.Quantity, f.Value, *f.Eased, f.Allowed)
+		},
+		"inplace": site.IsPlace,
 		"pick": func(on bool, yes, no string) string {
 			if on {
 				return yes

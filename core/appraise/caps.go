@@ -136,7 +136,7 @@ func (c *checker) caps() {
 	sitting, why := r.Screener.SittingCap()
 	c.stretch("sitting-block", sitting, why, Sits)
 	for _, limit := range r.Screener.ItemCaps() {
-		at := c.where(func(_ int, it *plan.Item) bool { return version(r, it).Quantities[limit.Of].Value > 0 })
+		at := c.where(func(_ int, it *plan.Item) bool { return version(r, it).Peaks(it.Doing())[limit.Of].Value > 0 })
 		c.say("few-of", len(at) <= limit.Items, at, "%s; the session has %d", limit.Reason, len(at))
 	}
 }

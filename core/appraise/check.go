@@ -471,9 +471,8 @@ func Safe(r *facts.Request, it *plan.Item) bool {
 	}
 	switch res.Verdict {
 	case trade.Suits, trade.Adapt:
-		return !res.NeedsEase(it.Side) ||
-			res.Use == it.Version && res.EaseFor(it.Side) != "" &&
-				slices.Equal(it.Eases, []string{res.EaseFor(it.Side)})
+		ease, on, ok := res.As(it.Side)
+		return ease == "" && ok || ok && it.Ease() == ease && (it.EasedSide == on || it.EasedSide == "")
 	case trade.LeaveOut:
 		return res.Overridden
 	}

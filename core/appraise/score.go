@@ -28,8 +28,8 @@ func sessionDirections(r *facts.Request, p *plan.Plan) []plan.Direction {
 		if !ok || it.Role == trade.Reset {
 			continue
 		}
-		peaks := v.TrunkPeaks(it.Side)
-		mask := r.Visits(&facts.Candidate{V: v, Side: it.Side})
+		peaks := v.Trunk(it.Doing())
+		mask := r.Visits(&facts.Candidate{V: v, Side: it.Side, Surface: it.Surface, Eases: it.Eases, EasedSide: it.EasedSide})
 		for k := range peaks {
 			out[k].Used = math.Max(out[k].Used, peaks[k])
 			out[k].Visited = out[k].Visited || mask>>k&1 == 1

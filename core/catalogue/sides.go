@@ -50,7 +50,12 @@ func (v *Version) SaySide(side trade.Side) string {
 	return lie + sentence(string(side)) + ": " + v.SideMeans + "."
 }
 
-func sentence(s string) string { return string(s[0]-32) + s[1:] }
+func sentence(s string) string {
+	if s == "" || s[0] < 'a' || s[0] > 'z' {
+		return s
+	}
+	return string(s[0]-32) + s[1:]
+}
 
 // TrunkDirections are the six directions of the spine in the order of TrunkPeaks.
 var TrunkDirections = []string{
@@ -60,39 +65,6 @@ var TrunkDirections = []string{
 	"side_bend_right",
 	"rotation_left",
 	"rotation_right",
-}
-
-// TrunkPeaks is how far the trunk (low and upper back together, parts in the same
-// direction) moves in each direction in the phases of a version done to a side: left,
-// right, or each, alternate and none for all of it. Degrees from neutral, rounded to a
-// tenth as the documents say them.
-func (v *Version) TrunkPeaks(side trade.Side) (out [6]float64) {
-	if v.Solved == nil {
-		return out
-	}
-	flip := v.SideMode == trade.Each && side != "" && side == trade.BothSides[1-v.Authored]
-	both := v.SideMode == trade.Alternate || v.SideMode == trade.Each && !side.One()
-	for i := range v.Solved.Phases {
-		m := &v.Solved.Phases[i].Measures
-		add := func(k int, a, b float64) {
-			out[k] = math.Max(out[k], math.Max(0, tenth(a))+math.Max(0, tenth(b)))
-		}
-		add(0, m.Lumbar.Flexion, m.Thoracic.Flexion)
-		add(1, -m.Lumbar.Flexion, -m.Thoracic.Flexion)
-		for k, d := range [][2]float64{{m.Lumbar.SideBend, m.Thoracic.SideBend}, {m.Lumbar.Rotation, m.Thoracic.Rotation}} {
-			l, r := 2+2*k, 3+2*k
-			if flip {
-				l, r = r, l
-			}
-			add(l, d[0], d[1])
-			add(r, -d[0], -d[1])
-			if both {
-				add(r, d[0], d[1])
-				add(l, -d[0], -d[1])
-			}
-		}
-	}
-	return out
 }
 
 func tenth(v float64) float64 { return math.Round(10*v) / 10 }

@@ -25,6 +25,7 @@ type Table struct {
 type Row struct {
 	Ease  *Ease
 	sides [2][]cell // left and right; the same for versions that are not done to one side
+	turns [2][]cell // of what is done in turn: while the left works, and while the right does
 }
 
 type cell struct {
@@ -92,6 +93,10 @@ func newTable(versions []*Version) *Table {
 			other := make([]cell, len(t.names))
 			fill(other, q, true)
 			r.sides[v.Authored], r.sides[1-v.Authored] = own, other
+		case trade.Alternate:
+			r.turns[v.Authored], r.turns[1-v.Authored] = slices.Clone(own), make([]cell, len(t.names))
+			fill(r.turns[1-v.Authored], q, true)
+			fill(own, q, true)
 		default: // in turn, or as comfort has it: the stricter of both
 			fill(own, q, true)
 		}
@@ -141,9 +146,25 @@ func (t *Table) At(v *Version, surface trade.Surface) *Row {
 // Value is a quantity of one side; 0 when the version does not have it.
 func (r *Row) Value(side body.Side, id int) float64 { return float64(r.sides[side][id].value) }
 
+// Turn is a quantity while one side works, of a version that is done in turn.
+func (r *Row) Turn(side body.Side, id int) float64 {
+	if r.turns[side] == nil {
+		return r.Value(side, id)
+	}
+	return float64(r.turns[side][id].value)
+}
+
 // Phase is where the quantity peaks.
 func (t *Table) Phase(r *Row, side body.Side, id int) string {
 	return t.phases[r.sides[side][id].phase]
+}
+
+// TurnPhase is where the quantity peaks while one side works, of a version that is done in turn.
+func (t *Table) TurnPhase(r *Row, side body.Side, id int) string {
+	if r.turns[side] == nil {
+		return t.Phase(r, side, id)
+	}
+	return t.phases[r.turns[side][id].phase]
 }
 
 // purposes weighs the aims every two versions have in common, the first aims most.

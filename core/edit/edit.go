@@ -11,6 +11,7 @@ import (
 	"restbend/core/facts"
 	"restbend/core/plan"
 	"restbend/core/propose"
+	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -255,6 +256,12 @@ func rungs(r *facts.Request, p *plan.Plan, e Edit) error {
 		map[string]string{"harder": "One rung up by hand: ", "easier": "One rung down by hand: "}[e.Op]+w.Changes+".")
 }
 
+// needsMissingEase tells that a side could only be worked with an ease, and no ease serves it.
+func needsMissingEase(res *safety.Result, side trade.Side) bool {
+	_, _, ok := res.As(side)
+	return !ok && res.NeedsEase(side)
+}
+
 // setSide works one side, or both.
 func setSide(r *facts.Request, it *plan.Item, side trade.Side) error {
 	v, ok := r.Catalogue.Version(it.Version)
@@ -274,7 +281,7 @@ func setSide(r *facts.Request, it *plan.Item, side trade.Side) error {
 			return plan.Deny("side", "the %s does not suit this client", s)
 		}
 	}
-	if res != nil && res.NeedsEase(side) && res.EaseFor(side) == "" {
+	if res != nil && needsMissingEase(res, side) {
 		return plan.Deny(
 			"side",
 			"no ease makes %s suit on %s",

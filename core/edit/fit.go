@@ -28,19 +28,17 @@ func Fit(r *facts.Request, it *plan.Item) (changes []Change, err error) {
 	if it.Surface != c.Surface {
 		change("place", string(c.Surface))
 	}
-	if !slices.Equal(it.Eases, c.Eases) {
-		for _, ease := range it.Eases {
-			it.Why = strings.Replace(it.Why, plan.EaseSentence(c.V, ease), "", 1)
-		}
-		for _, ease := range c.Eases {
-			it.Why += plan.EaseSentence(c.V, ease)
-			change("ease", c.V.Ease(ease).Name)
+	if !slices.Equal(it.Eases, c.Eases) || it.EasedSide != c.EasedSide {
+		it.Why = strings.Replace(it.Why, plan.EaseSentence(c.V, it.Doing()), "", 1)
+		it.Why += plan.EaseSentence(c.V, c.Doing())
+		if e := c.V.Ease(c.Doing().Ease); e != nil {
+			change("ease", e.Name)
 		}
 	}
 	if dropLayers(r, it) {
 		change("layers", "fewer layers")
 	}
-	it.Surface, it.Eases, it.Revision = c.Surface, c.Eases, c.V.Revision
+	it.Surface, it.Eases, it.EasedSide, it.Revision = c.Surface, c.Eases, c.EasedSide, c.V.Revision
 	it.Fit, it.Continues, it.New = c.Fit, c.Continuous, !c.Seen
 	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
 	if it.Locked || it.ByHand {

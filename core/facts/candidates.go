@@ -18,6 +18,7 @@ type Candidate struct {
 	V          *catalogue.Version
 	Side       trade.Side
 	Eases      []string
+	EasedSide  trade.Side // where only that side is eased
 	Surface    trade.Surface
 	Decision   *progress.Decision
 	Seen       bool // its branch was done before
@@ -247,7 +248,7 @@ func (r *Request) meant(v *catalogue.Version) bool {
 	// moved beside it, not there
 	case r.has("spinal-fusion") && v.MainAims[0] == "spinal-mobility" && r.aims()["spinal-mobility"] == 0:
 		return false
-	case kinds.PartOf(v) != kinds.Main && r.reaches(v, v.SideMode)&r.Disliked() != 0:
+	case kinds.PartOf(v) != kinds.Main && r.reaches(v, catalogue.Doing{Side: v.SideMode})&r.Disliked() != 0:
 		return false
 	case r.working(v) || r.Times(v.Slug) > 0:
 		return true
@@ -277,20 +278,30 @@ func (r *Request) Permitted(v *catalogue.Version) (c Candidate, ok bool) {
 	if v.SideMode == trade.Alternate && r.sameSide(v) {
 		c.Side = trade.Each
 	}
-	if v.SideMode == trade.Each && res.Sides[trade.Left] != res.Sides[trade.Right] {
+	left, right := res.Sides[trade.Left], res.Sides[trade.Right]
+	if v.SideMode == trade.Each && left != right && (left == trade.LeaveOut || right == trade.LeaveOut) {
 		c.Side = trade.Left
-		if res.Sides[trade.Right] == trade.Suits || res.Sides[trade.Left] == trade.LeaveOut {
+		if left == trade.LeaveOut {
 			c.Side = trade.Right
 		}
 	}
-	if res.Verdict == trade.Adapt {
-		ease := res.EaseFor(c.Side)
-		if ease == "" { // no one ease serves both sides
-			return c, false
-		}
-		c.Eases = []string{ease}
+	ease, on, ok := res.As(c.Side)
+	if !ok { // no one ease serves the sides
+		return c, res.Overridden
+	}
+	if ease != "" {
+		c.Eases, c.EasedSide = []string{ease}, on
 	}
 	return c, true
+}
+
+// Doing is how an item of this candidate is done.
+func (c *Candidate) Doing() catalogue.Doing {
+	d := catalogue.Doing{Surface: c.Surface, Side: c.Side, EasedSide: c.EasedSide}
+	if len(c.Eases) > 0 {
+		d.Ease = c.Eases[0]
+	}
+	return d
 }
 
 // kit is what an item needs on its surface and what helps and is at hand.
@@ -312,15 +323,17 @@ func (r *Request) Dress(it *plan.Item) {
 	if !known || !screened {
 		return
 	}
-	it.Eases, it.Kit, it.Watch, it.Override = nil, r.kit(v, it.Surface), res.Watch, nil
+	it.EaseSays = nil
+	it.Eases, it.EasedSide, it.Eased, it.Kit, it.Watch, it.Override = nil, "", nil, r.kit(v, it.Surface), res.Watch, nil
 	if res.Overridden {
 		it.Override = res.Override
 	}
-	ease := res.EaseFor(it.Side)
-	if ease == "" || !res.NeedsEase(it.Side) || res.Use != it.Version {
+	ease, on, ok := res.As(it.Side)
+	if !ok || ease == "" {
 		return
 	}
-	it.Eases = []string{ease}
+	it.Eases, it.EasedSide = []string{ease}, on
+	it.Eased, it.EaseSays = r.Screener.Measures(v, it.Doing()), v.EaseSide(it.Doing())
 	if e := v.Ease(ease); e != nil {
 		for _, one := range [][]string{e.Kit, e.Also} {
 			if i := slices.IndexFunc(one, r.Screener.Owns); i >= 0 && !slices.Contains(it.Kit, one[i]) {

@@ -226,6 +226,9 @@ func (r *Request) Item(c *Candidate, role trade.Role, o *Option) plan.Item {
 		Surface:   c.Surface,
 		Side:      c.Side,
 		Eases:     c.Eases,
+		EasedSide: c.EasedSide,
+		Eased:     r.Screener.Measures(c.V, c.Doing()),
+		EaseSays:  c.V.EaseSide(c.Doing()),
 		Kit:       c.V.Kit,
 		Dose:      o.Dose,
 		Step:      o.Step,
@@ -249,13 +252,10 @@ func (r *Request) Item(c *Candidate, role trade.Role, o *Option) plan.Item {
 	return it
 }
 
-// cuesOf are the three lines an item is taught by, as it is done: out, in and image.
+// cuesOf are the three lines an item is taught by, as it is done: out, in and image. Where only one
+// side is eased they are the other's; what the ease changes is said with its side.
 func cuesOf(c *Candidate) []string {
-	ease := ""
-	if len(c.Eases) > 0 {
-		ease = c.Eases[0]
-	}
-	cues := c.V.WordsWith(ease).Cues
+	cues := c.V.Words(c.Doing(), trade.None).Cues
 	return []string{cues.Out, cues.In, cues.Image}
 }
 
@@ -308,7 +308,7 @@ func (r *Request) why(c *Candidate, role trade.Role) string {
 		s += ". First time: the lowest rung that suits"
 	}
 	if len(c.Eases) > 0 {
-		return s + "." + plan.EaseSentence(c.V, c.Eases[0])
+		return s + "." + plan.EaseSentence(c.V, c.Doing())
 	}
 	return s + "."
 }

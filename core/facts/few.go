@@ -15,13 +15,13 @@ func (r *Request) fewOf(cs []Candidate) []Candidate {
 	for _, limit := range r.Screener.ItemCaps() {
 		var kept []string
 		for _, it := range r.Ask.Locked {
-			if v, ok := r.Catalogue.Version(it.Version); ok && v.Quantities[limit.Of].Value > 0 {
+			if v, ok := r.Catalogue.Version(it.Version); ok && v.Peaks(it.Doing())[limit.Of].Value > 0 {
 				kept = append(kept, r.counted(v))
 			}
 		}
 		having := slices.DeleteFunc(
 			slices.Clone(cs),
-			func(c Candidate) bool { return c.V.Quantities[limit.Of].Value == 0 },
+			func(c Candidate) bool { return c.V.Peaks(c.Doing())[limit.Of].Value == 0 },
 		)
 		slices.SortStableFunc(having, func(a, b Candidate) int {
 			return cmp.Or(cmp.Compare(b.Fit, a.Fit), a.V.Effort-b.V.Effort)
@@ -32,7 +32,7 @@ func (r *Request) fewOf(cs []Candidate) []Candidate {
 			}
 		}
 		cs = slices.DeleteFunc(cs, func(c Candidate) bool {
-			return c.V.Quantities[limit.Of].Value > 0 && !slices.Contains(kept, r.counted(c.V))
+			return c.V.Peaks(c.Doing())[limit.Of].Value > 0 && !slices.Contains(kept, r.counted(c.V))
 		})
 	}
 	return cs

@@ -112,10 +112,10 @@ func (r *Request) AllDirections() bool {
 		(t == nil || !t.Natural)
 }
 
-// reaches are the spinal directions of a version done to a side: more than a fifth of what the client
+// reaches are the spinal directions of a version as it is done: more than a fifth of what the client
 // may use in it (shared ruling 23), and more than posture noise.
-func (r *Request) reaches(v *catalogue.Version, side trade.Side) (mask uint8) {
-	peaks, allowed := v.TrunkPeaks(side), r.AllowedDirections()
+func (r *Request) reaches(v *catalogue.Version, d catalogue.Doing) (mask uint8) {
+	peaks, allowed := v.Trunk(d), r.AllowedDirections()
 	for k := range peaks {
 		if peaks[k] > math.Max(catalogue.PostureNoise, 0.2*allowed[k]) {
 			mask |= 1 << k
@@ -150,7 +150,7 @@ func (r *Request) Visits(c *Candidate) (mask uint8) {
 	if !r.AllDirections() {
 		return 0
 	}
-	return r.reaches(c.V, c.Side) &^ r.Disliked()
+	return r.reaches(c.V, c.Doing()) &^ r.Disliked()
 }
 
 // AllowedDirections is what the client may use of each direction of the trunk, degrees.

@@ -46,26 +46,31 @@ type Plan struct {
 
 // Item is one exercise of a session.
 type Item struct {
-	Version    string         `json:"version"`
-	Revision   int            `json:"revision,omitempty"` // of the entry the plan was made with
-	Family     string         `json:"family"`
-	Role       trade.Role     `json:"role"`           // open, main, reset or close
-	Part       string         `json:"part,omitempty"` // settle, mobility, main or close
-	Position   trade.Position `json:"position"`
-	Surface    trade.Surface  `json:"surface"`
-	Side       trade.Side     `json:"side"`            // none, each, alternate, left or right
-	Eases      []string       `json:"eases,omitempty"` // the ease it needs to suit, when it needs one
-	Kit        []string       `json:"kit,omitempty"`   // props to fetch
-	Load       *progress.Load `json:"load,omitempty"`  // settings of the last time
-	Dose       dose.Dose      `json:"dose"`
-	DoseLeft   *dose.Dose     `json:"dose_left,omitempty"`  // what each side does, when they are dosed apart
-	DoseRight  *dose.Dose     `json:"dose_right,omitempty"` //
-	SidesWhy   string         `json:"sides_why,omitempty"`  // why they are
-	Step       int            `json:"step"`
-	Length     string         `json:"length,omitempty"` // short, normal or long
-	Start      int            `json:"start"`
-	End        int            `json:"end"`
-	Transition int            `json:"transition_s"`
+	Version  string         `json:"version"`
+	Revision int            `json:"revision,omitempty"` // of the entry the plan was made with
+	Family   string         `json:"family"`
+	Role     trade.Role     `json:"role"`           // open, main, reset or close
+	Part     string         `json:"part,omitempty"` // settle, mobility, main or close
+	Position trade.Position `json:"position"`
+	Surface  trade.Surface  `json:"surface"`
+	Side     trade.Side     `json:"side"`            // none, each, alternate, left or right
+	Eases    []string       `json:"eases,omitempty"` // the ease it needs to suit, when it needs one
+	// the side that is eased, where the other is done as it stands
+	EasedSide trade.Side `json:"eased_side,omitempty"`
+	// what is left with the ease of what the client may not do in full
+	Eased      []safety.Measure `json:"eased,omitempty"`
+	EaseSays   []string         `json:"ease_says,omitempty"` // ... and what is said of it
+	Kit        []string         `json:"kit,omitempty"`       // props to fetch
+	Load       *progress.Load   `json:"load,omitempty"`      // settings of the last time
+	Dose       dose.Dose        `json:"dose"`
+	DoseLeft   *dose.Dose       `json:"dose_left,omitempty"`  // what each side does, when they are dosed apart
+	DoseRight  *dose.Dose       `json:"dose_right,omitempty"` //
+	SidesWhy   string           `json:"sides_why,omitempty"`  // why they are
+	Step       int              `json:"step"`
+	Length     string           `json:"length,omitempty"` // short, normal or long
+	Start      int              `json:"start"`
+	End        int              `json:"end"`
+	Transition int              `json:"transition_s"`
 	// the side block it belongs to: all of them to one side, then to the other
 	Block int `json:"side_block,omitempty"`
 	// in a side block: the side that is done first, lying as for the others
@@ -141,6 +146,19 @@ const RulesNow = 2
 // Sides tells how an item's dose meets the two sides.
 func (it *Item) Sides() dose.Sides { return dose.SidesOf(it.Side) }
 
+// Ease is the ease an item is done with, empty for none.
+func (it *Item) Ease() string {
+	if len(it.Eases) == 0 {
+		return ""
+	}
+	return it.Eases[0]
+}
+
+// Doing is how an item is done.
+func (it *Item) Doing() catalogue.Doing {
+	return catalogue.Doing{Surface: it.Surface, Side: it.Side, Ease: it.Ease(), EasedSide: it.EasedSide}
+}
+
 // Place is where the item leaves the body.
 func (it *Item) Place() Place { return Place{it.Position, it.Surface} }
 
@@ -151,11 +169,15 @@ func (p *Plan) Has(slug string) bool {
 
 // EaseSentence is the sentence of an item's reason that names an ease; none for an ease the
 // exercise has no longer.
-func EaseSentence(v *catalogue.Version, ease string) string {
-	if e := v.Ease(ease); e != nil {
-		return " With an ease: " + e.Name + "."
+func EaseSentence(v *catalogue.Version, d catalogue.Doing) string {
+	e := v.Ease(d.Ease)
+	switch {
+	case e == nil:
+		return ""
+	case d.EasedSide.One():
+		return " With an ease on the " + string(d.EasedSide) + ": " + e.Name + "."
 	}
-	return ""
+	return " With an ease: " + e.Name + "."
 }
 
 // The lengths of a dose. Normal is what progress decided; short is a step below or fewer

@@ -38,6 +38,9 @@ type MemberItem struct {
 	SideOrder []trade.Side          `json:"side_order,omitempty"`
 	Dose      *dose.Dose            `json:"dose,omitempty"`
 	Eases     []string              `json:"eases,omitempty"`
+	EasedSide trade.Side            `json:"eased_side,omitempty"`
+	Says      *score.Says           `json:"says,omitempty"` // as they do it: another exercise, or with an ease
+	OtherSays *score.Says           `json:"other_says,omitempty"`
 	Sides     map[trade.Side]string `json:"sides,omitempty"`
 }
 
@@ -101,7 +104,10 @@ func (m *Member) Score(host *score.Score) *score.Score {
 			it.Version, it.Revision, it.Name = own.Version, 0, ""
 		}
 		if own.Eases != nil {
-			it.Eases = own.Eases
+			it.Eases, it.EasedSide = own.Eases, own.EasedSide
+		}
+		if own.Says != nil {
+			it.Says, it.OtherSays = *own.Says, own.OtherSays
 		}
 		if own.Sides != nil {
 			it.Sides = own.Sides

@@ -205,3 +205,23 @@ func (v *Vocabulary) Point(name string) string {
 	}
 	return "pubis"
 }
+
+// Eased says in words what is left of a quantity with an ease, beside what is allowed: "low back
+// turns: full 45°, eased 15°, allowed 20°, well within". What occurs or does not reads "no more".
+func (v *Vocabulary) Eased(name string, full, eased, allowed float64) string {
+	unit := v.Unit(name)
+	if unit == "" {
+		return v.Words(name) + ": with the ease no more"
+	}
+	amount := func(x float64) string {
+		if unit == "degrees" {
+			return fmt.Sprintf("%.0f°", x)
+		}
+		return v.Amount(name, x)
+	}
+	within := "well within"
+	if allowed > 0 && eased > easeMargin*allowed {
+		within = "just within"
+	}
+	return fmt.Sprintf("%s: full %s, eased %s, allowed %s, %s", v.Words(name), amount(full), amount(eased), amount(allowed), within)
+}

@@ -2,6 +2,7 @@ package safety
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"sort"
 	"strings"
@@ -17,9 +18,12 @@ type Finding struct {
 	Condition string     `json:"condition"`
 	Quantity  string     `json:"quantity"`
 	Value     float64    `json:"value"`
+	Eased     *float64   `json:"eased,omitempty"` // what is left of it with the ease that answers it
+	Ease      string     `json:"ease,omitempty"`  // that ease
 	Allowed   float64    `json:"allowed"`
 	Phase     string     `json:"phase"`
 	Side      trade.Side `json:"side,omitempty"`
+	Turn      trade.Side `json:"turn,omitempty"` // of what is done in turn: which side works when it occurs
 	Reason    string     `json:"reason"`
 	Source    string     `json:"source"`
 }
@@ -44,6 +48,42 @@ type Result struct {
 	Override   *intake.Override `json:"override,omitempty"`
 	eased      [2]bool          // sides that suit with an ease
 	clears     [][2]bool        // of each ease, the sides that suit with it
+	turns      [2]bool          // of what is done in turn: the side whose turn needs the ease
+}
+
+// As is how a version that suits, or suits with an ease, is done: with which ease, and on which side
+// alone where only that side needs it. Ease is empty for none; ok is false when it needs one and none
+// serves the sides that are worked.
+func (r *Result) As(side trade.Side) (ease string, on trade.Side, ok bool) {
+	if !r.NeedsEase(side) {
+		return "", "", true
+	}
+	if r.Use != r.Version {
+		return "", "", false
+	}
+	if one := r.mixed(); one != "" && !side.One() {
+		return r.EaseFor(one), one, r.EaseFor(one) != ""
+	}
+	ease = r.EaseFor(side)
+	if r.turns[body.Left] != r.turns[body.Right] && !side.One() {
+		on = trade.Left
+		if r.turns[body.Right] {
+			on = trade.Right
+		}
+	}
+	return ease, on, ease != ""
+}
+
+// mixed is the side that needs an ease where the other suits as it stands.
+func (r *Result) mixed() trade.Side {
+	left, right := r.Sides[trade.Left], r.Sides[trade.Right]
+	switch {
+	case left == trade.Suits && right == trade.Adapt:
+		return trade.Right
+	case left == trade.Adapt && right == trade.Suits:
+		return trade.Left
+	}
+	return ""
 }
 
 // EaseFor is the first ease with which a version suits as it is done: on the left, on the
@@ -252,14 +292,16 @@ func (s *Screener) crosses(
 		return 0, false
 	}
 	value = row.Value(side, b.id)
+	return value, b.over(v, value)
+}
+
+// over tells whether a value of a version crosses the bound.
+func (b *bound) over(v *catalogue.Version, value float64) bool {
 	if value <= b.max+rounding || b.repeated && v.ShortestReps() <= 5 {
-		return value, false
+		return false
 	}
 	// Less than the posture noise of an angle is not loading (shared ruling 2).
-	if b.max >= catalogue.LoadNoise && value <= catalogue.LoadNoise && strings.HasSuffix(b.quantity, ".loaded") {
-		return value, false
-	}
-	return value, true
+	return b.max < catalogue.LoadNoise || value > catalogue.LoadNoise || !strings.HasSuffix(b.quantity, ".loaded")
 }
 
 // findings checks one side of one variant.
@@ -279,16 +321,15 @@ func (s *Screener) findings(
 		if value, crossed := s.crosses(b, v, row, side); crossed {
 			out = append(
 				out,
-				Finding{
-					b.condition,
-					b.quantity,
-					round(value),
-					round(b.max),
-					s.table.Phase(row, side, b.id),
-					name,
-					b.reason,
-					b.source,
-				},
+				s.turned(row, side, b.id, Finding{
+					Condition: b.condition,
+					Quantity:  b.quantity,
+					Value:     round(value),
+					Allowed:   round(b.max),
+					Side:      name,
+					Reason:    b.reason,
+					Source:    b.source,
+				}),
 			)
 		}
 	}
@@ -296,7 +337,8 @@ func (s *Screener) findings(
 		if n.id >= 0 && row.Value(side, n.id) > 0 {
 			out = append(
 				out,
-				Finding{"positions", n.quantity, 1, 0, s.table.Phase(row, side, n.id), name, n.say, "the client's positions"},
+				s.turned(row, side, n.id, Finding{Condition: "positions", Quantity: n.quantity, Value: 1, Side: name,
+					Reason: n.say, Source: "the client's positions"}),
 			)
 		}
 	}
@@ -307,30 +349,39 @@ func (s *Screener) findings(
 	return out
 }
 
+// turned notes the phase in which a finding occurs and, of what is done in turn, the side that works then; where
+// both turns ask the same, neither is named.
+func (s *Screener) turned(row *catalogue.Row, side body.Side, id int, f Finding) Finding {
+	f.Phase = s.table.Phase(row, side, id)
+	left, right := row.Turn(body.Left, id), row.Turn(body.Right, id)
+	if f.Side != "" || math.Abs(left-right) < rounding {
+		return f
+	}
+	turn := body.Left
+	if right > left {
+		turn = body.Right
+	}
+	f.Turn, f.Phase = trade.BothSides[turn], s.table.TurnPhase(row, turn, id)
+	return f
+}
+
 // place chooses the surface and finds what the client's place and kit lack, and what a
 // clinician's words forbid wherever it is done.
 func (s *Screener) place(v *catalogue.Version) (surface trade.Surface, out []Finding) {
 	surface, floorOK := s.surface(v)
 	if why := s.Forbidden(v); why != "" {
-		out = append(out, Finding{"clearance", "forbidden", 1, 0, "the whole exercise", "", why, "the clinician's words"})
+		out = append(out, Finding{Condition: "clearance", Quantity: "forbidden", Value: 1, Phase: "the whole exercise", Reason: why,
+			Source: "the clinician's words"})
 	}
 	if surface == "" {
 		out = append(
 			out,
-			Finding{
-				"place",
-				"surface",
-				1,
-				0,
-				"set-up",
-				"",
-				"needs one of: " + strings.Join(trade.Words(v.Surfaces), ", "),
-				"the client's place and kit",
-			},
+			Finding{Condition: "place", Quantity: "surface", Value: 1, Phase: "set-up",
+				Reason: "needs one of: " + strings.Join(trade.Words(v.Surfaces), ", "), Source: "the client's place and kit"},
 		)
 	} else if !floorOK {
-		out = append(out, Finding{"positions", "needs.floor", 1, 0, "set-up", "", "getting to the floor is not available",
-			"the client's positions"})
+		out = append(out, Finding{Condition: "positions", Quantity: "needs.floor", Value: 1, Phase: "set-up",
+			Reason: "getting to the floor is not available", Source: "the client's positions"})
 	}
 	for _, k := range v.KitAt(surface) {
 		if !s.owns[k] && !catalogue.Comfort(k) {
@@ -338,7 +389,8 @@ func (s *Screener) place(v *catalogue.Version) (surface trade.Surface, out []Fin
 			if instead := catalogue.Household[k]; instead != "" {
 				say += "; " + instead + " does"
 			}
-			out = append(out, Finding{"place", "kit", 1, 0, "set-up", "", say, "the client's place and kit"})
+			out = append(out, Finding{Condition: "place", Quantity: "kit", Value: 1, Phase: "set-up", Reason: say,
+				Source: "the client's place and kit"})
 		}
 	}
 	return surface, out
@@ -539,6 +591,7 @@ func (s *Screener) result(v *catalogue.Version, refer *Referral) Result {
 		}
 		r.Findings = append(r.Findings, s.findings(v, s.row(v), side, name, lacks)...)
 	}
+	s.answer(v, &r)
 	r.Watch = s.watch(v)
 	if v.Lighter != "" {
 		r.Watch = append(r.Watch, "An own exercise that says less than the one it copies: "+v.Lighter)

@@ -185,6 +185,7 @@ func (b *builder) item(it *plan.Item) {
 		Surface:   it.Surface,
 		Kit:       append([]string{}, it.Kit...),
 		Eases:     append([]string{}, it.Eases...),
+		EasedSide: it.EasedSide,
 		Effort:    it.Effort,
 		Side:      it.Side,
 		SideOrder: order,
@@ -198,14 +199,6 @@ func (b *builder) item(it *plan.Item) {
 		Block:     it.Block,
 		Faults:    []Fault{},
 		Load:      it.Load,
-		Says: Says{
-			Setup:   append([]string{}, v.Say.Setup.First...),
-			In:      v.Cues().In,
-			Out:     v.Cues().Out,
-			Image:   v.Cues().Image,
-			Shaking: catalogue.Shaking[v.Shaking],
-			Stop:    append([]string{}, v.Say.Stop...),
-		},
 	}
 	b.say(&out, it, v)
 	w := &worked{it: *it, v: v.At(it.Surface), order: order}
@@ -217,16 +210,26 @@ func (b *builder) item(it *plan.Item) {
 	b.work = append(b.work, w)
 }
 
-// say adds what is said of an item beside its cues: faults, where it is felt, the core, and its sides.
+// say adds what is said of an item as it is done: of the eased side with the ease, of another as it stands.
 func (b *builder) say(out *Item, it *plan.Item, v *catalogue.Version) {
-	for _, x := range v.Faults {
-		out.Faults = append(out.Faults, Fault{x.Code, x.Say})
-	}
-	if len(v.Say.Feel) > 0 {
-		out.Says.Feel = v.FeltIn()[0]
-	}
+	core := ""
 	if n := len(it.Cues); n > 3 {
-		out.Says.Core = it.Cues[n-1]
+		core = it.Cues[n-1]
+	}
+	d := it.Doing()
+	words := v.WordsWith(d.Ease)
+	out.Says, out.Faults = b.saysOf(v, &words, core), faultsOf(&words)
+	out.Says.Ease, out.Says.Short = v.EaseSide(d), v.EaseShort(d)
+	out.Says.Setup = append(append([]string{}, out.Says.Ease...), words.Setup...)
+	if d.Ease != "" && d.EasedSide.One() {
+		plain := v.WordsWith("")
+		other := b.saysOf(v, &plain, core)
+		if it.Side == trade.Alternate { // one set-up for both: the ease is said with its side
+			other.Ease, other.Short = out.Says.Ease, out.Says.Short
+			other.Setup = append(append([]string{}, other.Ease...), plain.Setup...)
+		}
+		other.Faults = faultsOf(&plain)
+		out.OtherSays = &other
 	}
 	for _, side := range trade.BothSides {
 		if say := v.SaySide(side); say != "" && slices.Contains(out.SideOrder, side) {
@@ -236,6 +239,32 @@ func (b *builder) say(out *Item, it *plan.Item, v *catalogue.Version) {
 			out.Sides[side] = say
 		}
 	}
+}
+
+func faultsOf(w *catalogue.Words) []Fault {
+	out := []Fault{}
+	for _, x := range w.Faults {
+		out = append(out, Fault{x.Code, x.Say})
+	}
+	return out
+}
+
+// saysOf are the words of an exercise as the player shows and speaks them.
+func (b *builder) saysOf(v *catalogue.Version, w *catalogue.Words, core string) Says {
+	s := Says{
+		Setup:   append([]string{}, w.Setup...),
+		In:      w.Cues.In,
+		Out:     w.Cues.Out,
+		Image:   w.Cues.Image,
+		Core:    core,
+		Shaking: catalogue.Shaking[v.Shaking],
+		Stop:    append([]string{}, w.Stop...),
+		Phases:  w.Phases,
+	}
+	if len(w.Feel) > 0 {
+		s.Feel = w.Feel[0]
+	}
+	return s
 }
 
 // history tells how often an item was done before, and of an open hold the best and the last one.

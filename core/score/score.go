@@ -4,6 +4,7 @@
 package score
 
 import (
+	"restbend/core/catalogue"
 	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/trade"
@@ -45,6 +46,7 @@ type Item struct {
 	Surface   trade.Surface         `json:"surface"`
 	Kit       []string              `json:"kit"`
 	Eases     []string              `json:"eases"`
+	EasedSide trade.Side            `json:"eased_side,omitempty"` // where only that side is eased
 	Effort    int                   `json:"effort"`
 	Side      trade.Side            `json:"side"`
 	SideOrder []trade.Side          `json:"side_order"` // the sides in the order they are done
@@ -60,7 +62,8 @@ type Item struct {
 	Replaces  string                `json:"replaces,omitempty"`
 	Layers    []string              `json:"layers,omitempty"`
 	Block     int                   `json:"side_block,omitempty"`
-	Says      Says                  `json:"says"`
+	Says      Says                  `json:"says"`                 // with the ease's words
+	OtherSays *Says                 `json:"other_says,omitempty"` // of the side that is not eased
 	Faults    []Fault               `json:"faults"`
 	Load      *progress.Load        `json:"load,omitempty"`
 	Checks    []string              `json:"checks,omitempty"`
@@ -83,6 +86,8 @@ type Cap struct {
 // Says is what there is to say of an exercise.
 type Says struct {
 	Setup   []string `json:"setup"`
+	Ease    []string `json:"ease,omitempty"`  // of the set-up, what an ease changes: said at every level
+	Short   string   `json:"short,omitempty"` // ... in a few words
 	In      string   `json:"in"`
 	Out     string   `json:"out"`
 	Image   string   `json:"image"`
@@ -90,6 +95,25 @@ type Says struct {
 	Feel    string   `json:"feel"`
 	Shaking string   `json:"shaking,omitempty"`
 	Stop    []string `json:"stop"`
+	// what is said on the way into each phase; scores of earlier releases have in and out alone
+	Phases map[string]catalogue.Line `json:"phases,omitempty"`
+	Faults []Fault                   `json:"faults,omitempty"` // of the side that is not eased
+}
+
+// says are the words of an item on a side: with its ease, or as it stands where only the other is eased.
+func (it *Item) says(side trade.Side) *Says {
+	if it.OtherSays != nil && side != it.EasedSide {
+		return it.OtherSays
+	}
+	return &it.Says
+}
+
+// faults are what can be seen going wrong on a side.
+func (it *Item) faults(side trade.Side) []Fault {
+	if s := it.says(side); s.Faults != nil {
+		return s.Faults
+	}
+	return it.Faults
 }
 
 // Kinds of segments.

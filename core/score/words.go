@@ -2,9 +2,12 @@ package score
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 
+	"restbend/core/catalogue"
 	"restbend/core/trade"
 )
 
@@ -51,9 +54,9 @@ func (s *Score) Words(i int, level string, up bool) Words {
 	case Setup:
 		w.Say = s.setup(g, it, level)
 	case Change:
-		w.Say = join(changeSay(g), sideSentence(it, g.Side, level))
+		w.Say = join(changeSay(g), sideSentence(it, g.Side, level), s.easeAt(i, level))
 		if it.Block > 0 && s.again(i) { // in a side block the set-up on the other side
-			w.Say = join(it.Name+".", sideSentence(it, g.Side, level))
+			w.Say = join(it.Name+".", sideSentence(it, g.Side, level), s.easeAt(i, level))
 		}
 	case Rest:
 		w.Say = fmt.Sprintf("Rest, %s.", secondsWords(g.End-g.Start))
@@ -137,13 +140,29 @@ func (s *Score) setup(g *Segment, it *Item, level string) string {
 	if it.Side == trade.Alternate {
 		side = "Sides in turn."
 	}
+	says := it.says(g.Side)
 	switch level {
 	case Full:
-		return join(it.Name+".", strings.Join(it.Says.Setup, " "), side, capital(spoken(it.DoseSays))+".")
+		return join(it.Name+".", strings.Join(says.Setup, " "), side, capital(spoken(it.DoseSays))+".")
 	case Key:
-		return join(it.Name+".", side, capital(spoken(it.DoseSays))+".")
+		return join(it.Name+".", says.Short, side, capital(spoken(it.DoseSays))+".")
 	}
-	return join(it.Name+".", side)
+	return join(it.Name+".", says.Short, side)
+}
+
+// easeAt is what is said of an ease where the sides change, at every level: its few words, and its
+// sentence the first time that the one eased side has its turn.
+func (s *Score) easeAt(i int, level string) string {
+	g := &s.Segments[i]
+	it := &s.Items[g.Item]
+	says := it.says(g.Side)
+	before := func(o Segment) bool {
+		return o.Item == g.Item && o.Side == g.Side && (o.Kind == Setup || o.Kind == Change)
+	}
+	if level == Full && it.OtherSays != nil && !slices.ContainsFunc(s.Segments[:i], before) {
+		return strings.Join(says.Ease, " ")
+	}
+	return says.Short
 }
 
 func capital(s string) string {
@@ -188,14 +207,48 @@ func (s *Score) work(i int, g *Segment, it *Item, level string, up bool, w *Word
 
 // cueWords are the words of the phase: while it is learned all of them, then key words at the first repetition.
 func cueWords(g *Segment, it *Item, level string) string {
-	text := map[string]string{"in": it.Says.In, "out": it.Says.Out, "fault": fault(it), "hold": "hold"}[g.Cue]
+	line := lineOf(g, it)
+	switch g.Cue {
+	case "fault":
+		line = catalogue.Line{Full: fault(g, it), Key: fault(g, it)}
+	case "hold":
+		line = catalogue.Line{Full: "hold", Key: "hold"}
+	}
 	switch {
 	case level == Full && (g.Rep <= 2 || g.Cue == "fault"):
-		return text
+		return line.Full
 	case level == Key && (g.Rep == 1 || g.Cue == "fault"):
-		return firstWords(text)
+		return line.Key
 	}
 	return ""
+}
+
+// lineOf is the line of the phase that a way leads to; of a way that leads nowhere else, and in scores of
+// earlier releases, the cue of its breath.
+func lineOf(g *Segment, it *Item) catalogue.Line {
+	says := it.says(g.Side)
+	if f := g.Figure; f != nil && f.ToPhase != "" && f.ToPhase != f.Phase {
+		if line, ok := says.Phases[f.ToPhase]; ok {
+			return line
+		}
+	}
+	switch g.Cue {
+	case "in":
+		return keyed(says, says.In)
+	case "out":
+		return keyed(says, says.Out)
+	}
+	return catalogue.Line{}
+}
+
+// keyed is a cue with its key words: those of its phase where it has one.
+func keyed(says *Says, full string) catalogue.Line {
+	for _, name := range slices.Sorted(maps.Keys(says.Phases)) {
+		if line := says.Phases[name]; line.Full == full {
+			return line
+		}
+	}
+	return catalogue.Line{Full: full, Key: firstWords(full)}
 }
 
 // numberWords is the number that is said once: of the repetition, the breath, the lap or the pass.
@@ -308,11 +361,12 @@ func countdown(c *Count) (out []string) {
 	}
 }
 
-func fault(it *Item) string {
-	if len(it.Faults) == 0 {
+func fault(g *Segment, it *Item) string {
+	faults := it.faults(g.Side)
+	if len(faults) == 0 {
 		return ""
 	}
-	return "Watch: " + it.Faults[0].Say + "."
+	return "Watch: " + faults[0].Say + "."
 }
 
 // firstWords are the key words of a cue: up to its first stop.
@@ -334,17 +388,16 @@ func firstWords(s string) string {
 
 // cue is the one cue that is shown.
 func cue(g *Segment, it *Item) string {
+	says := it.says(g.Side)
 	switch g.Cue {
 	case "setup":
-		return strings.Join(it.Says.Setup, " ")
-	case "in":
-		return it.Says.In
-	case "out":
-		return it.Says.Out
+		return strings.Join(says.Setup, " ")
+	case "in", "out":
+		return lineOf(g, it).Full
 	case "fault":
-		return fault(it)
+		return fault(g, it)
 	case "hold":
-		return it.Says.Image
+		return says.Image
 	}
 	switch {
 	case g.Hours != nil && g.Hours.Extra:
@@ -352,7 +405,7 @@ func cue(g *Segment, it *Item) string {
 	case g.Hours != nil:
 		return fmt.Sprintf("%d to %d", g.Hours.From, g.Hours.To)
 	case g.Kind == Work:
-		return it.Says.Image
+		return says.Image
 	}
 	return ""
 }

@@ -49,8 +49,9 @@ func Join(id, name string, host *plan.Plan, s *score.Score, r *facts.Request, la
 			return m, nil, nil, err
 		}
 		d := it.Dose
+		does := &one.Items[0]
 		m.Items[strconv.Itoa(i)] = record.MemberItem{Version: it.Version, Dose: &d, Eases: append([]string{}, it.Eases...),
-			SideOrder: it.SideOrder(), Sides: one.Items[0].Sides}
+			EasedSide: it.EasedSide, Says: &does.Says, OtherSays: does.OtherSays, SideOrder: it.SideOrder(), Sides: does.Sides}
 		if it.Version != was {
 			said = append(said, fmt.Sprintf("%s: %s instead of %s", name, one.Items[0].Name, s.Items[i].Name))
 		}

@@ -252,7 +252,12 @@ func (f *Facts) ease(it *plan.Item, slug string) error {
 	if !f.owns(v.Ease(slug)) {
 		return refuse("what %s needs is not here", strings.ReplaceAll(slug, "-", " "))
 	}
-	it.Eases = []string{slug}
+	d := catalogue.Doing{Surface: it.Surface, Side: it.Side, Ease: slug}
+	if !f.Request.Screener.Fits(v, d) {
+		return refuse("%s with %s does not suit", v.Name, strings.ReplaceAll(slug, "-", " "))
+	}
+	it.Eases, it.EasedSide, it.Eased = []string{slug}, "", f.Request.Screener.Measures(v, d)
+	it.EaseSays = v.EaseSide(d)
 	return nil
 }
 

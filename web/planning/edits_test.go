@@ -69,12 +69,12 @@ func TestMinds(t *testing.T) {
 		want []string
 	}{
 		{plan.Item{}, nil},
-		{plan.Item{Eases: []string{"fists"}}, []string{"With an ease: on the fists so the wrist stays straight."}},
-		{plan.Item{Eases: []string{"fists-knees-padded"}}, []string{"With an ease: on the fists so the wrist stays straight, and something soft under the knees and shins."}},
+		{plan.Item{Eases: []string{"fists"}}, []string{"Eased: Make fists and stand on them, so the wrists stay straight."}},
+		{plan.Item{Eases: []string{"fists-knees-padded"}}, []string{"Eased: Make fists and stand on them, so the wrists stay straight.", "Eased: Something soft lies under the knees and shins."}},
 		{plan.Item{Eases: []string{"wings"}}, nil},
 		{plan.Item{Watch: []string{"few passes", "small"}}, []string{"Mind: few passes.", "Mind: small."}},
 		{plan.Item{Eases: []string{"fists"}, Override: &intake.Override{Reason: "agreed with the surgeon", Until: trade.MustDay("2026-12-24")}},
-			[]string{"With an ease: on the fists so the wrist stays straight.", "Left out for this client; overridden until 2026-12-24: agreed with the surgeon"}},
+			[]string{"Eased: Make fists and stand on them, so the wrists stay straight.", "Left out for this client; overridden until 2026-12-24: agreed with the surgeon"}},
 	} {
 		assert.Equal(t, row.want, Minds(&row.item, v))
 	}

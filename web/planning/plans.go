@@ -235,7 +235,9 @@ type planItem struct {
 	Name       string
 	Dose       string
 	FigureSide string
-	Minds      []string // what makes it fit this client: an ease, an override
+	Minds      []string        // what makes it fit this client: an ease, an override
+	Words      catalogue.Words // as it is done
+	Measured   []string        // what is left with its ease: full, eased, allowed
 	Broken     bool
 	Here       bool
 }
@@ -243,16 +245,41 @@ type planItem struct {
 // Minds says what an item needs to fit this client: the ease it is done with, what to mind,
 // and an override with its reason and last day.
 func Minds(it *plan.Item, v *catalogue.Version) (out []string) {
-	for _, slug := range it.Eases {
-		if e := v.Ease(slug); e != nil {
-			out = append(out, "With an ease: "+e.Name+".")
-		}
+	for _, say := range v.EaseSide(it.Doing()) {
+		out = append(out, "Eased: "+say)
 	}
 	for _, w := range append(slices.Clone(it.Watch), v.Cautions...) {
 		out = append(out, "Mind: "+strings.TrimSuffix(w, ".")+".")
 	}
 	if o := it.Override; o != nil {
 		out = append(out, "Left out for this client; overridden until "+o.Until.String()+": "+o.Reason)
+	}
+	return out
+}
+
+// wordsOf are the words an item is taught by: with its ease, unless only one of its two sides is eased.
+func wordsOf(it *plan.Item, v *catalogue.Version) catalogue.Words {
+	if it.EasedSide.One() && !it.Side.One() {
+		return v.WordsWith("")
+	}
+	return v.WordsWith(it.Ease())
+}
+
+// cuesNow are the lines an item is taught by today, as it is done; before them what must not be confused of a
+// side that is bound.
+func cuesNow(it *plan.Item, w *catalogue.Words, v *catalogue.Version) (out []string) {
+	if v.Binds != "" && it.Side.One() {
+		out = append(out, v.SaySide(it.Side))
+	}
+	return append(out, w.Cues.Out, w.Cues.In, w.Cues.Image)
+}
+
+// measured says what is left with an item's ease of what the client may not do in full, a line a quantity.
+func (s *Planning) measured(it *plan.Item) (out []string) {
+	for _, m := range it.Eased {
+		if line := s.Rules.Words.Eased(m.Quantity, m.Full, m.Eased, m.Allowed); line != "" {
+			out = append(out, line)
+		}
 	}
 	return out
 }
@@ -433,10 +460,10 @@ func (s *Planning) FillPlan(pg *PlanPage, cat *catalogue.Catalogue) {
 		if starts != nil { // of the score, the one account of every second
 			it.Start, it.End = int(starts[i]), int(ends[i])
 		}
-		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: mind, Broken: at[i], Here: i == pg.At}
-		if it.Side.One() {
-			pi.FigureSide = string(it.Side)
-		}
+		pi := planItem{Item: it, N: i, Name: v.Name, Dose: doseText(it), Minds: mind, Broken: at[i], Here: i == pg.At,
+			Words: wordsOf(&it, v), Measured: s.measured(&it)}
+		pi.FigureSide = site.FigureSide(&it)
+		pi.Cues = cuesNow(&it, &pi.Words, v)
 		pg.Items = append(pg.Items, pi)
 		pg.Sides.add(&it, pg.Person.Client.BreathRate)
 	}

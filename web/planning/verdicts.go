@@ -200,6 +200,7 @@ type frozen struct {
 	Side     trade.Side
 	Findings []safety.Finding
 	Picture  template.URL // query of the figure
+	part     string       // the side of the body that is pointed at
 }
 
 // instead is another version with why it can stand in.
@@ -301,40 +302,75 @@ func (s *Planning) showVerdict(
 	s.Render(c, status, "verdict", "", v.Name+" for "+p.Row.Name, d)
 }
 
-// freeze groups the findings by the phase they occur in; each phase is drawn with its
-// first measured finding on it.
+// freeze groups the findings by the phase they occur in, by the side that works then and by the side of the body they
+// are about; each is drawn with its first measured finding on it: two sides are two pictures.
 func freeze(words *safety.Vocabulary, v *catalogue.Version, r *safety.Result, look url.Values) []frozen {
 	var out []frozen
+	at := v.At(trade.Surface(look.Get("surface")))
 	for _, f := range r.Findings {
 		if site.IsPlace(f) {
 			continue
 		}
-		from, _, _ := strings.Cut(f.Phase, " to ")
-		phase := slices.IndexFunc(v.Phases, func(p catalogue.Phase) bool { return p.Name == from })
-		if phase < 0 {
-			phase = v.EffortPhase()
+		side := f.Side
+		if side == "" {
+			side = f.Turn
 		}
-		i := slices.IndexFunc(out, func(z frozen) bool { return z.Phase == phase+1 && z.Side == f.Side })
+		phase := phaseOf(at, &f)
+		shown := trade.Side(look.Get("side"))
+		if side != "" {
+			shown = side
+		}
+		m := site.MarkOf(words, at, f, phase, shown)
+		part := partOf(f.Quantity)
+		i := slices.IndexFunc(out, func(z frozen) bool { return z.Phase == phase+1 && z.Side == side && z.part == part })
 		if i < 0 {
 			q := url.Values{}
 			for k := range look {
 				q.Set(k, look.Get(k))
 			}
-			if f.Side != "" {
-				q.Set("side", string(f.Side))
+			if side != "" {
+				q.Set("side", string(side))
 			}
-			m := site.MarkOf(words, f)
 			q.Set("phase", fmt.Sprint(phase+1))
 			q.Set("at", m.At)
 			q.Set("mark", m.Text)
 			q.Set("more", m.More)
 			out = append(
 				out,
-				frozen{Phase: phase + 1, Name: v.Phases[phase].Name, Side: f.Side, Picture: template.URL(q.Encode())},
+				frozen{Phase: phase + 1, Name: v.Phases[phase].Name, Side: side, part: part, Picture: template.URL(q.Encode())},
 			)
 			i = len(out) - 1
 		}
 		out[i].Findings = append(out[i].Findings, f)
 	}
 	return out
+}
+
+// phaseOf is the phase in which a finding is drawn. On the way between two it is the first, or the one in which
+// something carries, where it is a load.
+func phaseOf(v *catalogue.Version, f *safety.Finding) int {
+	from, to, way := strings.Cut(f.Phase, " to ")
+	index := func(name string) int {
+		return slices.IndexFunc(v.Phases, func(p catalogue.Phase) bool { return p.Name == name })
+	}
+	a, z := index(from), index(to)
+	switch {
+	case a < 0 && z < 0:
+		return v.EffortPhase()
+	case a < 0:
+		return z
+	case way && z >= 0 && site.Carried(v, f, z) > site.Carried(v, f, a):
+		return z
+	}
+	return a
+}
+
+// partOf is the side of the body that a quantity is about, empty where it has none.
+func partOf(quantity string) string {
+	for _, side := range trade.BothSides {
+		if strings.HasSuffix(quantity, "."+string(side)) || strings.Contains(quantity, "."+string(side)+".") {
+			return string(side)
+		}
+	}
+	return ""
 }

@@ -13,8 +13,10 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"restbend/core/catalogue"
 	"restbend/core/progress"
 	"restbend/core/record"
+	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
 	"restbend/teaching"
@@ -54,6 +56,7 @@ type afterLine struct {
 	Heavier   string          // than last time
 	Offer     progress.Amount // what a correction begins from
 	Changes   []string        // corrections in words
+	Eased     string          // what its ease changed, in a few words
 }
 
 // Word is what was said of a version for next time.
@@ -197,7 +200,12 @@ func (s *Player) showAfter(c *gin.Context, status int, t *store.Taught, wrong []
 			}
 		}
 	}
-	pg.Lines = s.afterLines(c, &session, p.Log)
+	k, err := teaching.Read(t)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	pg.Lines = s.afterLines(c, &session, p.Log, k.Score)
 	for i := range pg.Lines {
 		switch {
 		case !pg.Lines[i].Reached:
@@ -219,7 +227,7 @@ func (s *Player) showAfter(c *gin.Context, status int, t *store.Taught, wrong []
 }
 
 // afterLines are the lines of a session as people read them.
-func (s *Player) afterLines(c *gin.Context, session *progress.Session, log *progress.Log) []afterLine {
+func (s *Player) afterLines(c *gin.Context, session *progress.Session, log *progress.Log, sc *score.Score) []afterLine {
 	out := make([]afterLine, len(session.Items))
 	for i := range session.Items {
 		it := &session.Items[i]
@@ -238,7 +246,7 @@ func (s *Player) afterLines(c *gin.Context, session *progress.Session, log *prog
 			l.Offer.Sets, l.Offer.HoldS, l.Offer.HoldBreaths = it.Target.Sets, it.Target.HoldS, it.Target.HoldBreaths
 		}
 		if v, ok := s.Catalogue(c).Version(it.Version); ok {
-			l.Name = v.Name
+			l.Name, l.Eased = v.Name, easedIn(sc, v)
 		}
 		if before := log.LoadBefore(session.Date, it); before != nil {
 			l.Heavier = progress.Heavier(before, it.Load)
@@ -246,6 +254,19 @@ func (s *Player) afterLines(c *gin.Context, session *progress.Session, log *prog
 		out[i] = l
 	}
 	return out
+}
+
+// easedIn is how an exercise was eased in a session, in a few words; empty when it was done in full.
+func easedIn(sc *score.Score, v *catalogue.Version) string {
+	if sc == nil {
+		return ""
+	}
+	for i := range slices.Backward(sc.Items) {
+		if it := &sc.Items[i]; it.Version == v.Slug && len(it.Eases) > 0 {
+			return v.EaseShort(catalogue.Doing{Side: it.Side, Ease: it.Eases[0], EasedSide: it.EasedSide})
+		}
+	}
+	return ""
 }
 
 // read reads a session and a form about it.

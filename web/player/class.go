@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -177,6 +178,24 @@ type classItem struct {
 	Sides   map[trade.Side]string `json:"sides,omitempty"`
 	Rests   bool                  `json:"rests,omitempty"`
 	Cap     *score.Cap            `json:"cap,omitempty"` // since something happened
+	Ease    string                `json:"ease,omitempty"`
+	Short   string                `json:"short,omitempty"` // what that ease changes, in a few words
+}
+
+// sayMembers says at each set-up and change of sides what those in a class do otherwise by an ease; the one who
+// leads is spoken to already.
+func sayMembers(words []teachWords, sc *score.Score, class []classMember) {
+	for i := range sc.Segments {
+		g := &sc.Segments[i]
+		if g.Kind != score.Setup && g.Kind != score.Change {
+			continue
+		}
+		for n := 1; n < len(class); n++ {
+			if own := class[n].Items[strconv.Itoa(g.Item)]; own.Short != "" && !own.Rests {
+				words[i].Say = strings.TrimSpace(words[i].Say + " " + class[n].Name + ": " + own.Short)
+			}
+		}
+	}
 }
 
 // classOf is everybody in a running class, the host first; nil when the session is no class.
@@ -223,6 +242,8 @@ func (s *Player) classOf(c *gin.Context, t *store.Taught) (out []classMember, er
 				it.Sides,
 				!works[j] && it.Role != trade.Reset,
 				it.Cap,
+				strings.Join(it.Eases, ""),
+				it.Says.Short,
 			}
 		}
 		out = append(out, m)

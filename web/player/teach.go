@@ -223,11 +223,13 @@ func (s *Player) playerData(c *gin.Context, t *store.Taught) (gin.H, error) {
 	for _, f := range progress.Urgent {
 		acts[f] = s.Limits().Act(f)
 	}
+	words := wordsOf(k.Score, c.Query("words"), c.Query("count") != "down")
+	sayMembers(words, k.Score, class)
 	return gin.H{
 		"id":          t.ID,
 		"client":      row.Name,
 		"score":       k.Score,
-		"words":       wordsOf(k.Score, c.Query("words"), c.Query("count") != "down"),
+		"words":       words,
 		"minds":       s.mindsOf(c, t, len(k.Score.Items)),
 		"marks":       k.Marks,
 		"seq":         lastSeq(t.Marks),

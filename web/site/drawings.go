@@ -154,7 +154,7 @@ func drawRose(
 	return v
 }
 
-// SessionPeaks merges the quantities of a session's items.
+// SessionPeaks merges the quantities of a session's items as they are done: where, on which side, with which ease.
 func SessionPeaks(p *plan.Plan, cat *catalogue.Catalogue) catalogue.Quantities {
 	q := catalogue.Quantities{}
 	for i := range p.Items {
@@ -162,20 +162,20 @@ func SessionPeaks(p *plan.Plan, cat *catalogue.Catalogue) catalogue.Quantities {
 		if !ok {
 			continue
 		}
-		if v.SideMode == trade.Each && p.Items[i].Side.One() {
-			side := body.Left
-			if p.Items[i].Side == trade.Right {
-				side = body.Right
-			}
-			q = q.Merge(v.Side(side, v.Quantities))
-			continue
-		}
-		q = q.Merge(v.Quantities)
-		if v.SideMode != trade.None {
-			q = q.Merge(v.Quantities.Mirror())
-		}
+		q = q.Merge(v.Peaks(p.Items[i].Doing()))
 	}
 	return q
+}
+
+// FigureSide is the side that an item's picture shows: the only one, or the only one that is eased.
+func FigureSide(it *plan.Item) string {
+	switch {
+	case it.Side.One():
+		return string(it.Side)
+	case it.EasedSide.One():
+		return string(it.EasedSide)
+	}
+	return ""
 }
 
 // LineView is a session as one line over minutes: height is how far up the body is.
@@ -269,9 +269,7 @@ func PostureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 			Broken:  broken[i],
 			Locked:  it.Locked,
 		}
-		if len(it.Eases) > 0 {
-			stop.Ease = it.Eases[0]
-		}
+		stop.Ease = it.Ease()
 		upper++
 		stop.ThumbW, stop.ThumbH = width, width*0.65
 		stop.ThumbX = math.Max(lineLeft+3, stop.X-width/2)
@@ -285,9 +283,7 @@ func PostureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 		if ver != nil {
 			stop.Name = ver.Name
 		}
-		if it.Side.One() {
-			stop.Side = string(it.Side)
-		}
+		stop.Side = FigureSide(it)
 		v.Stops = append(v.Stops, stop)
 	}
 	if plan.FromFloor(before, nil) {

@@ -226,6 +226,17 @@ export function state(score, marks, now) {
   };
 }
 
+// easeOf is the ease an item is done with on a side: none on the other where only one side is eased.
+export function easeOf(item, side) {
+  const ease = (item.eases || [])[0] || "";
+  return item.eased_side && side && item.eased_side !== side ? "" : ease;
+}
+
+// saysOf are the words of an item on a side: with its ease, or as it stands on the side that is not eased.
+export function saysOf(item, side) {
+  return item.other_says && side && item.eased_side !== side ? item.other_says : item.says;
+}
+
 // next is the item that comes after a segment's, null when none does.
 export function next(score, i) {
   const s = score.segments[i];

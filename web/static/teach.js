@@ -2,7 +2,7 @@
 // what is shown and heard; this page takes touches and keys, and keeps each as a mark until it is stored.
 import { load } from "/static/film.js";
 import { drain, put, waiting } from "/static/outbox.js";
-import { heard, leading, lineAt, next, ordered, owed, setEnd, setStart, signs, state, unseen } from "/static/score.js";
+import { easeOf, heard, leading, lineAt, next, ordered, owed, saysOf, setEnd, setStart, signs, state, unseen } from "/static/score.js";
 
 const id = document.body.dataset.session;
 const $ = n => document.getElementById(n);
@@ -74,7 +74,7 @@ const leads = () => { const d = leading(marks); return !d || d === device; };
 
 // All films are there before anything moves; a figure never stands under another name.
 async function filmOf(item, side) {
-  const it = score.items[item], ease = (it.eases || [])[0], key = [it.version, it.surface, ease, side].join(" ");
+  const it = score.items[item], ease = easeOf(it, side), key = [it.version, it.surface, ease, side].join(" ");
   if (films.has(key)) return films.get(key);
   const q = (side ? `side=${side}&` : "") + `build=${data.build}&surface=${it.surface}` + (ease ? `&ease=${ease}` : "");
   const got = load(`/figures/${it.version}/film?${q}`, it.name).then(({ film: f, svg }) => ({ film: f, svg, index: new Map(f.doc.phases.map((p, i) => [p.name, i])) })).catch(() => { films.delete(key); return null; });
@@ -88,7 +88,7 @@ function picture(url, alt) {
   return pictures.get(url);
 }
 const poseOf = step => picture(`/poses/${step.pose}.svg?build=${data.build}`, step.say);
-const thumb = item => { const it = score.items[item]; return `/figures/${it.version}.svg?thumb=1&surface=${it.surface}${(it.eases || [])[0] ? "&ease=" + it.eases[0] : ""}&build=${data.build}`; };
+const thumb = item => { const it = score.items[item]; return `/figures/${it.version}.svg?thumb=1&surface=${it.surface}${easeOf(it, null) ? "&ease=" + easeOf(it, null) : ""}&build=${data.build}`; };
 const sideIn = s => s.side === "left" || s.side === "right" ? s.side : null;
 async function loadAll(first) {
   const wanted = new Map();
@@ -104,7 +104,7 @@ function showFilm() {
   const s = st.segment, step = s.steps && s.steps.length ? st.step || s.steps[0] : null;
   film = null;
   if (step) { swap(poseOf(step)); return; }
-  const it = score.items[s.item], key = [it.version, it.surface, (it.eases || [])[0], sideIn(s)].join(" "), got = films.get(key);
+  const it = score.items[s.item], key = [it.version, it.surface, easeOf(it, sideIn(s)), sideIn(s)].join(" "), got = films.get(key);
   if (got && got.svg) { film = got; swap(got.svg); return; }
   const p = document.createElement("p");
   p.textContent = "The figure could not be loaded.";
@@ -134,8 +134,9 @@ function show() {
   side.className = "t-side " + (st.side || "");
   write("cue", s.kind === "move" || s.kind === "finish" ? "" : words.cue || (s.kind === "rest" ? "Rest. How did that feel?" : ""));
   const load = s.kind === "setup" ? loadWords(loadOf(s.item)) : "";
-  write("feel", (load ? `Last time: ${load}. ` : "") + (it.says.feel ? "Felt: " + it.says.feel + "." : ""));
-  write("stop", it.says.stop && it.says.stop.length ? "Stop: " + it.says.stop.join(", ") + "." : "");
+  const says = saysOf(it, st.side);
+  write("feel", (load ? `Last time: ${load}. ` : "") + (says.feel ? "Felt: " + says.feel + "." : ""));
+  write("stop", says.stop && says.stop.length ? "Stop: " + says.stop.join(", ") + "." : "");
   write("next", coming === null ? "Last one" : `Next: ${score.items[coming].name}, ${score.items[coming].dose_says}`);
   $("next-figure").hidden = coming === null;
   if (coming !== null) $("next-figure").src = thumb(coming);
@@ -165,7 +166,8 @@ function showClass(s) {
     if (!resting && own.surface !== score.items[s.item].surface) what.textContent += `, on the ${own.surface}`;
     if (side && own.version !== score.items[s.item].version) what.textContent += ". " + side;
     img.alt = "";
-    img.src = `/figures/${own.version}.svg?thumb=1&surface=${own.surface}&build=${data.build}`;
+    if (!resting && own.short) what.textContent += `. ${own.short.replace(/\.$/, "")}`;
+    img.src = `/figures/${own.version}.svg?thumb=1&surface=${own.surface}&build=${data.build}${own.ease ? `&ease=${own.ease}` : ""}`;
     b.append(img, name, what);
     b.onclick = () => { member = member === m.id ? "" : m.id; showClass(st.segment); };
     return b;
