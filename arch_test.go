@@ -21,12 +21,12 @@ import (
 // layers are the packages of the core from the ground up: each knows only of lower ones, by any way round.
 var layers = [][]string{
 	{"trade", "solve"},
-	{"dose", "body", "intake"},
+	{"dose", "body", "intake", "way", "say"},
 	{"pose"},
 	{"statics", "furniture"},
 	{"validate", "catalogue"},
 	{"measure", "progress", "safety", "kinds", "assess"},
-	{"plan"},
+	{"plan", "survey"},
 	{"facts", "score"},
 	{"appraise", "record"},
 	{"propose"},

@@ -280,7 +280,7 @@ func (s *session) fill(ctx context.Context, st *store.Store, cat *catalogue.Cata
 	if err != nil {
 		return err
 	}
-	sc, err := score.Build(pl, score.Facts{Catalogue: cat, Client: c, Ways: ways})
+	sc, err := score.Build(pl, score.Facts{Catalogue: cat, Client: c, Ways: ways, Mover: r.Mover()})
 	if err != nil {
 		return err
 	}

@@ -101,7 +101,9 @@ func TestTheExampleScoreIsOfTheExamplePlan(t *testing.T) {
 	require.NoError(t, json.Unmarshal(example(t, "plan"), &p))
 	ways, err := restbend.Ways()
 	require.NoError(t, err)
-	s, err := score.Build(&p, score.Facts{Catalogue: cat, Client: c, Log: log, Ways: ways})
+	by, err := safety.NewScreener(rules, cat, c, today)
+	require.NoError(t, err)
+	s, err := score.Build(&p, score.Facts{Catalogue: cat, Client: c, Log: log, Ways: ways, Mover: by.Mover()})
 	require.NoError(t, err)
 	var buf bytes.Buffer
 	require.NoError(t, exchange.Write(&buf, s))

@@ -28,6 +28,7 @@ import (
 	"restbend/core/intake"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	words "restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -724,8 +725,8 @@ func checkLog(l *progress.Log, cat *catalogue.Catalogue, today trade.Day) (out, 
 						fmt.Sprintf("%s.seen[%d]", path, k),
 						"found %q%s, allowed: %s, each also with -left or -right",
 						word,
-						Meant(word, catalogue.FaultCodes),
-						strings.Join(catalogue.FaultCodes, ", "),
+						Meant(word, words.FaultCodes),
+						strings.Join(words.FaultCodes, ", "),
 					)
 				}
 			}

@@ -9,8 +9,10 @@ import (
 	"restbend/core/dose"
 	"restbend/core/progress"
 	"restbend/core/safety"
+	"restbend/core/say"
 	"restbend/core/statics"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // Write prints one JSON document.
@@ -24,6 +26,7 @@ func Write(w io.Writer, doc any) error {
 // Screen is a restbend.screen/1 document.
 type Screen struct {
 	Format  string           `json:"format"`
+	Way     *way.Mover       `json:"way"` // what the client has to change position with
 	Refer   *safety.Referral `json:"refer"`
 	Notes   []string         `json:"notes"`
 	Caps    *ScreenCaps      `json:"caps,omitempty"`
@@ -62,6 +65,7 @@ func NewScreen(by *safety.Screener, s *safety.Screening, cat *catalogue.Catalogu
 		Format:  "restbend.screen/1",
 		Acute:   by.Acute(),
 		AsIf:    by.AsIf(),
+		Way:     by.Mover(),
 		Refer:   s.Refer,
 		Notes:   s.Notes,
 		Results: []ScreenResult{},
@@ -147,7 +151,7 @@ type Version struct {
 	Phases    []Phase                `json:"phases"`
 	Declared  []string               `json:"declared"`
 	Setup     []string               `json:"setup"`
-	Cues      catalogue.Cues         `json:"cues"`
+	Cues      say.Cues               `json:"cues"`
 	Feel      []string               `json:"feel"`
 	Faults    []string               `json:"faults"`
 	Eases     []string               `json:"eases"`
@@ -166,12 +170,12 @@ type Version struct {
 	GateAny     bool       `json:"gate_any,omitempty"`     // any of the steps opens it, not all
 	GateUpright bool       `json:"gate_upright,omitempty"` // binds only clients who stay upright
 	// with work at this effort and an easier exercise of the same aim
-	GateEffort int               `json:"gate_effort,omitempty"`
-	GateSchool string            `json:"gate_school,omitempty"` // the side plank school in which it is a start
-	Helpful    []helpful         `json:"kit_helpful"`
-	FaultCodes []catalogue.Fault `json:"fault_codes"`
-	FeelAt     []feelAt          `json:"feel_at"`
-	Shaking    string            `json:"shaking,omitempty"`
+	GateEffort int         `json:"gate_effort,omitempty"`
+	GateSchool string      `json:"gate_school,omitempty"` // the side plank school in which it is a start
+	Helpful    []helpful   `json:"kit_helpful"`
+	FaultCodes []say.Fault `json:"fault_codes"`
+	FeelAt     []feelAt    `json:"feel_at"`
+	Shaking    string      `json:"shaking,omitempty"`
 	// still, or cycle: the round repeats while the hold runs
 	Hold        string                      `json:"hold"`
 	Turn        string                      `json:"turn,omitempty"` // when sides or directions change inside a set
@@ -199,9 +203,9 @@ type helpful struct {
 // sayDoc are the words of an entry by their slots; what older readers know stands beside it as setup, cues,
 // feel, faults and stop.
 type sayDoc struct {
-	Setup  catalogue.Setup           `json:"setup"`
-	Phases map[string]catalogue.Line `json:"phases"`
-	Core   string                    `json:"core,omitempty"`
+	Setup  say.Setup           `json:"setup"`
+	Phases map[string]say.Line `json:"phases"`
+	Core   string              `json:"core,omitempty"`
 }
 
 // easeWords is what is said of an ease: its sentences first in the set-up, and lines in slots of the exercise.
@@ -297,7 +301,7 @@ func NewCatalogue(cat *catalogue.Catalogue) Catalogue {
 			MainAims:    v.MainAims,
 			Start:       v.Start,
 			Helpful:     []helpful{},
-			Shaking:     catalogue.Shaking[v.Shaking],
+			Shaking:     say.Shaking[v.Shaking],
 			Hold:        "still",
 			Turn:        v.TurnIn(),
 			InsteadOf:   v.InsteadOf,

@@ -1,20 +1,28 @@
 package figure
 
 import (
+	"strings"
+
 	"restbend/core/body"
 	"restbend/core/furniture"
 	"restbend/core/pose"
 )
 
-// BeforeChair is a picture of a change of position that is no pose of its own: standing, with the chair that somebody
-// is about to sit on behind both legs.
-const BeforeChair = "standing-before-chair"
+// Pictures of the way that are no base pose: standing with the back to a chair or a bed, and sitting on the edge of a
+// bed. Feet keep their place.
+const (
+	BeforeChair = "standing-before-chair"
+	BeforeBed   = "standing-before-bed"
+	OnTheEdge   = "seated-bed"
+)
 
-// Base draws a base pose, as the steps of a change of position show it. It fails for a name that is none.
+// Base draws a base pose by name, or one of the pictures of the way: what a change of position leads to. An
+// unknown name is an error.
 func (d *Drawer) Base(name string, opt Options) (string, error) {
 	s := pose.NewSolver(d.body)
 	own, furnished := name, []*pose.Pose(nil)
-	if name == BeforeChair {
+	switch name {
+	case BeforeChair, BeforeBed:
 		own = "standing"
 		sits, err := s.Base("seated")
 		if err != nil {
@@ -27,6 +35,8 @@ func (d *Drawer) Base(name string, opt Options) (string, error) {
 		moved := *sits // the feet stay where they are
 		moved.Root[0] += d.feet(stands) - d.feet(sits)
 		furnished = []*pose.Pose{&moved}
+	case OnTheEdge:
+		own = "seated"
 	}
 	p, err := s.Base(own)
 	if err != nil {
@@ -34,6 +44,10 @@ func (d *Drawer) Base(name string, opt Options) (string, error) {
 	}
 	poses := []*pose.Pose{p}
 	room := furniture.Place(d.body, append(furnished, poses...))
+	if strings.HasSuffix(name, "-bed") {
+		room = room.BedForChair()
+		opt.Surface = "" // the bed stands on the floor, its edge is sat on
+	}
 	opt.floor, opt.held, opt.From = onFeet(poses), holdings(poses), p
 	return d.SVG(p, room, d.Extent(poses, room, false, opt.camera), opt), nil
 }

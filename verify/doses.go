@@ -5,6 +5,7 @@ package verify
 import (
 	"math"
 	"slices"
+	"strings"
 )
 
 // seconds works a dose out: set-up, sets of repetitions with rests between on each side,
@@ -74,6 +75,9 @@ func spotOf(position, surface string) spot {
 	return spot{position, "floor"}
 }
 
+// rulesOfWays are the rules from which on a way is one that the client can go.
+const rulesOfWays = 3
+
 func (j *judge) toStanding(s spot) int {
 	switch s.ground {
 	case "up":
@@ -90,7 +94,11 @@ func (j *judge) toStanding(s spot) int {
 	return toKnees[s.position] + 20
 }
 
+// between is from one place to another: by what the client has, or for a plan of earlier rules by their table.
 func (j *judge) between(a, b spot) int {
+	if j.plan.Rules >= rulesOfWays {
+		return j.ways.move(a, b)
+	}
 	if a.ground != b.ground {
 		return j.toStanding(a) + j.toStanding(b)
 	}
@@ -129,6 +137,9 @@ func (j *judge) times() {
 		to := spotOf(it.Position, it.Surface)
 		if it.Role == "reset" { // the way there and back is its set-up
 			to = at
+		} else if j.plan.Rules >= rulesOfWays && !j.ways.reached(to) {
+			j.violation("ways", "item %d (%s): there is no way to %s on the %s without %s", i, it.Version, it.Position, to.ground,
+				strings.Join(j.ways.Without, ", "))
 		}
 		if t := j.between(at, to) + j.turn(i); it.Transition != t {
 			j.violation("document", "item %d (%s): transition %d s, the table says %d", i, it.Version, it.Transition, t)

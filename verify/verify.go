@@ -48,6 +48,7 @@ var Always = []string{
 	"right-side",
 	"no-skipped-rung",
 	"effort-cap",
+	"ways",
 }
 
 type client struct {
@@ -180,6 +181,7 @@ type item struct {
 }
 
 type session struct {
+	Rules       int      `json:"rules"`
 	Minutes     int      `json:"minutes"`
 	Seconds     int      `json:"seconds"`
 	Score       float64  `json:"score"`
@@ -257,6 +259,7 @@ type judge struct {
 	acute    bool     // the limits of an acute back pain hold
 	asIf     []string // conditions that shape the session, recorded or not
 	caps     caps
+	ways     ways
 	tasks    []task
 	seen     map[string]bool     // branches ever done
 	last     map[string]bool     // branches of the last session
@@ -302,6 +305,7 @@ func (j *judge) read(d Documents) error {
 		Acute   bool
 		AsIf    []string `json:"as_if"`
 		Caps    caps
+		Way     ways
 		Results []*result
 	}
 	var log struct{ Sessions []past }
@@ -339,7 +343,7 @@ func (j *judge) read(d Documents) error {
 		j.year, _ = strconv.Atoi(date[:4])
 	}
 	j.acute, j.asIf = screen.Acute, screen.AsIf
-	j.refer, j.caps = screen.Refer != nil, screen.Caps
+	j.refer, j.caps, j.ways = screen.Refer != nil, screen.Caps, screen.Way
 	for _, v := range cat.Versions {
 		j.versions[v.Version] = v
 	}

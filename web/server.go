@@ -24,6 +24,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/kinds"
 	"restbend/core/safety"
+	"restbend/core/say"
 	"restbend/core/trade"
 	"restbend/store"
 	"restbend/web/library"
@@ -133,11 +134,11 @@ func (s *Server) words() template.FuncMap {
 		"capital":    site.Capital,
 		"mark":       func(v any) string { return site.VerdictMark(trade.Verdict(fmt.Sprint(v))) },
 		"version":    s.AnyVersion,
-		"shaking":    func(v *catalogue.Version) string { return catalogue.Shaking[v.Shaking] },
+		"shaking":    func(v *catalogue.Version) string { return say.Shaking[v.Shaking] },
 		"kitWords":   site.KitWords,
 		"lines":      library.JoinLines,
-		"saidLines":  func(list []catalogue.Said) string { return linesOf(list) },
-		"faultLines": func(list []catalogue.Fault) string { return linesOf(list) },
+		"saidLines":  func(list []say.Said) string { return linesOf(list) },
+		"faultLines": func(list []say.Fault) string { return linesOf(list) },
 		"sentence":   func(s string) string { return strings.ToUpper(s[:1]) + strings.ReplaceAll(s[1:], "-", " ") },
 		"still":      func(data string) template.URL { return template.URL(data) }, // our own drawing, already escaped
 		"has":        catalogue.Has[string],

@@ -24,6 +24,7 @@ import (
 	"restbend/core/propose"
 	"restbend/core/safety"
 	"restbend/core/solve"
+	"restbend/core/survey"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
@@ -153,7 +154,7 @@ func catalogueCmd() *cobra.Command {
 
 // printEdges lists what measures so near a limit that its pose deserves a second look.
 func printEdges(cmd *cobra.Command, t content) error {
-	edges := t.rules.AtEdge(t.cat)
+	edges := survey.AtEdge(t.rules, t.cat)
 	keeps := 0
 	for _, e := range edges {
 		fmt.Fprintln(cmd.OutOrStdout(), e)
@@ -177,22 +178,22 @@ func printInversions(cmd *cobra.Command, t content) error {
 // printLeft lists what is left for everybody: the single conditions, then the pairs, those
 // with least first.
 func printLeft(cmd *cobra.Command, t content) error {
-	var pairs []safety.Left
+	var pairs []survey.Left
 	for i, a := range t.rules.Conditions {
-		one, err := t.rules.Left(t.cat, trade.DayOf(time.Now(), time.Local), a.Code)
+		one, err := survey.LeftWith(t.rules, t.cat, trade.DayOf(time.Now(), time.Local), a.Code)
 		if err != nil {
 			return err
 		}
 		fmt.Fprintln(cmd.OutOrStdout(), one)
 		for _, b := range t.rules.Conditions[i+1:] {
-			two, err := t.rules.Left(t.cat, trade.DayOf(time.Now(), time.Local), a.Code, b.Code)
+			two, err := survey.LeftWith(t.rules, t.cat, trade.DayOf(time.Now(), time.Local), a.Code, b.Code)
 			if err != nil {
 				return err
 			}
 			pairs = append(pairs, two)
 		}
 	}
-	slices.SortStableFunc(pairs, func(a, b safety.Left) int { return a.Suits - b.Suits })
+	slices.SortStableFunc(pairs, func(a, b survey.Left) int { return a.Suits - b.Suits })
 	for _, two := range pairs {
 		fmt.Fprintln(cmd.OutOrStdout(), two)
 	}

@@ -46,7 +46,8 @@ func scoreCmd() *cobra.Command {
 			if err != nil {
 				return nil, err
 			}
-			s, err := score.Build(p, score.Facts{Catalogue: t.cat, Client: r.Client, Log: r.Log, Ways: ways, Mode: mode})
+			s, err := score.Build(p, score.Facts{Catalogue: t.cat, Client: r.Client, Log: r.Log, Ways: ways, Mode: mode,
+				Mover: r.Mover()})
 			if err != nil {
 				path, text, _ := strings.Cut(err.Error(), ": ")
 				return nil, exchange.Problems{{Path: path, Text: text}}

@@ -443,7 +443,9 @@ func (c *checker) safety() {
 		v, ok := r.Catalogue.Version(it.Version)
 		return ok && r.Above(v)
 	})
+	away := c.where(func(_ int, it *plan.Item) bool { return !r.Mover().Reaches(it.Place()) })
 	c.add("safe", unsafe, "every item suits this client")
+	c.add("ways", away, "there is a way to every place and up again with what the client has")
 	c.add("right-side", wrong, "no side is worked that should not be")
 	c.add("both-sides", half, "both sides of sided work are planned")
 	c.add("no-skipped-rung", skipped, "no rung is skipped")
@@ -483,7 +485,7 @@ func Safe(r *facts.Request, it *plan.Item) bool {
 // held to these alone (shared ruling 55).
 func SafetyRule(rule string) bool {
 	return slices.Contains([]string{
-		"safe", "right-side", "no-skipped-rung", "effort-cap", "floor-transfers", "supine-block", "sitting-block", "few-of",
+		"safe", "ways", "right-side", "no-skipped-rung", "effort-cap", "floor-transfers", "supine-block", "sitting-block", "few-of",
 		"clinician-limits",
 	}, rule)
 }

@@ -7,6 +7,7 @@ import (
 	"restbend/core/facts"
 	"restbend/core/plan"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // Retime recomputes every start, end and transition of a plan's items in their order,
@@ -29,7 +30,7 @@ func Reckon(r *facts.Request, p *plan.Plan) {
 		if it.Role == trade.Reset { // its way there and back is its set-up
 			to = at
 		}
-		it.Transition, _ = plan.Move(at, to, r.Helped())
+		it.Transition, _, _ = way.Move(at, to, r.MoverFor(p))
 		it.Transition += it.TurnS
 		now += it.Transition
 		it.Start = now
@@ -38,7 +39,7 @@ func Reckon(r *facts.Request, p *plan.Plan) {
 		it.Aims = credit(r, it)
 		at = to
 	}
-	p.UpS, _ = plan.Finish(at, r.StartPlace(), r.Helped())
+	p.UpS, _, _ = way.Move(at, r.StartPlace(), r.MoverFor(p))
 	if len(p.Items) == 0 {
 		p.UpS = 0
 	}

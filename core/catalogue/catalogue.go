@@ -13,6 +13,7 @@ import (
 
 	"restbend/core/body"
 	"restbend/core/dose"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -114,9 +115,9 @@ type Version struct {
 	Declared  []string          `yaml:"declared"`
 	Bed       Answer            `yaml:"bed"`
 	Chair     Swap              `yaml:"chair"`
-	Say       Say               `yaml:"say"`
+	Say       say.Say           `yaml:"say"`
 	Earlier   earlier           `yaml:",inline"`           // its words, where they stand as before the slots
-	Faults    []Fault           `yaml:"faults"`            // what can be seen: a code of FaultCodes, in words
+	Faults    []say.Fault       `yaml:"faults"`            // what can be seen: a code of FaultCodes, in words
 	Shaking   string            `yaml:"shaking,omitempty"` // what trembling means, a word of Shaking
 	// still, or cycle: the round repeats while the hold runs
 	Hold      string `yaml:"hold,omitempty"`
@@ -201,13 +202,6 @@ type Answer struct {
 type Swap struct {
 	Version string `yaml:"version"`
 	Note    string `yaml:"note"`
-}
-
-// Cues are what the instructor says.
-type Cues struct {
-	In    string `yaml:"in" json:"in"`
-	Out   string `yaml:"out" json:"out"`
-	Image string `yaml:"image" json:"image"`
 }
 
 // Ease is a small change of the same version that is solved and measured again. Phases

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -48,7 +49,7 @@ func (v *Version) For(d Doing, side trade.Side) *Version {
 }
 
 // Words are what is said on a side of a version as it is done.
-func (v *Version) Words(d Doing, side trade.Side) Words {
+func (v *Version) Words(d Doing, side trade.Side) say.Words {
 	if d.Eases(side) {
 		return v.WordsWith(d.Ease)
 	}

@@ -17,6 +17,7 @@ import (
 	"restbend/core/body"
 	"restbend/core/dose"
 	"restbend/core/pose"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -445,16 +446,16 @@ func (k *entryCheck) said() {
 	v := k.v
 	for i, s := range v.Faults {
 		if s.Code != "" || !k.own {
-			k.oneOf(fmt.Sprintf("faults[%d]", i), s.Code, FaultCodes...)
+			k.oneOf(fmt.Sprintf("faults[%d]", i), s.Code, say.FaultCodes...)
 		}
 	}
 	for _, s := range v.Say.Feel {
 		if s.Code != "" || !k.own {
-			k.oneOf("say", s.Code, FeltAt...)
+			k.oneOf("say", s.Code, say.FeltAt...)
 		}
 	}
-	if _, ok := Shaking[v.Shaking]; !ok && (v.Shaking != "" || !k.own) {
-		k.say("shaking", "found %q, allowed: %s", v.Shaking, strings.Join(slices.Sorted(maps.Keys(Shaking)), ", "))
+	if _, ok := say.Shaking[v.Shaking]; !ok && (v.Shaking != "" || !k.own) {
+		k.say("shaking", "found %q, allowed: %s", v.Shaking, strings.Join(slices.Sorted(maps.Keys(say.Shaking)), ", "))
 	}
 }
 

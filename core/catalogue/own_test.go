@@ -14,6 +14,7 @@ import (
 	"restbend"
 	"restbend/core/catalogue"
 	"restbend/core/measure"
+	"restbend/core/say"
 )
 
 // A change to an entry needs a new revision, with the old text kept.
@@ -45,7 +46,7 @@ func TestWordsAreNotTheExercise(t *testing.T) {
 	v := whole(t)
 	for _, v := range v.Versions {
 		w := *v
-		w.Say = catalogue.Say{Image: "Something else."}
+		w.Say = say.Say{Image: "Something else."}
 		w.Faults, w.Aliases, w.Eases = nil, nil, nil
 		for _, e := range v.Eases {
 			e.Say, e.Short, e.Name, e.Instead = "Other words.", "other", "other", map[string]string{"image": "x"}

@@ -13,6 +13,8 @@ import (
 	"sync"
 
 	"go.yaml.in/yaml/v3"
+
+	"restbend/core/say"
 )
 
 // An entry that changes gets the next revision; its old text stays readable in the
@@ -135,7 +137,7 @@ func (e *oldEntry) parse() (*Version, error) {
 func (v *Version) Fingerprint() string {
 	own := *v
 	own.Hours = nil // where extra passes go, not what the exercise is
-	own.Say, own.Faults, own.Aliases, own.Shaking = Say{}, nil, nil, ""
+	own.Say, own.Faults, own.Aliases, own.Shaking = say.Say{}, nil, nil, ""
 	// Classes say how programs use the entry, not what it is.
 	own.MainAims, own.Also, own.InsteadOf, own.Walking, own.Sibling, own.Camera = v.Aims, nil, "", false, "", ""
 	own.Eases = slices.DeleteFunc(slices.Clone(v.Eases), func(e Ease) bool { return e.Shared })
@@ -153,8 +155,8 @@ func (v *Version) WordsFingerprint() string {
 		Instead                      map[string]string
 	}
 	words := struct {
-		Say     Say
-		Faults  []Fault
+		Say     say.Say
+		Faults  []say.Fault
 		Aliases []string
 		Eases   []easeWords
 	}{v.Say, v.Faults, v.Aliases, nil}

@@ -15,6 +15,7 @@ import (
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/dose"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -366,24 +367,24 @@ func TestTradeNamesLeadSomewhere(t *testing.T) {
 func TestSentencesHaveCodes(t *testing.T) {
 	used := map[string]int{}
 	for _, v := range whole(t).Versions {
-		assert.NotEmpty(t, catalogue.Shaking[v.Shaking], v.Slug)
+		assert.NotEmpty(t, say.Shaking[v.Shaking], v.Slug)
 		for _, s := range v.Faults {
 			used[s.Code]++
-			assert.Contains(t, catalogue.FaultCodes, s.Code, "%s: %s", v.Slug, s.Say)
+			assert.Contains(t, say.FaultCodes, s.Code, "%s: %s", v.Slug, s.Say)
 		}
 		for _, s := range v.Say.Feel {
-			assert.Contains(t, catalogue.FeltAt, s.Code, "%s: %s", v.Slug, s.Say)
+			assert.Contains(t, say.FeltAt, s.Code, "%s: %s", v.Slug, s.Say)
 		}
 	}
-	for _, code := range catalogue.FaultCodes {
+	for _, code := range say.FaultCodes {
 		assert.True(t, used[code] > 0, "%s is used", code)
 	}
-	for line, want := range map[string]catalogue.Said{
+	for line, want := range map[string]say.Said{
 		"sag: low back sags":   {Code: "sag", Say: "low back sags"},
 		"hips pike":            {Code: "other", Say: "hips pike"},
 		"watch: the left side": {Code: "other", Say: "watch: the left side"},
 	} {
-		got := catalogue.ReadSaid(line, catalogue.FaultCodes, "other")
+		got := say.ReadSaid(line, say.FaultCodes, "other")
 		assert.Equal(t, want, got)
 		assert.Equal(t, line, got.Line())
 	}

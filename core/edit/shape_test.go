@@ -270,7 +270,7 @@ func TestWhatWouldHelpIsSaid(t *testing.T) {
 	zero := 0
 	c.FloorMax = &zero
 	c.Surfaces, c.Kit = []trade.Surface{"mat"}, nil
-	c.Positions["stand_free"] = "no"
+	c.Positions["stand_free"], c.Positions["floor"] = "no", "help" // who does not stand is helped down from the chair
 	_, err := propose.Build(plantest.For(t, c, nil, 20))
 	var refused *facts.Refused
 	require.ErrorAs(t, err, &refused)

@@ -12,6 +12,7 @@ import (
 	"restbend/core/kinds"
 	"restbend/core/plan"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // What a session is made of (domain/07): settle, mobility, main and close by minutes, a front, a
@@ -326,7 +327,7 @@ func (r *Request) WantedShare() (share float64, takes func(*Candidate) bool) {
 	case r.Acute() && where != kinds.PlaceUpright:
 		return easeShare, func(c *Candidate) bool { return c.V.Position.Lies() }
 	case where == kinds.PlaceBed:
-		return downShare[where], func(c *Candidate) bool { return c.Place().Ground() == plan.Bed && kinds.Down(c.V.Position) }
+		return downShare[where], func(c *Candidate) bool { return c.Place().Ground() == way.Bed && kinds.Down(c.V.Position) }
 	default:
 		return downShare[where], func(c *Candidate) bool { return kinds.Down(c.V.Position) }
 	}

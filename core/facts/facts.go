@@ -13,6 +13,7 @@ import (
 	"restbend/core/progress"
 	"restbend/core/safety"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // Request is the facts a session is made from: the client with what suits and what the log decided,
@@ -196,6 +197,18 @@ func (r *Request) EffortCap() int {
 		limit = most
 	}
 	return limit
+}
+
+// Mover is what the client has to change position with.
+func (r *Request) Mover() *way.Mover { return r.Screener.Mover() }
+
+// MoverFor is what the ways of a plan are worked out for: one made under earlier rules keeps its seconds until it is
+// rebuilt; what is said and taught goes the ways of today in any case.
+func (r *Request) MoverFor(p *plan.Plan) *way.Mover {
+	if p.Rules >= plan.RulesOfWays {
+		return r.Mover()
+	}
+	return &way.Mover{Help: r.Helped(), Earlier: true}
 }
 
 // Helped tells whether the client gets up and down with help.

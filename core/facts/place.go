@@ -6,8 +6,8 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/intake"
 	"restbend/core/kinds"
-	"restbend/core/plan"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // Shares of the working time that are down, by place (domain/07: half and a quarter; a little
@@ -37,10 +37,10 @@ func (r *Request) findPlace() string {
 			continue
 		}
 		switch c.Place().Ground() {
-		case plan.Floor:
+		case way.Floor:
 			floorWork = true
 			lying[v.Position] = lying[v.Position] || v.Position.Lies()
-		case plan.Bed:
+		case way.Bed:
 			onBed = onBed || v.Position.Lies()
 		}
 	}
@@ -108,7 +108,7 @@ func (r *Request) Acute() bool { return r.Screener.Acute() }
 // inPlace tells whether a version may be done where the session takes place: an upright session
 // leaves the ground out.
 func (r *Request) inPlace(c *Candidate) bool {
-	return r.Place() != kinds.PlaceUpright || c.Place().Ground() == plan.Upright
+	return r.Place() != kinds.PlaceUpright || c.Place().Ground() == way.Upright
 }
 
 // substitute is what a version that exists for people who cannot counts for someone who can

@@ -1,6 +1,9 @@
 package facts
 
-import "restbend/core/plan"
+import (
+	"restbend/core/plan"
+	"restbend/core/way"
+)
 
 // The price of getting from place to place: by the second, and for who does not rise freely dearly
 // each time the body comes up from the ground or goes down to it, for that is what tires people
@@ -14,7 +17,7 @@ const (
 func (r *Request) Price(from, to plan.Place, seconds int) float64 {
 	p := moveWeight * float64(seconds)
 	if from.Ground() != to.Ground() && !r.risesFreely() {
-		p += upPoints * float64(CountIf(from.Ground() != plan.Upright)+CountIf(to.Ground() != plan.Upright))
+		p += upPoints * float64(CountIf(from.Ground() != way.Upright)+CountIf(to.Ground() != way.Upright))
 	}
 	return p
 }

@@ -298,3 +298,25 @@ func mean(p []body.Vec) body.Vec {
 	}
 	return m
 }
+
+// A bed whose edge is sat on reaches this far behind the seat, and to each side of it, m (product default).
+const bedReach = 0.95
+
+// BedForChair is the scene with a bed in place of a chair: its edge where the front of the seat is, its top as high.
+func (s Scene) BedForChair() Scene {
+	out := s
+	out.Blocks = nil
+	seat, found := Block{}, false
+	for _, q := range s.Blocks {
+		if q.Z1 > 0.3 && q.Z1 < 0.7 && (!found || (q.X1-q.X0)*(q.Y1-q.Y0) > (seat.X1-seat.X0)*(seat.Y1-seat.Y0)) {
+			seat, found = q, true // the seat is the widest of what is as high as one
+		}
+	}
+	if !found {
+		return s
+	}
+	mid := (seat.Y0 + seat.Y1) / 2
+	out.Blocks = []Block{{Kind: "bed", X0: seat.X1 - bedReach, Y0: mid - bedReach, X1: seat.X1, Y1: mid + bedReach,
+		Z0: 0.08, Z1: seat.Z1}}
+	return out
+}

@@ -13,6 +13,7 @@ import (
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/measure"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -61,7 +62,7 @@ func TestSentencesAndPosesAgree(t *testing.T) {
 		}, "moves"},
 		{"wide and no sentence says so", "squat", func(v *catalogue.Version) {
 			v.Say.Setup.First[0] = "Toes a little out."
-			v.SetCues(catalogue.Cues{In: "Hips back and down, spine long.", Out: "Drive through the whole foot.", Image: v.Say.Image})
+			v.SetCues(say.Cues{In: "Hips back and down, spine long.", Out: "Drive through the whole foot.", Image: v.Say.Image})
 		}, "no sentence says so"},
 		{"crossed and no sentence says so", "inner-thigh-lift", func(v *catalogue.Version) {
 			v.Say.Setup.First[0] = "Lie on your side, top leg bent, its foot or knee on the floor."

@@ -141,7 +141,10 @@ type Serving struct {
 }
 
 // RulesNow numbers the rules that plans are made under (shared ruling 55).
-const RulesNow = 2
+const RulesNow = 3
+
+// RulesOfWays are the first under which the way from place to place is one that the client can go.
+const RulesOfWays = 3
 
 // Sides tells how an item's dose meets the two sides.
 func (it *Item) Sides() dose.Sides { return dose.SidesOf(it.Side) }
@@ -160,7 +163,7 @@ func (it *Item) Doing() catalogue.Doing {
 }
 
 // Place is where the item leaves the body.
-func (it *Item) Place() Place { return Place{it.Position, it.Surface} }
+func (it *Item) Place() Place { return Place{Position: it.Position, Surface: it.Surface} }
 
 // Has tells whether a version is in the plan, resets aside.
 func (p *Plan) Has(slug string) bool {

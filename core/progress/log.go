@@ -7,7 +7,7 @@ import (
 	"strconv"
 	"strings"
 
-	"restbend/core/catalogue"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -148,7 +148,7 @@ func (t *Tried) UnmarshalJSON(data []byte) error {
 	return json.Unmarshal(data, (*plain)(t))
 }
 
-// Fault is something seen going wrong: a code of catalogue.FaultCodes, with its side. One that
+// Fault is something seen going wrong: a code of say.FaultCodes, with its side. One that
 // a single cue mended stops nothing.
 type Fault struct {
 	Code      string     `json:"code"`
@@ -175,7 +175,7 @@ func ReadFault(word string) (code string, side trade.Side, ok bool) {
 			code, side = c, s
 		}
 	}
-	return code, side, slices.Contains(catalogue.FaultCodes, code)
+	return code, side, slices.Contains(say.FaultCodes, code)
 }
 
 // Felt is the closed list of what a client can say; another word permits no step up until it

@@ -234,9 +234,10 @@ func TestASideThatNeedsItsEase(t *testing.T) {
 		}
 	}
 	require.GreaterOrEqual(t, at, 0)
-	assert.Equal(t, trade.Right, p.Items[at].Side, "the side that suits as it is")
-	require.NoError(t, edit.Apply(r, p, edit.Edit{Op: "side", Item: at, With: "each"}))
+	assert.Equal(t, trade.Each, p.Items[at].Side, "neither side is forgotten")
 	assert.Equal(t, []string{"arm-forward"}, p.Items[at].Eases, "with its ease")
+	assert.Equal(t, trade.Left, p.Items[at].EasedSide, "on the one side that needs it")
+	assert.Equal(t, []string{"On the left: the lower arm lies forward, a pillow under head and chest, so the shoulder carries little."}, p.Items[at].EaseSays)
 	assert.Contains(t, p.Items[at].Kit, "pillow")
 	require.NoError(t, edit.Apply(r, p, edit.Edit{Op: "side", Item: at, With: "right"}))
 	assert.Empty(t, p.Items[at].Eases)

@@ -10,6 +10,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/solve"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // A Statement is a request as an optimisation problem: the model, and what its numbers stand for.
@@ -134,7 +135,7 @@ func (b *builder) found(p plan.Place, role trade.Role, made func(i int) solve.Bl
 // ground numbers what carries a place, 0 for upright ones.
 func (b *builder) ground(p plan.Place) int {
 	g := p.Ground()
-	if g == plan.Upright {
+	if g == way.Upright {
 		return 0
 	}
 	if i := slices.Index(b.grounds, g); i >= 0 {
@@ -190,7 +191,7 @@ func (b *builder) columns() {
 
 // outOfReach: who may not rise from the floor does not get down to it.
 func (b *builder) outOfReach(c *facts.Candidate) bool {
-	return b.m.MaxRises == 0 && c.Place().Ground() == plan.Floor && c.Locked == ""
+	return b.m.MaxRises == 0 && c.Place().Ground() == way.Floor && c.Locked == ""
 }
 
 func (b *builder) column(i, k int) solve.Column {
@@ -367,7 +368,7 @@ func (b *builder) opener(cands []int) solve.End {
 
 func (b *builder) end(cands []int, in func(plan.Place) int) solve.End {
 	e := solve.End{Cands: cands, Credit: make([]float64, len(b.m.Aims))}
-	helped := b.r.Helped()
+	mover := b.r.Mover()
 	supine, all := 0, true
 	for n, i := range cands {
 		c := &b.m.cands[i]
@@ -377,7 +378,7 @@ func (b *builder) end(cands []int, in func(plan.Place) int) solve.End {
 		if n == 0 {
 			e.First = bl
 		} else {
-			s, rise := plan.Move(b.m.places[e.Last], c.Place(), helped)
+			s, rise, _ := way.Move(b.m.places[e.Last], c.Place(), mover)
 			e.Seconds += s
 			e.Price += b.r.Price(b.m.places[e.Last], c.Place(), s)
 			if rise {
@@ -413,7 +414,7 @@ func (b *builder) end(cands []int, in func(plan.Place) int) solve.End {
 
 // network works out every change of posture.
 func (b *builder) network() {
-	m, helped := b.m, b.r.Helped()
+	m, mover := b.m, b.r.Mover()
 	for i := range m.Blocks {
 		for k := range m.Blocks {
 			if i != k && m.Blocks[i].Tier >= 0 && m.Blocks[k].Tier >= 0 &&
@@ -422,16 +423,16 @@ func (b *builder) network() {
 			}
 		}
 	}
-	between := func(from, to plan.Place, how func(from, to plan.Place, helped bool) (int, bool)) solve.Arc {
-		s, rise := how(from, to, helped)
-		return solve.Arc{Seconds: s, Price: b.r.Price(from, to, s), Rise: rise, OK: true}
+	between := func(from, to plan.Place) solve.Arc {
+		s, rise, ok := way.Move(from, to, mover)
+		return solve.Arc{Seconds: s, Price: b.r.Price(from, to, s), Rise: rise, OK: ok}
 	}
 	m.Arcs = make([][]solve.Arc, len(m.Blocks))
 	for i := range m.Blocks {
-		m.In = append(m.In, between(m.start, m.places[i], plan.Move))
-		m.Out = append(m.Out, between(m.places[i], m.start, plan.Finish))
+		m.In = append(m.In, between(m.start, m.places[i]))
+		m.Out = append(m.Out, between(m.places[i], m.start))
 		for k := range m.Blocks {
-			m.Arcs[i] = append(m.Arcs[i], between(m.places[i], m.places[k], plan.Move))
+			m.Arcs[i] = append(m.Arcs[i], between(m.places[i], m.places[k]))
 		}
 	}
 }

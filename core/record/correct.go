@@ -9,8 +9,8 @@ import (
 	"strings"
 	"time"
 
-	"restbend/core/catalogue"
 	"restbend/core/progress"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -201,8 +201,8 @@ func listProblem(it *progress.Item) string {
 		}
 	}
 	for _, f := range it.Fault {
-		if !slices.Contains(catalogue.FaultCodes, f.Code) {
-			return fmt.Sprintf("fault: found %q, allowed: %s", short(f.Code), strings.Join(catalogue.FaultCodes, ", "))
+		if !slices.Contains(say.FaultCodes, f.Code) {
+			return fmt.Sprintf("fault: found %q, allowed: %s", short(f.Code), strings.Join(say.FaultCodes, ", "))
 		}
 	}
 	return ""

@@ -9,8 +9,8 @@ import (
 	"strings"
 	"time"
 
-	"restbend/core/catalogue"
 	"restbend/core/progress"
+	"restbend/core/say"
 	"restbend/core/score"
 	"restbend/core/trade"
 )
@@ -262,7 +262,7 @@ func (m *Mark) words(b Bounds) string {
 		return fmt.Sprintf("%s: found %q, allowed: %s", name, short(found), strings.Join(allowed, ", "))
 	}
 	problems := []string{
-		one("fault", m.Fault, catalogue.FaultCodes),
+		one("fault", m.Fault, say.FaultCodes),
 		one("because", m.Because, progress.Endings),
 		one("what", m.What, Changes),
 		one("how", m.How, Help),

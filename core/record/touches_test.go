@@ -38,7 +38,7 @@ func TestTouches(t *testing.T) {
 			continue
 		}
 		made++
-		s, err := score.Build(p, score.Facts{Catalogue: tr.Cat, Client: r.Client, Log: r.Log, Ways: ways})
+		s, err := score.Build(p, score.Facts{Catalogue: tr.Cat, Client: r.Client, Log: r.Log, Ways: ways, Mover: r.Mover()})
 		require.NoError(t, err)
 		waits, flowing := 0, false
 		for i := range s.Segments {

@@ -9,13 +9,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"restbend/core/safety"
+	"restbend/core/survey"
 )
 
 // The edge of a limit is a degree or two percent wide, on both sides, and follows the
 // limits: a practice that moves one sees other poses at its edge.
 func TestWhatIsAtTheEdge(t *testing.T) {
 	rules, cat := load(t)
-	edges := rules.AtEdge(cat)
+	edges := survey.AtEdge(rules, cat)
 	require.NotEmpty(t, edges)
 	keeps, crosses := 0, 0
 	for _, e := range edges {
@@ -35,7 +36,7 @@ func TestWhatIsAtTheEdge(t *testing.T) {
 	assert.Positive(t, keeps)
 	assert.Positive(t, crosses)
 	at := func(r *safety.Rules, version, quantity string) bool {
-		for _, e := range r.AtEdge(cat) {
+		for _, e := range survey.AtEdge(r, cat) {
 			if e.Version == version && e.Quantity == quantity && e.Condition == "neck-pain" {
 				return true
 			}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"restbend/core/catalogue"
+	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -104,11 +105,38 @@ func (s *Screener) Inversions() (out []Inversion) {
 // Inversions are those of every single condition, read as strictly as it can be.
 func (r *Rules) Inversions(cat *catalogue.Catalogue, today trade.Day) (out []Inversion, err error) {
 	for i := range r.Conditions {
-		s, err := NewScreener(r, cat, r.strictest(today, r.Conditions[i].Code), today)
+		s, err := NewScreener(r, cat, r.Strictest(today, r.Conditions[i].Code), today)
 		if err != nil {
 			return nil, err
 		}
 		out = append(out, s.Inversions()...)
 	}
 	return out, nil
+}
+
+// Strictest is a client with these conditions, each with nothing recorded but a day long past and
+// a clearance of today: the strictest reading that refers to nobody. Every position, surface and
+// prop is there.
+func (r *Rules) Strictest(today trade.Day, codes ...string) *intake.Client {
+	c := &intake.Client{
+		Positions: map[string]string{"floor": "yes", "stand_free": "yes"},
+		Surfaces:  trade.Surfaces,
+		Kit:       catalogue.Kit,
+	}
+	for _, p := range r.Positions {
+		c.Positions[p.Answer] = "yes"
+	}
+	long := today.AddDays(-400)
+	for _, code := range codes {
+		k := intake.Condition{Code: code, Date: long, FractureDate: long}
+		if code == intake.Pregnancy {
+			k.Date, k.Due = trade.Day{}, today.AddDays(7*12)
+		}
+		c.Conditions = append(c.Conditions, k)
+		c.Clearances = append(
+			c.Clearances,
+			intake.Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"},
+		)
+	}
+	return c
 }

@@ -17,6 +17,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/intake"
 	"restbend/core/safety"
+	"restbend/core/survey"
 	"restbend/core/trade"
 )
 
@@ -61,9 +62,9 @@ func TestEnoughIsLeft(t *testing.T) {
 			if b.Code != "" {
 				codes = append(codes, b.Code)
 			}
-			left, err := rules.Left(cat, today, codes...)
+			left, err := survey.LeftWith(rules, cat, today, codes...)
 			require.NoError(t, err)
-			assert.GreaterOrEqual(t, left.Suits, safety.Enough, left)
+			assert.GreaterOrEqual(t, left.Suits, survey.Enough, left)
 			assert.NotEmpty(t, left.Rise, left)
 			assert.Positive(t, left.Aims["leg-strength"], left)
 			assert.Positive(t, left.Aims["balance"], left)

@@ -1,14 +1,11 @@
 package safety
 
 import (
-	"fmt"
 	"slices"
-	"sort"
 	"strings"
 
 	"restbend/core/body"
 	"restbend/core/catalogue"
-	"restbend/core/intake"
 	"restbend/core/trade"
 )
 
@@ -17,18 +14,19 @@ import (
 // wall, the seat) may it come nearer (product default). For example a knee rock of 45 degrees,
 // eased to 15, answers a limit of 20 and not one of 18. What keeps less than a third of the
 // movement is not offered at all (catalogue.Version.Kept).
-const easeMargin = 0.75
+const EaseMargin = 0.75
 
 // near tells whether a value that keeps a limit comes nearer than an ease by words may. What
 // occurs or does not, and what is out altogether, has no margin; an angle under the noise of
 // postures needs none (shared ruling 3).
 func (b *bound) near(value float64, e *catalogue.Ease) bool {
-	return !e.Stopped(b.quantity) && nearLimit(b.quantity, value, b.max)
+	return !e.Stopped(b.quantity) && NearLimit(b.quantity, value, b.max)
 }
 
-func nearLimit(quantity string, value, limit float64) bool {
-	return limit > 0 && limit != 1 && value > easeMargin*limit+rounding &&
-		!(isAngle(quantity) && value <= catalogue.PostureNoise+rounding)
+// NearLimit tells whether a value is beyond three quarters of a limit that has a margin.
+func NearLimit(quantity string, value, limit float64) bool {
+	return limit > 0 && limit != 1 && value > EaseMargin*limit+Rounding &&
+		!(isAngle(quantity) && value <= catalogue.PostureNoise+Rounding)
 }
 
 // isAngle tells whether a quantity is an angle of the spine or of a limb.
@@ -51,79 +49,6 @@ func (s *Screener) holds(v *catalogue.Version, row *catalogue.Row, side body.Sid
 		}
 	}
 	return true
-}
-
-// Eased is one limit that an exercise crosses as it stands and keeps with an ease.
-type Eased struct {
-	Version, Ease       string
-	Condition, Quantity string
-	Unit                string
-	Full, Eased, Limit  float64
-	StoppedBy           string
-	Near                bool // nearer than words may: it does not answer this limit
-	Another             bool // too little of the movement is left: it is not offered
-}
-
-func (e Eased) String() string {
-	how := "words"
-	if e.StoppedBy != "" {
-		how = e.StoppedBy
-	}
-	word := "well within"
-	switch {
-	case e.Another:
-		word = "another exercise: not offered"
-	case e.Near:
-		word = "too near: not offered"
-	case e.Limit > 0 && e.Eased > easeMargin*e.Limit:
-		word = "just within"
-	}
-	return fmt.Sprintf("%s/%s\t%s\t%s\t%.2f\t%.2f\t%.2f\t%s\t%s", e.Version, e.Ease, e.Condition, e.Quantity, e.Full, e.Eased,
-		e.Limit, how, word)
-}
-
-// EaseTable lists every limit that an ease answers, one at a time, by version, ease and quantity; limits
-// of several conditions that are alike stand once, with the first.
-func (r *Rules) EaseTable(cat *catalogue.Catalogue) []Eased {
-	var out []Eased
-	table := cat.Table()
-	seen := map[string]bool{}
-	for _, rule := range r.Conditions {
-		for i := range rule.Limits {
-			l := &rule.Limits[i]
-			if l.Watch {
-				continue
-			}
-			for _, quantity := range expand(l.Quantity, &intake.Condition{Code: rule.Code}, &intake.Today{}) {
-				id, limit := table.ID(quantity), l.allowed(quantity)
-				if id < 0 {
-					continue
-				}
-				for _, v := range cat.Versions {
-					for k := range v.Eases {
-						e := &v.Eases[k]
-						full, eased := v.Quantities[quantity].Value, e.Quantities[quantity].Value
-						key := fmt.Sprint(v.Slug, e.Slug, quantity, limit)
-						if e.Together || full <= limit+rounding || eased > limit+rounding || seen[key] {
-							continue
-						}
-						seen[key] = true
-						by := ""
-						if e.Stopped(quantity) {
-							by = e.StoppedBy
-						}
-						out = append(out, Eased{v.Slug, e.Slug, rule.Code, quantity, l.Unit(), full, eased, limit, by,
-							by == "" && nearLimit(quantity, eased, limit), !e.Offered})
-					}
-				}
-			}
-		}
-	}
-	sort.SliceStable(out, func(i, k int) bool {
-		a, b := out[i], out[k]
-		return slices.Compare([]string{a.Version, a.Ease, a.Quantity}, []string{b.Version, b.Ease, b.Quantity}) < 0
-	})
-	return out
 }
 
 // answer notes beside each finding what is left of it with the ease that is used on its side, and which
@@ -211,7 +136,7 @@ func (s *Screener) Measures(v *catalogue.Version, d catalogue.Doing) (out []Meas
 				continue
 			}
 			m := Measure{b.quantity, round(full.Turn(side, b.id)), round(row.Turn(side, b.id)), round(b.max), false}
-			m.Just = m.Allowed > 0 && m.Eased > easeMargin*m.Allowed
+			m.Just = m.Allowed > 0 && m.Eased > EaseMargin*m.Allowed
 			k, known := at[b.quantity]
 			switch {
 			case !known:

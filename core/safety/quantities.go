@@ -220,7 +220,7 @@ func (v *Vocabulary) Eased(name string, full, eased, allowed float64) string {
 		return v.Amount(name, x)
 	}
 	within := "well within"
-	if allowed > 0 && eased > easeMargin*allowed {
+	if allowed > 0 && eased > EaseMargin*allowed {
 		within = "just within"
 	}
 	return fmt.Sprintf("%s: full %s, eased %s, allowed %s, %s", v.Words(name), amount(full), amount(eased), amount(allowed), within)

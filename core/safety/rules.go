@@ -29,7 +29,9 @@ type Rules struct {
 	Clearing   Clearing  `yaml:"clearing"`
 	Cautions   []string  `yaml:"cautions"`
 	Ages       []Age     `yaml:"ages"`
-	Details    []Detail  `yaml:"details"`
+	// from which age on somebody sits longer between lying and standing
+	SitLongFrom int      `yaml:"sit_long_from"`
+	Details     []Detail `yaml:"details"`
 
 	Preferences []Preference `yaml:"preferences"`
 
@@ -50,6 +52,7 @@ type Rule struct {
 	Refer  []Refer   `yaml:"refer"`
 	Notes  []string  `yaml:"notes"`
 
+	Way      OnTheWay `yaml:"way"`
 	Prefers  []string `yaml:"prefers"`   // names of preferences
 	Stop     []string `yaml:"stop"`      // signs at which the session stops
 	FirstAid []string `yaml:"first_aid"` // what to do when it happens
@@ -368,6 +371,15 @@ func (r *Rules) Rule(code string) (*Rule, bool) {
 		}
 	}
 	return nil, false
+}
+
+// Concrete are the quantities that a limit bounds with a condition of which nothing is recorded, each with its value.
+func (l *Limit) Concrete(code string) map[string]float64 {
+	out := map[string]float64{}
+	for _, q := range expand(l.Quantity, &intake.Condition{Code: code}, &intake.Today{}) {
+		out[q] = l.allowed(q)
+	}
+	return out
 }
 
 // allowed is the limit's value for a concrete quantity; an angle limit is never read tighter than

@@ -11,6 +11,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/intake"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // Finding is one limit that a version crosses.
@@ -182,6 +183,8 @@ type Screener struct {
 	positions map[string]string
 	suiting   map[*catalogue.Version]bool
 	standing  []*intake.Clearance // whose words count today
+	mover     *way.Mover
+	reach     map[way.Place]bool
 }
 
 // need is a position the client cannot take, as a bound of its own.
@@ -205,6 +208,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *intake.Client, today
 		owns:      map[string]bool{},
 		positions: map[string]string{},
 		suiting:   map[*catalogue.Version]bool{},
+		reach:     map[way.Place]bool{},
 	}
 	s.findStanding()
 	for _, k := range c.Owns() {
@@ -278,8 +282,8 @@ func (s *Screener) Allowed(quantity string) (max float64, condition string, limi
 	return max, condition, limited
 }
 
-// rounding is half of the last digit a finding shows: a limit reached exactly is kept.
-const rounding = 0.005
+// Rounding is half of the last digit a finding shows: a limit reached exactly is kept.
+const Rounding = 0.005
 
 // crosses tells whether a bound is crossed by one side of a variant.
 func (s *Screener) crosses(
@@ -297,7 +301,7 @@ func (s *Screener) crosses(
 
 // over tells whether a value of a version crosses the bound.
 func (b *bound) over(v *catalogue.Version, value float64) bool {
-	if value <= b.max+rounding || b.repeated && v.ShortestReps() <= 5 {
+	if value <= b.max+Rounding || b.repeated && v.ShortestReps() <= 5 {
 		return false
 	}
 	// Less than the posture noise of an angle is not loading (shared ruling 2).
@@ -354,7 +358,7 @@ func (s *Screener) findings(
 func (s *Screener) turned(row *catalogue.Row, side body.Side, id int, f Finding) Finding {
 	f.Phase = s.table.Phase(row, side, id)
 	left, right := row.Turn(body.Left, id), row.Turn(body.Right, id)
-	if f.Side != "" || math.Abs(left-right) < rounding {
+	if f.Side != "" || math.Abs(left-right) < Rounding {
 		return f
 	}
 	turn := body.Left
@@ -380,8 +384,12 @@ func (s *Screener) place(v *catalogue.Version) (surface trade.Surface, out []Fin
 				Reason: "needs one of: " + strings.Join(trade.Words(v.Surfaces), ", "), Source: "the client's place and kit"},
 		)
 	} else if !floorOK {
+		why := "getting to the floor is not available"
+		if f := s.positions["floor"]; f == "yes" || f == "help" || !s.down(v, surface) {
+			why = s.noWay()
+		}
 		out = append(out, Finding{Condition: "positions", Quantity: "needs.floor", Value: 1, Phase: "set-up",
-			Reason: "getting to the floor is not available", Source: "the client's positions"})
+			Reason: why, Source: "the client's positions"})
 	}
 	for _, k := range v.KitAt(surface) {
 		if !s.owns[k] && !catalogue.Comfort(k) {
@@ -422,8 +430,27 @@ func (s *Screener) watch(v *catalogue.Version) (out []string) {
 
 func round(v float64) float64 { return float64(int(v*100+0.5)) / 100 }
 
+// down tells whether a version is done down on the floor on a surface.
+func (s *Screener) down(v *catalogue.Version, surface trade.Surface) bool {
+	return v.Quantities["needs.floor"].Value > 0 && surface != trade.Bed && surface != trade.Carriage
+}
+
+// getsTo tells whether the client gets to where a version is done on a surface, and up again.
+func (s *Screener) getsTo(v *catalogue.Version, surface trade.Surface) bool {
+	if floor := s.positions["floor"]; s.down(v, surface) && floor != "yes" && floor != "help" {
+		return false
+	}
+	place := way.Place{Position: v.Position, Surface: surface}
+	ok, known := s.reach[place]
+	if !known {
+		ok = s.Mover().Reaches(place)
+		s.reach[place] = ok
+	}
+	return ok
+}
+
 // surface chooses where the client does a version: bed before mat when the floor is not
-// easy. floorOK is false when the chosen surface is the floor and it is out of reach.
+// easy. floorOK is false when there is no way to the chosen surface.
 func (s *Screener) surface(v *catalogue.Version) (name trade.Surface, floorOK bool) {
 	needsFloor := v.Quantities["needs.floor"].Value > 0
 	floor := s.positions["floor"]
@@ -436,7 +463,7 @@ func (s *Screener) surface(v *catalogue.Version) (name trade.Surface, floorOK bo
 		if !s.owns[string(k)] && !(k == trade.Mat && !needsFloor) {
 			continue
 		}
-		if k == trade.Bed || k == trade.Carriage || !needsFloor || floor == "yes" || floor == "help" {
+		if s.getsTo(v, k) {
 			return k, true
 		}
 		if name == "" {
@@ -544,10 +571,7 @@ func (s *Screener) judge(v *catalogue.Version) (r Result, ok [2]bool, lacks []Fi
 // reaches tells whether the client could get to where a version is done, given the place: to
 // the floor, or to a bed or carriage instead.
 func (s *Screener) reaches(v *catalogue.Version) bool {
-	floor := s.positions["floor"]
-	return v.Quantities["needs.floor"].Value == 0 || floor == "yes" || floor == "help" ||
-		slices.Contains(v.Surfaces, trade.Bed) ||
-		slices.Contains(v.Surfaces, trade.Carriage)
+	return slices.ContainsFunc(v.Surfaces, func(k trade.Surface) bool { return s.getsTo(v, k) })
 }
 
 // Verdicts gives only the verdicts, in the order of the catalogue: what comparing many

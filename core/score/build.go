@@ -10,7 +10,9 @@ import (
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/say"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // Facts are what a score is made from besides the plan.
@@ -19,8 +21,9 @@ type Facts struct {
 	Client    *intake.Client
 	Log       *progress.Log // nil for none
 	Ways      *Ways
-	Mode      string  // Led when empty
-	Breaths   float64 // of a change on the spot: the rate from there on, 0 for the score's own
+	Mover     *way.Mover // what the client has to change position with; nil: everything
+	Mode      string     // Led when empty
+	Breaths   float64    // of a change on the spot: the rate from there on, 0 for the score's own
 }
 
 // Bounds of a plan that can be scored: what comes from outside is judged before anything is laid out.
@@ -76,7 +79,7 @@ func check(p *plan.Plan, f Facts) error {
 type builder struct {
 	kept int // segments that ran: their waits stay
 	f    Facts
-	who  Who
+	who  *way.Mover
 	rate float64
 	out  *Score
 	work []*worked // of the items
@@ -116,17 +119,19 @@ func newBuilder(f Facts) *builder {
 		b.out.Mode = Led
 	}
 	b.out.Breaths = b.rate
-	c := f.Client
-	hands, free, right, left := c.Positions["hands"], c.Positions["stand_free"], c.Positions["side_right"], c.Positions["side_left"]
-	b.who = Who{Help: c.Positions["floor"] == "help", Forearm: hands == "no" || hands == "forearm" || hands == "help",
-		Hold: free == "held" || free == "no", OnLeft: right == "no" && left != "no"}
+	b.who = &way.Mover{SitS: way.SitS}
+	if f.Mover != nil {
+		own := *f.Mover
+		own.Earlier = false // what is taught today goes the ways of today
+		b.who = &own
+	}
 	b.at = b.home()
 	return b
 }
 
 // home is where a session starts and ends.
 func (b *builder) home() plan.Place {
-	if b.f.Client.Positions["stand_free"] == "no" {
+	if b.who.Lacks(way.Standing) || b.f.Client.Positions["stand_free"] == "no" {
 		return plan.Place{Position: trade.Sitting, Surface: trade.Chair}
 	}
 	return plan.Place{Position: trade.Standing}
@@ -241,7 +246,7 @@ func (b *builder) say(out *Item, it *plan.Item, v *catalogue.Version) {
 	}
 }
 
-func faultsOf(w *catalogue.Words) []Fault {
+func faultsOf(w *say.Words) []Fault {
 	out := []Fault{}
 	for _, x := range w.Faults {
 		out = append(out, Fault{x.Code, x.Say})
@@ -250,14 +255,14 @@ func faultsOf(w *catalogue.Words) []Fault {
 }
 
 // saysOf are the words of an exercise as the player shows and speaks them.
-func (b *builder) saysOf(v *catalogue.Version, w *catalogue.Words, core string) Says {
+func (b *builder) saysOf(v *catalogue.Version, w *say.Words, core string) Says {
 	s := Says{
 		Setup:   append([]string{}, w.Setup...),
 		In:      w.Cues.In,
 		Out:     w.Cues.Out,
 		Image:   w.Cues.Image,
 		Core:    core,
-		Shaking: catalogue.Shaking[v.Shaking],
+		Shaking: say.Shaking[v.Shaking],
 		Stop:    append([]string{}, w.Stop...),
 		Phases:  w.Phases,
 	}
@@ -347,24 +352,27 @@ func (b *builder) stretches(i int) []dose.Stretch {
 // move writes a change of position: in the steps of its way, in the seconds that the plan gives it. What
 // it takes longer than its steps is the last one's.
 func (b *builder) move(i int, to plan.Place, kind string) {
-	steps, _ := b.f.Ways.Way(b.at, to, b.who)
-	rule := plan.Move
-	if kind == Finish {
-		rule = plan.Finish
+	steps, seconds, ok := b.f.Ways.Way(b.at, to, b.who)
+	if !ok { // a plan shaped by hand, or of another day: nobody is led where there is no way
+		steps = []Step{{Say: "There is no way from here with what this client has: leave this one out, or help.",
+			Pose: poseOf[b.at.Position]}}
+		seconds = noWayS
 	}
-	seconds, _ := rule(b.at, to, b.who.Help)
 	b.at = to
 	if len(steps) > 0 && seconds > 0 {
 		b.add(1000*seconds, Segment{Item: i, Kind: kind, Steps: steps})
 	}
 }
 
+// noWayS is how long it is said that there is no way, seconds (product default).
+const noWayS = 30
+
 // reset writes an arm sweep with one breath, with the way to the posture it is done in and back.
 func (b *builder) reset(i int) {
 	w := b.work[i]
 	d := &w.it.Dose
 	way := func(ms int, say string) {
-		b.add(ms, Segment{Item: i, Kind: Move, Steps: []Step{{0, say, poseOf[w.it.Position]}}})
+		b.add(ms, Segment{Item: i, Kind: Move, Steps: []Step{{Say: say, Pose: poseOf[w.it.Position]}}})
 	}
 	there := 500 * d.SetupS
 	if there > 0 {

@@ -38,7 +38,7 @@ func drawn(t testing.TB, n int, do func(where string, p *plan.Plan, f score.Fact
 			continue
 		}
 		made++
-		do(fmt.Sprintf("seed %d %s", seed, p.Template), p, score.Facts{Catalogue: tr.Cat, Client: r.Client, Log: r.Log, Ways: ways(t)})
+		do(fmt.Sprintf("seed %d %s", seed, p.Template), p, score.Facts{Catalogue: tr.Cat, Client: r.Client, Log: r.Log, Ways: ways(t), Mover: r.Mover()})
 	}
 }
 

@@ -22,7 +22,7 @@ func TestTheSessionTheModuleIsTestedWith(t *testing.T) {
 	require.NoError(t, err)
 	p, err := propose.Quick(r.Lasting(20))
 	require.NoError(t, err)
-	s, err := score.Build(p, score.Facts{Catalogue: tr.Cat, Client: r.Client, Ways: ways(t)})
+	s, err := score.Build(p, score.Facts{Catalogue: tr.Cat, Client: r.Client, Ways: ways(t), Mover: r.Mover()})
 	require.NoError(t, err)
 	type words struct {
 		Say   string   `json:"say,omitempty"`

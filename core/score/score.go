@@ -4,9 +4,9 @@
 package score
 
 import (
-	"restbend/core/catalogue"
 	"restbend/core/dose"
 	"restbend/core/progress"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -96,8 +96,8 @@ type Says struct {
 	Shaking string   `json:"shaking,omitempty"`
 	Stop    []string `json:"stop"`
 	// what is said on the way into each phase; scores of earlier releases have in and out alone
-	Phases map[string]catalogue.Line `json:"phases,omitempty"`
-	Faults []Fault                   `json:"faults,omitempty"` // of the side that is not eased
+	Phases map[string]say.Line `json:"phases,omitempty"`
+	Faults []Fault             `json:"faults,omitempty"` // of the side that is not eased
 }
 
 // says are the words of an item on a side: with its ease, or as it stands where only the other is eased.
@@ -208,6 +208,8 @@ type Step struct {
 	At   float64 `json:"at"` // seconds into the segment
 	Say  string  `json:"say"`
 	Pose string  `json:"pose"` // the base pose it leads to
+	// what it is drawn on, where not the floor: a bed or the carriage
+	Surface string `json:"surface,omitempty"`
 }
 
 // Times are when each item begins and ends, without the way to it; in a side block they lie within each other.

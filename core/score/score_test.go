@@ -16,6 +16,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/score"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // cat is the whole catalogue.
@@ -32,7 +33,14 @@ func facts(t testing.TB, change func(*intake.Client)) score.Facts {
 	if change != nil {
 		change(c)
 	}
-	return score.Facts{Catalogue: cat, Client: c, Ways: ways(t)}
+	m := &way.Mover{SitS: way.SitS, Help: c.Positions["floor"] == "help"}
+	if c.Positions["hands"] == "no" {
+		m.Without = append(m.Without, way.Hands)
+	}
+	if free := c.Positions["stand_free"]; free != "yes" {
+		m.Without = append(m.Without, way.FreeStand)
+	}
+	return score.Facts{Catalogue: cat, Client: c, Ways: ways(t), Mover: m}
 }
 
 // only is a plan of single items, timed as the planner times them.

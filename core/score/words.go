@@ -7,7 +7,7 @@ import (
 	"slices"
 	"strings"
 
-	"restbend/core/catalogue"
+	"restbend/core/say"
 	"restbend/core/trade"
 )
 
@@ -210,9 +210,9 @@ func cueWords(g *Segment, it *Item, level string) string {
 	line := lineOf(g, it)
 	switch g.Cue {
 	case "fault":
-		line = catalogue.Line{Full: fault(g, it), Key: fault(g, it)}
+		line = say.Line{Full: fault(g, it), Key: fault(g, it)}
 	case "hold":
-		line = catalogue.Line{Full: "hold", Key: "hold"}
+		line = say.Line{Full: "hold", Key: "hold"}
 	}
 	switch {
 	case level == Full && (g.Rep <= 2 || g.Cue == "fault"):
@@ -225,7 +225,7 @@ func cueWords(g *Segment, it *Item, level string) string {
 
 // lineOf is the line of the phase that a way leads to; of a way that leads nowhere else, and in scores of
 // earlier releases, the cue of its breath.
-func lineOf(g *Segment, it *Item) catalogue.Line {
+func lineOf(g *Segment, it *Item) say.Line {
 	says := it.says(g.Side)
 	if f := g.Figure; f != nil && f.ToPhase != "" && f.ToPhase != f.Phase {
 		if line, ok := says.Phases[f.ToPhase]; ok {
@@ -238,17 +238,17 @@ func lineOf(g *Segment, it *Item) catalogue.Line {
 	case "out":
 		return keyed(says, says.Out)
 	}
-	return catalogue.Line{}
+	return say.Line{}
 }
 
 // keyed is a cue with its key words: those of its phase where it has one.
-func keyed(says *Says, full string) catalogue.Line {
+func keyed(says *Says, full string) say.Line {
 	for _, name := range slices.Sorted(maps.Keys(says.Phases)) {
 		if line := says.Phases[name]; line.Full == full {
 			return line
 		}
 	}
-	return catalogue.Line{Full: full, Key: firstWords(full)}
+	return say.Line{Full: full, Key: firstWords(full)}
 }
 
 // numberWords is the number that is said once: of the repetition, the breath, the lap or the pass.

@@ -169,7 +169,8 @@ func (s *Search) sets(all *field) (out []postures) {
 			b := bits.TrailingZeros32(rest)
 			bound += earns[b]
 			visited |= dirs[b]
-			far = math.Max(far, m.In[b].Price+m.Out[b].Price+all.prices.second*float64(m.In[b].Seconds+m.Out[b].Seconds))
+			home := len(m.Blocks)
+			far = math.Max(far, s.low.from(home, b, all.prices.second)+s.low.from(b, home, all.prices.second))
 		}
 		if !m.sequences() {
 			bound -= far
@@ -391,7 +392,7 @@ func (s *Search) pairsAbove(f *field, least float64, n int) (out []pair) {
 }
 
 // far is a bound on a way through postures: none is cheaper than to the farthest of them
-// and on to the end, changes of posture being metric.
+// and on to the end, by whatever other postures.
 func (s *Search) far(mask uint32, first, end int, second float64) (far float64) {
 	known := &s.fars[first*len(s.m.Blocks)+end]
 	if far = *known; far >= 0 {
@@ -400,15 +401,7 @@ func (s *Search) far(mask uint32, first, end int, second float64) (far float64) 
 	far = 0
 	for rest := mask; rest != 0; rest &= rest - 1 {
 		b := bits.TrailingZeros32(rest)
-		to, on := &s.m.Arcs[first][b], &s.m.Arcs[b][end]
-		v := 0.0
-		if b != first {
-			v += to.Price + second*float64(to.Seconds)
-		}
-		if b != end {
-			v += on.Price + second*float64(on.Seconds)
-		}
-		far = math.Max(far, v)
+		far = math.Max(far, s.low.from(first, b, second)+s.low.from(b, end, second))
 	}
 	*known = far
 	return far

@@ -329,6 +329,9 @@ func (p *lp) arc(b, d int, rises *sum) {
 	if m.Arcs[b][d].Rise {
 		rises.add(1, a)
 	}
+	if !m.Arcs[b][d].OK {
+		p.row("%s <= 0", a)
+	}
 	if !m.Allowed(b, d, false) { // only leaving the opener's posture
 		p.row("%s - %s <= 0", a, name("f", b))
 	}
@@ -341,6 +344,9 @@ func (p *lp) closing(b, d int, rises *sum) {
 	e := p.bin(name("t", b, d))
 	if b == d {
 		return
+	}
+	if !m.Arcs[b][d].OK {
+		p.row("%s <= 0", e)
 	}
 	p.gain(-m.Arcs[b][d].Price, e)
 	if m.Arcs[b][d].Rise {

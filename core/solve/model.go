@@ -22,7 +22,7 @@ type Model struct {
 	Terms       Terms
 
 	Blocks     []Block
-	Arcs       [][]Arc // between blocks; an arc with ok false is never taken
+	Arcs       [][]Arc // between blocks; an arc with ok false is never taken, a way in or out always is there
 	In, Out    []Arc   // from the starting posture, and back to it
 	Items      []Column
 	Opens      []End

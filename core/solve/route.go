@@ -120,7 +120,7 @@ func (rs *routes) solve(mask uint32, first, end int) *routeSet {
 // order school forbids it. Only the first block is left free of the school.
 func (s *routeSet) step(rs *routes, from, to int) (a Arc, ok bool) {
 	a = rs.m.Arcs[s.ids[from]][s.ids[to]]
-	return a, rs.m.Allowed(s.ids[from], s.ids[to], from == 0)
+	return a, a.OK && rs.m.Allowed(s.ids[from], s.ids[to], from == 0)
 }
 
 // improve offers a way to a table's cell at its number of rises; cells of more rises
@@ -173,6 +173,9 @@ func (s *routeSet) fillBackward(rs *routes, mask uint32, first, end int) {
 			s.improve(s.backward, 0, 1<<i, i, leg{via: -1})
 		case mask>>end&1 == 0 || end == first:
 			a := rs.m.Arcs[id][end]
+			if !a.OK {
+				continue
+			}
 			s.improve(s.backward, s.rise(a), 1<<i, i, leg{a.Price, int32(a.Seconds), -1})
 		}
 	}

@@ -50,6 +50,7 @@ type Search struct {
 	start      prices     // of all postures
 	later      []postures // that have no prices of their own yet, the most promising first
 	relaxation *relaxed
+	low        lowest
 	fars       []float64 // bounds on ways from block to block, in the field at hand
 }
 
@@ -79,7 +80,7 @@ func NewSearch(m *Model) (s *Search, ok bool) {
 		a, b := &m.Items[s.sorted[i]], &m.Items[s.sorted[k]]
 		return a.Family < b.Family || a.Family == b.Family && a.Cand < b.Cand
 	})
-	s.relaxation = newRelaxed(m)
+	s.relaxation, s.low = newRelaxed(m), newLowest(m)
 	s.fars = make([]float64, len(m.Blocks)*len(m.Blocks))
 	return s, true
 }

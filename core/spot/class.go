@@ -13,6 +13,7 @@ import (
 	"restbend/core/record"
 	"restbend/core/score"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // Join makes somebody a member of a class: every exercise of the host as it suits them, with their own dose inside the
@@ -83,8 +84,11 @@ func keepsUp(name string, host, own *plan.Plan, m *record.Member, r *facts.Reque
 			continue
 		}
 		does++
-		need, have := plan.TransitionSeconds(last.Position, last.Surface, it.Position, it.Surface,
-			r.Client.Positions["floor"] == "help"), h.Start-until
+		need, _, ok := way.Move(last.Place(), it.Place(), r.Mover())
+		have := h.Start - until
+		if !ok {
+			return fmt.Sprintf("There is no way for %s to get to %s: plan a session of their own.", name, nameIn(r, it.Version))
+		}
 		if need > have+waySlack {
 			return fmt.Sprintf("%s needs %d s to get to %s, this session gives %d: plan the class from the session of who needs longest.", name, need, nameIn(r, it.Version), have)
 		}

@@ -74,6 +74,9 @@ var Positions = []Position{Supine, SideLying, Prone, AllFours, Kneeling, HalfKne
 // Lies tells whether the trunk lies.
 func (p Position) Lies() bool { return p == Supine || p == SideLying || p == Prone }
 
+// Kneels tells whether a knee stands on the ground.
+func (p Position) Kneels() bool { return p == AllFours || p == Kneeling || p == HalfKneel }
+
 // Upright tells whether the feet stay below: sitting on something or standing.
 func (p Position) Upright() bool { return p == Sitting || p == Standing }
 

@@ -14,6 +14,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend/core/catalogue"
+	"restbend/core/say"
 	"restbend/figure"
 	"restbend/store"
 	"restbend/web/site"
@@ -174,11 +175,11 @@ func (s *Library) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version,
 	v.Aliases, v.Say.Setup.First, v.Say.Stop = lines("aliases"), lines("setup"), lines("stop")
 	v.Say.Feel, v.Faults = nil, nil
 	for _, l := range lines("feel") {
-		v.Say.Feel = append(v.Say.Feel, catalogue.ReadSaid(l, catalogue.FeltAt, ""))
+		v.Say.Feel = append(v.Say.Feel, say.ReadSaid(l, say.FeltAt, ""))
 	}
 	for _, l := range lines("faults") {
-		s := catalogue.ReadSaid(l, catalogue.FaultCodes, "other")
-		v.Faults = append(v.Faults, catalogue.Fault{Code: s.Code, Say: s.Say})
+		s := say.ReadSaid(l, say.FaultCodes, "other")
+		v.Faults = append(v.Faults, say.Fault{Code: s.Code, Say: s.Say})
 	}
 	v.Changes = strings.TrimSpace(f.Get("changes"))
 	v.Lighter = strings.TrimSpace(f.Get("lighter"))
@@ -197,7 +198,7 @@ func (s *Library) formVersion(c *gin.Context, o *store.Own) (*catalogue.Version,
 		p.Held = f.Get(key("held")) != ""
 		p.Seconds, _ = site.TypedNumber(f.Get(key("seconds")))
 	}
-	typed := catalogue.Cues{
+	typed := say.Cues{
 		In:    strings.TrimSpace(f.Get("cue_in")),
 		Out:   strings.TrimSpace(f.Get("cue_out")),
 		Image: strings.TrimSpace(f.Get("cue_image")),

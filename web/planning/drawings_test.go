@@ -14,6 +14,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/propose"
 	"restbend/core/trade"
+	"restbend/core/way"
 	"restbend/web/site"
 )
 
@@ -78,7 +79,7 @@ func TestPostureLineFollowsThePlan(t *testing.T) {
 	assert.Len(t, v.Ribbon, len(p.Items))
 	for i := 1; i < len(v.Stops); i++ {
 		assert.Greater(t, v.Stops[i].X, v.Stops[i-1].X)
-		assert.Equal(t, plan.Height(p.Items[i].Position) > plan.Height(p.Items[i-1].Position), v.Stops[i].Y < v.Stops[i-1].Y)
+		assert.Equal(t, way.Height(p.Items[i].Position) > way.Height(p.Items[i-1].Position), v.Stops[i].Y < v.Stops[i-1].Y)
 	}
 	assert.True(t, strings.HasPrefix(v.Path, "M96.0 "), "begins standing at minute 0")
 	assert.Equal(t, "standing", v.Levels[len(v.Levels)-1].Name)

@@ -22,6 +22,7 @@ import (
 	"restbend/core/kinds"
 	"restbend/core/plan"
 	"restbend/core/propose"
+	"restbend/core/say"
 	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
@@ -235,9 +236,9 @@ type planItem struct {
 	Name       string
 	Dose       string
 	FigureSide string
-	Minds      []string        // what makes it fit this client: an ease, an override
-	Words      catalogue.Words // as it is done
-	Measured   []string        // what is left with its ease: full, eased, allowed
+	Minds      []string  // what makes it fit this client: an ease, an override
+	Words      say.Words // as it is done
+	Measured   []string  // what is left with its ease: full, eased, allowed
 	Broken     bool
 	Here       bool
 }
@@ -258,7 +259,7 @@ func Minds(it *plan.Item, v *catalogue.Version) (out []string) {
 }
 
 // wordsOf are the words an item is taught by: with its ease, unless only one of its two sides is eased.
-func wordsOf(it *plan.Item, v *catalogue.Version) catalogue.Words {
+func wordsOf(it *plan.Item, v *catalogue.Version) say.Words {
 	if it.EasedSide.One() && !it.Side.One() {
 		return v.WordsWith("")
 	}
@@ -267,7 +268,7 @@ func wordsOf(it *plan.Item, v *catalogue.Version) catalogue.Words {
 
 // cuesNow are the lines an item is taught by today, as it is done; before them what must not be confused of a
 // side that is bound.
-func cuesNow(it *plan.Item, w *catalogue.Words, v *catalogue.Version) (out []string) {
+func cuesNow(it *plan.Item, w *say.Words, v *catalogue.Version) (out []string) {
 	if v.Binds != "" && it.Side.One() {
 		out = append(out, v.SaySide(it.Side))
 	}
@@ -398,7 +399,7 @@ func (s *Planning) scored(pg *PlanPage, cat *catalogue.Catalogue) (starts, ends 
 		return nil, nil
 	}
 	r := pg.Person.Req
-	sc, err := score.Build(pg.Plan, score.Facts{Catalogue: cat, Client: r.Client, Log: r.Log, Ways: ways})
+	sc, err := score.Build(pg.Plan, score.Facts{Catalogue: cat, Client: r.Client, Log: r.Log, Ways: ways, Mover: r.Mover()})
 	if err != nil {
 		return nil, nil
 	}

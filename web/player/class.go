@@ -13,12 +13,14 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend"
+	"restbend/core/catalogue"
 	"restbend/core/plan"
 	"restbend/core/progress"
 	"restbend/core/record"
 	"restbend/core/score"
 	"restbend/core/spot"
 	"restbend/core/trade"
+	"restbend/core/way"
 	"restbend/store"
 	"restbend/teaching"
 	"restbend/web/people"
@@ -74,9 +76,13 @@ func (s *Player) beginClass(
 	if err != nil {
 		return 0, "", err
 	}
+	movers, wrong, err := s.movers(c, pg, with)
+	if wrong != "" || err != nil {
+		return 0, wrong, err
+	}
 	host, err := score.Build(
 		pg.Plan,
-		score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: pg.Person.Log, Ways: ways},
+		score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: pg.Person.Log, Ways: ways, Mover: movers},
 	)
 	if err != nil {
 		return 0, "", err
@@ -116,6 +122,30 @@ func (s *Player) beginClass(
 	return id, "", err
 }
 
+// movers are what everybody in a class has to change position with: all are led the same way. Wrong says whom it
+// would not lead to where the session goes.
+func (s *Player) movers(c *gin.Context, pg *planning.PlanPage, with []string) (all *way.Mover, wrong string, err error) {
+	movers := []*way.Mover{pg.Person.Req.Mover()}
+	for _, text := range with {
+		id, err := strconv.ParseInt(text, 10, 64)
+		if err != nil {
+			return nil, fmt.Sprintf("with: found %q", text), nil
+		}
+		who, err := s.Person(c, id, 30)
+		if err != nil {
+			return nil, "", err
+		}
+		movers = append(movers, who.Req.Mover())
+		for i := range pg.Plan.Items {
+			if it := &pg.Plan.Items[i]; it.Role != trade.Reset && !way.Together(movers...).Reaches(it.Place()) {
+				return nil, fmt.Sprintf("%s goes another way to %s than the others: a session of their own serves better.",
+					who.Row.Name, catalogue.PositionWords(it.Position)), nil
+			}
+		}
+	}
+	return way.Together(movers...), "", nil
+}
+
 // joining is a member's session in a class, with their own score in the host's seconds; wrong says what keeps
 // them from it.
 func (s *Player) joining(c *gin.Context, id string, p *plan.Plan, host *score.Score, ways *score.Ways) (
@@ -141,7 +171,7 @@ func (s *Player) joining(c *gin.Context, id string, p *plan.Plan, host *score.Sc
 	case progress.StartCap(pain) > 0:
 		return t, nil, fmt.Sprintf("%s begins with a pain of %g: gentle work alone, not in a class.", name, pain), nil
 	}
-	known := score.Facts{Catalogue: s.Catalogue(c), Client: who.Client, Log: who.Log, Ways: ways}
+	known := score.Facts{Catalogue: s.Catalogue(c), Client: who.Client, Log: who.Log, Ways: ways, Mover: who.Req.Mover()}
 	m, own, _, err := spot.Join(id, name, p, host, who.Req, known)
 	if no := (*spot.Refusal)(nil); errors.As(err, &no) {
 		return t, nil, no.Why, nil

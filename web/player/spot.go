@@ -85,7 +85,8 @@ func (s *Player) underway(c *gin.Context, t store.Taught) (u underway, why strin
 		Request: u.person.Req,
 		Plan:    p,
 		Score:   u.k.Score,
-		Laid:    score.Facts{Catalogue: s.Catalogue(c), Client: u.person.Client, Log: u.person.Log, Ways: ways},
+		Laid: score.Facts{Catalogue: s.Catalogue(c), Client: u.person.Client, Log: u.person.Log, Ways: ways,
+			Mover: u.person.Req.Mover()},
 	}
 	u.facts.Start, u.facts.Limit = painBounds(&t, u.person.Client)
 	return u, "", nil

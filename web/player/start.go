@@ -167,7 +167,8 @@ func (s *Player) begin(c *gin.Context, pg *planning.PlanPage, pain float64) (id 
 	if err != nil {
 		return 0, err
 	}
-	sc, err := score.Build(pg.Plan, score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: log, Ways: ways})
+	sc, err := score.Build(pg.Plan, score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: log, Ways: ways,
+		Mover: pg.Person.Req.Mover()})
 	if err != nil {
 		return 0, err
 	}

@@ -12,6 +12,7 @@ import (
 	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/trade"
+	"restbend/core/way"
 )
 
 // roseAxis is one of the six directions of the spine.
@@ -230,7 +231,7 @@ func PostureLine(p *plan.Plan, cat *catalogue.Catalogue, open int, broken map[in
 	v := LineView{Width: 1000, Height: 300}
 	total := math.Max(float64(p.Seconds), 60*float64(p.Minutes))
 	x := func(sec int) float64 { return lineLeft + float64(sec)/total*(lineRight-lineLeft) }
-	y := func(pos trade.Position) float64 { return lineBase - lineStep*float64(plan.Height(pos)) }
+	y := func(pos trade.Position) float64 { return lineBase - lineStep*float64(way.Height(pos)) }
 	used := map[trade.Position]bool{trade.Standing: true}
 	var d strings.Builder
 	fmt.Fprintf(&d, "M%.1f %.1f", x(0), y(trade.Standing))
@@ -311,10 +312,10 @@ type trackView struct {
 func ScoreLine(sc *score.Score) trackView {
 	most := 1
 	for _, pos := range trade.Positions {
-		most = max(most, plan.Height(pos))
+		most = max(most, way.Height(pos))
 	}
-	level := func(item int) float64 { return float64(plan.Height(sc.Items[item].Position)) / float64(most) }
-	standing := float64(plan.Height(trade.Standing)) / float64(most)
+	level := func(item int) float64 { return float64(way.Height(sc.Items[item].Position)) / float64(most) }
+	standing := float64(way.Height(trade.Standing)) / float64(most)
 	v := trackView{Points: [][2]float64{{0, standing}}}
 	for i := range sc.Segments {
 		switch g := &sc.Segments[i]; g.Kind {

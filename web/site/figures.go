@@ -70,10 +70,11 @@ func (s *Site) film(c *gin.Context) {
 	)
 }
 
-// pose draws a base pose, for the steps of a change of position.
+// pose draws a base pose where it is taken, for the steps of a change of position.
 func (s *Site) pose(c *gin.Context) {
 	name := strings.TrimSuffix(c.Param("file"), ".svg")
-	svg, err := s.Drawer.Base(name, figure.Options{Build: c.Query("build"), Title: strings.ReplaceAll(name, "-", " ")})
+	svg, err := s.Drawer.Base(name, figure.Options{Build: c.Query("build"), Surface: trade.Surface(c.Query("surface")),
+		Title: strings.ReplaceAll(name, "-", " ")})
 	if err != nil {
 		c.String(http.StatusNotFound, "no such pose")
 		return

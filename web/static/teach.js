@@ -87,7 +87,7 @@ function picture(url, alt) {
   if (!pictures.has(url)) { const img = document.createElement("img"); img.src = url; img.alt = alt; pictures.set(url, img); }
   return pictures.get(url);
 }
-const poseOf = step => picture(`/poses/${step.pose}.svg?build=${data.build}`, step.say);
+const poseOf = step => picture(`/poses/${step.pose}.svg?build=${data.build}${step.surface ? `&surface=${step.surface}` : ""}`, step.say);
 const thumb = item => { const it = score.items[item]; return `/figures/${it.version}.svg?thumb=1&surface=${it.surface}${easeOf(it, null) ? "&ease=" + easeOf(it, null) : ""}&build=${data.build}`; };
 const sideIn = s => s.side === "left" || s.side === "right" ? s.side : null;
 async function loadAll(first) {

@@ -1,4 +1,6 @@
-package safety
+// Package survey tells authors what the limits make of the catalogue: what measures at the edge of one, which
+// limits each ease answers and how nearly, and what is left with each condition.
+package survey
 
 import (
 	"fmt"
@@ -7,7 +9,7 @@ import (
 	"sort"
 
 	"restbend/core/catalogue"
-	"restbend/core/intake"
+	"restbend/core/safety"
 )
 
 // Edge is a measured value so near a limit that a small change of the pose would change
@@ -22,7 +24,7 @@ type Edge struct {
 }
 
 // Passes tells whether the value still keeps the limit.
-func (e Edge) Passes() bool { return e.Value <= e.Limit+rounding }
+func (e Edge) Passes() bool { return e.Value <= e.Limit+safety.Rounding }
 
 func (e Edge) String() string {
 	how := "keeps"
@@ -49,7 +51,7 @@ const (
 
 // AtEdge lists every version and ease that measures within a degree or two percent of a
 // limit, on either side of it, ordered by version. A limit of zero has no edge.
-func (r *Rules) AtEdge(cat *catalogue.Catalogue) []Edge {
+func AtEdge(r *safety.Rules, cat *catalogue.Catalogue) []Edge {
 	var out []Edge
 	seen := map[string]bool{}
 	for _, rule := range r.Conditions {
@@ -58,8 +60,7 @@ func (r *Rules) AtEdge(cat *catalogue.Catalogue) []Edge {
 			if l.Watch || l.Flag() || l.Quantity == "effort" || l.Quantity == "weight" { // no pose measures these
 				continue
 			}
-			for _, quantity := range expand(l.Quantity, &intake.Condition{Code: rule.Code}, &intake.Today{}) {
-				limit := l.allowed(quantity)
+			for quantity, limit := range l.Concrete(rule.Code) {
 				near := edgeShare * limit
 				if unit := l.Unit(); unit == "degrees" || unit == "share of range" && l.Share > 0 {
 					near = edgeDegrees

@@ -1,11 +1,11 @@
-package safety
+package survey
 
 import (
 	"fmt"
 	"strings"
 
 	"restbend/core/catalogue"
-	"restbend/core/intake"
+	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -43,45 +43,19 @@ func (l Left) String() string {
 // Enough is the least that is left for anybody who may exercise (domain/09).
 const Enough = 12
 
-// strictest is a client with these conditions, each with nothing recorded but a day long past and
-// a clearance of today: the strictest reading that refers to nobody. Every position, surface and
-// prop is there.
-func (r *Rules) strictest(today trade.Day, codes ...string) *intake.Client {
-	c := &intake.Client{
-		Positions: map[string]string{"floor": "yes", "stand_free": "yes"},
-		Surfaces:  trade.Surfaces,
-		Kit:       catalogue.Kit,
-	}
-	for _, p := range r.Positions {
-		c.Positions[p.Answer] = "yes"
-	}
-	long := today.AddDays(-400)
-	for _, code := range codes {
-		k := intake.Condition{Code: code, Date: long, FractureDate: long}
-		if code == intake.Pregnancy {
-			k.Date, k.Due = trade.Day{}, today.AddDays(7*12)
-		}
-		c.Conditions = append(c.Conditions, k)
-		c.Clearances = append(
-			c.Clearances,
-			intake.Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"},
-		)
-	}
-	return c
-}
-
-// Left counts what suits the strictest client with these conditions.
-func (r *Rules) Left(cat *catalogue.Catalogue, today trade.Day, codes ...string) (Left, error) {
+// LeftWith counts what suits the strictest client with these conditions.
+func LeftWith(r *safety.Rules, cat *catalogue.Catalogue, today trade.Day, codes ...string) (Left, error) {
 	out := Left{Conditions: codes, At: map[string]int{}, Eased: map[string]int{}, Aims: map[string]int{}}
-	s, err := NewScreener(r, cat, r.strictest(today, codes...), today)
+	s, err := safety.NewScreener(r, cat, r.Strictest(today, codes...), today)
 	if err != nil {
 		return out, err
 	}
 	if refer := s.Referral(); refer != nil {
 		return out, fmt.Errorf("%s: %s", strings.Join(codes, " + "), refer.Say)
 	}
-	for _, v := range cat.Versions {
-		if r, _, _ := s.judge(v); r.Verdict != trade.Suits {
+	for i, r := range s.Screen().Results {
+		v := cat.Versions[i]
+		if r.Verdict != trade.Suits {
 			if len(r.Eases) > 0 {
 				out.Eased[string(v.Position)]++
 				for _, a := range v.Aims {
