@@ -32,7 +32,7 @@ func TestScoresAndMarks(t *testing.T) {
 	require.Len(t, got.Items, 4)
 	assert.Equal(t, 8, got.Items[3].Done.Reps)
 	for change, want := range map[string]string{
-		`"pos": 137>"pos": 9000`:                      "marks[2].pos",
+		`"pos": 150>"pos": 9000`:                      "marks[2].pos",
 		`"kind": "form">"kind": "dance"`:              "marks[2].kind",
 		`"fault": "sag">"fault": "wobbly"`:            "marks[2].fault",
 		`"item": 2>"item": 7`:                         "marks[9].item",
@@ -47,7 +47,7 @@ func TestScoresAndMarks(t *testing.T) {
 		require.Error(t, err, change)
 		assert.Contains(t, err.Error(), want)
 	}
-	for change, want := range map[string]string{`"seconds": 411>"seconds": 500`: "seconds"} {
+	for change, want := range map[string]string{`"seconds": 467>"seconds": 500`: "seconds"} {
 		from, to, _ := strings.Cut(change, ">")
 		_, err := exchange.ReadScore(strings.NewReader(strings.Replace(string(doc), from, to, 1)))
 		require.Error(t, err, change)

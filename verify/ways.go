@@ -70,7 +70,7 @@ func (w *ways) hub() string {
 		return ""
 	case w.arms() == 2:
 		return "fours"
-	case w.arms() == 1:
+	case w.arms() == 1 || w.has("free-stand"):
 		return "knees"
 	}
 	return ""
@@ -89,6 +89,9 @@ func (w *ways) reached(s spot) bool {
 	case "up":
 		return s.position != "standing" || w.has("standing")
 	case "floor":
+		if s.position == "long-sitting" && w.arms() == 0 && !w.Help {
+			return false
+		}
 		return w.hub() != "" && (!kneels || w.has("standing")) && (!lying(s.position) || w.over() || w.Help && s.position == "supine" || s.position == "prone" && w.straightUp())
 	case "bed":
 		switch {

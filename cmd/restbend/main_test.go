@@ -486,7 +486,7 @@ func TestScoreOfAPlan(t *testing.T) {
 	assert.Equal(t, s.Seconds, at)
 	code, out, _ = run(made, "score", "--plan", "-", "--client", client, "--words", "key", "--mode", "flowing")
 	assert.Zero(t, code)
-	assert.Contains(t, out, "finish")
+	assert.Contains(t, out, "move")
 	for want, args := range map[string][]string{
 		"mode: found":  {"--mode", "loud"},
 		"words: found": {"--words", "none"},

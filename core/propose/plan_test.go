@@ -62,12 +62,11 @@ func verify(t require.TestingT, p *plan.Plan, c *intake.Client) {
 		seen[it.Version] = true
 		res, _ := r.Screening.Result(it.Version)
 		require.True(t, res.Verdict == trade.Suits || res.Verdict == trade.Adapt && res.Use == it.Version, it.Version)
-		var ease []string // exactly the one that clears every side it is done on
-		if res.Verdict == trade.Adapt {
-			ease = []string{res.EaseFor(it.Side)}
-			require.NotEmpty(t, ease[0], it.Version)
-		}
-		require.Equal(t, ease, it.Eases, it.Version)
+		ease, side, ok := res.As(it.Side) // exactly the one that clears every side that needs it
+		require.True(t, ok, it.Version)
+		require.Equal(t, ease, it.Ease(), it.Version)
+		require.Equal(t, side, it.EasedSide, it.Version)
+		require.True(t, r.Screener.Fits(v, it.Doing()), it.Version)
 		if v.SideMode == "each" && res.Sides["left"] == res.Sides["right"] {
 			require.Equal(t, trade.Each, it.Side)
 		}

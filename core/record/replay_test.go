@@ -27,10 +27,10 @@ var day = trade.MustDay("2026-11-20")
 
 var noon = time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)
 
-// example is the score of the documents: blades lying on the front, six holds of 10 s (87 to 177); standing
+// example is a score as an earlier release wrote it, which is read and replayed for ever: blades lying on the front, six holds of 10 s (87 to 177); standing
 // heel to toe, 10 s on the left (264 to 281) and on the right (289 to 306); swaying, ten times in turn.
 func example(t testing.TB) *score.Score {
-	data, err := os.ReadFile("../../docs/formats/examples/score.json")
+	data, err := os.ReadFile("testdata/score-of-an-earlier-release.json")
 	require.NoError(t, err)
 	var s score.Score
 	require.NoError(t, json.Unmarshal(data, &s))

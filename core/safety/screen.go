@@ -253,6 +253,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *intake.Client, today
 		}
 	}
 	s.notes = append(s.notes, s.Limits()...)
+	notes := len(s.notes)
 	if open != nil {
 		s.notes = append(s.notes, "Not confirmed: "+strings.Join(open, ", ")+".")
 	}
@@ -263,6 +264,7 @@ func NewScreener(rules *Rules, cat *catalogue.Catalogue, c *intake.Client, today
 	default:
 		s.needs = append(s.needs, need{s.table.ID("standing.free"), "standing.free", "standing needs a hand hold"})
 	}
+	s.notes = slices.Insert(s.notes, notes, s.GettingUp())
 	return s, nil
 }
 

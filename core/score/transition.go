@@ -94,8 +94,10 @@ type walker struct {
 	m    *way.Mover
 	has  map[string]bool
 	out  []wayStep
-	fill *strings.Replacer
-	fine bool // every leg was found
+	fill *strings.Replacer // in words: where nobody recorded which side is sore, good and other
+
+	poses *strings.Replacer
+	fine  bool // every leg was found
 }
 
 // Way is how a client gets from one place to another, with the seconds of each step from the beginning on,
@@ -116,7 +118,7 @@ func (w *Ways) Way(from, to plan.Place, m *way.Mover) (steps []Step, seconds int
 		case now.Hip && s.Hip != "":
 			say = s.Hip
 		}
-		steps = append(steps, Step{At: float64(seconds), Say: k.fill.Replace(say), Pose: k.fill.Replace(s.Pose), Surface: s.surface})
+		steps = append(steps, Step{At: float64(seconds), Say: k.fill.Replace(say), Pose: k.poses.Replace(s.Pose), Surface: s.surface})
 		seconds += s.Seconds
 	}
 	return steps, seconds, k.fine
@@ -133,6 +135,15 @@ func newWalker(w *Ways, m *way.Mover) *walker {
 	case right && !left:
 		good, hand = "right", "the right hand"
 	}
+	named := func(side trade.Side, unknown string) string {
+		if m.Unsided {
+			return unknown
+		}
+		return string(side)
+	}
+	if m.Unsided {
+		good, hand = "the good", "the good hand"
+	}
 	overArm := over == trade.Left && left || over == trade.Right && right
 	both := left && right && !m.Lacks(way.Hands)
 	return &walker{
@@ -142,7 +153,8 @@ func newWalker(w *Ways, m *way.Mover) *walker {
 		has: map[string]bool{"kneel": !m.Lacks(way.Kneel), "stand": !m.Lacks(way.Standing), "free": !m.Lacks(way.FreeStand),
 			"side": over != "", "hands": hands || over == "" && both, "lower": lower, "upper": upper, "arm": left || right,
 			"arms": left && right, "raise": overArm && left && right, "help": m.Help},
-		fill: strings.NewReplacer("{over}", string(over), "{up}", string(over.Other()), "{a hand}", hand, "{Good}", capital(good)),
+		fill:  strings.NewReplacer("{over}", named(over, "good"), "{up}", named(over.Other(), "other"), "{a hand}", hand, "{Good}", capital(good)),
+		poses: strings.NewReplacer("{over}", string(over)),
 	}
 }
 

@@ -59,7 +59,7 @@ var asks = []struct {
 	{[]string{way.Hands}, `(?i)push with (the hands|that hand)|hands (down|forward|under|on the)|hand (flat )?on the (ground|floor)|hand flat|hands and knees`, ``, false},
 	{[]string{way.HandLeft}, `(?i)left (hand|forearm)|both hands|forearms|hands and knees|push with the hands|left arm long`, ``, false},
 	{[]string{way.HandRight}, `(?i)right (hand|forearm)|both hands|forearms|hands and knees|push with the hands|right arm long`, ``, false},
-	{[]string{way.HandLeft, way.HandRight}, `(?i)(hand|forearm)s? (on|down|forward|under|towards)|push|one hand`, `^all-fours`, true},
+	{[]string{way.HandLeft, way.HandRight}, `(?i)(hand|forearm)s? (on|down|forward|under|towards)|push (with|back)|one hand`, `^all-fours`, true},
 	{[]string{way.SideLeft}, `(?i)(to|onto) the left`, `side-lying-left`, false},
 	{[]string{way.SideRight}, `(?i)(to|onto) the right`, `side-lying-right`, false},
 	{[]string{way.SideLeft, way.SideRight}, `(?i)onto the (side|left|right)`, `side-lying`, false},

@@ -42,6 +42,8 @@ type Mover struct {
 	Help    bool     `json:"help,omitempty"`    // gets down to the floor and up with help
 	SitS    int      `json:"sit_s"`             // sits so long between lying and standing
 	Hip     bool     `json:"hip,omitempty"`     // a replaced hip: a pillow between the knees when rolling
+	// one arm or side is out and nobody recorded which: the right stands for the good one in Without, and words say good
+	Unsided bool `json:"unsided,omitempty"`
 	// the weak arm, which is placed first
 	Weak trade.Side `json:"weak,omitempty"`
 	// plans made under earlier rules keep the seconds they had
@@ -149,7 +151,7 @@ func (m *Mover) Hub() trade.Position {
 		return ""
 	case m.Arms():
 		return trade.AllFours
-	case m.anyArm():
+	case m.anyArm(), !m.Lacks(FreeStand):
 		return trade.Kneeling
 	}
 	return ""
@@ -170,6 +172,9 @@ func (m *Mover) Reaches(p Place) bool {
 	case Floor:
 		if m.Hub() == "" || m.Lacks(Standing) && p.Position.Kneels() {
 			return false
+		}
+		if p.Position == trade.LongSitting && !m.anyArm() {
+			return m.Help
 		}
 		return !lies || m.Rolls() || m.Help && p.Position == trade.Supine || p.Position == trade.Prone && m.Arms() && !m.Lacks(Kneel)
 	case Bed:
@@ -205,6 +210,10 @@ func Together(all ...*Mover) *Mover {
 		if m.Weak != "" {
 			out.Weak = m.Weak
 		}
+		out.Unsided = out.Unsided || m.Unsided
+	}
+	if out.Unsided && len(all) > 1 { // whose good side is which cannot be said to all at once
+		out.Without = append(out.Without, HandLeft, HandRight)
 	}
 	return out
 }
