@@ -30,8 +30,10 @@ func judgedAlike(t *testing.T, tr plantest.Trade, catalogue []byte, r *facts.Req
 	report, err := verify.Session(documents(t, tr, catalogue, r, p))
 	require.NoError(t, err)
 	broken := map[string]string{}
+	weights := map[string]string{}
 	for _, v := range report.Violations {
 		broken[v.Rule] = v.Say
+		weights[v.Rule] = v.Weight
 		assert.Contains(t, byHand, v.Rule, "%s: %s", where, v)
 	}
 	for _, k := range p.Checks {
@@ -39,6 +41,9 @@ func judgedAlike(t *testing.T, tr plantest.Trade, catalogue []byte, r *facts.Req
 			continue
 		}
 		say, is := broken[k.Rule]
+		if is {
+			assert.Equal(t, string(k.Weight), weights[k.Rule], "%s: what %s weighs", where, k.Rule)
+		}
 		assert.Equal(t, !k.OK, is, "%s: the plan says of %s: %v, %s; the documents: %s", where, k.Rule, k.OK, k.Detail, say)
 	}
 	assert.InDelta(t, report.Score, p.Score, 1e-3, where)

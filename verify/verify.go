@@ -33,6 +33,8 @@ type Violation struct {
 	Rule  string `json:"rule"`
 	Say   string `json:"say"`
 	Items []int  `json:"items,omitempty"` // the places in the list it is about
+	// not-allowed, not-yet, think-of or left-over
+	Weight string `json:"weight"`
 }
 
 func (v Violation) String() string { return v.Rule + ": " + v.Say }
@@ -270,6 +272,7 @@ type judge struct {
 
 	preferences preferences
 	rest        bool // a day of rest
+	stopped     bool // something holds for the whole client since the last session
 	week        bool // the first week of a kind that begins with its fixed parts
 	out         Report
 }
@@ -352,6 +355,7 @@ func (j *judge) read(d Documents) error {
 	}
 	j.practised(log.Sessions)
 	j.rest = next.Client != nil && next.Client.Decision == "rest"
+	j.stopped = next.Client != nil
 	for _, n := range next.Decisions {
 		j.rest = j.rest || n.Decision == "rest"
 		if v := j.versions[n.To]; v != nil {
@@ -423,7 +427,7 @@ func days(from, to string) int {
 }
 
 func (j *judge) violation(rule, format string, a ...any) {
-	v := Violation{Rule: rule, Say: fmt.Sprintf(format, a...)}
+	v := Violation{Rule: rule, Say: fmt.Sprintf(format, a...), Weight: j.weight(rule)}
 	if i, ok := first(a).(int); ok && strings.HasPrefix(format, "item %d") {
 		v.Items = []int{i}
 	}

@@ -67,10 +67,11 @@ func check(r *facts.Request, p *plan.Plan) []plan.Check {
 }
 
 func (c *checker) say(rule string, ok bool, at []int, format string, a ...any) {
+	weight := c.weigh(rule, at)
 	if ok {
 		at = nil
 	}
-	c.out = append(c.out, plan.Check{Rule: rule, OK: ok, Detail: fmt.Sprintf(format, a...), Items: at})
+	c.out = append(c.out, plan.Check{Rule: rule, OK: ok, Detail: fmt.Sprintf(format, a...), Items: at, Weight: weight})
 }
 
 // add reports a rule that is kept unless it is broken at some items.

@@ -70,6 +70,17 @@ func (r *Request) bonesOrFalls() bool {
 	return r.Screener != nil && len(r.Screener.AsIf()) > 0
 }
 
+// Careful tells that gates of balance, of one-leg bridges and of head lifts are limits for this client: bone loss, a
+// risk of falls, an acute back, a fresh operation, or 75 and never measured on one leg (domain/10).
+func (r *Request) Careful() bool {
+	year, _, _ := r.Client.Today.Date.Date()
+	old := r.Client.Born > 0 && year-r.Client.Born >= 75 && r.Client.OneLegS == 0
+	return r.bonesOrFalls() || r.Acute() || r.FreshOperation() || old
+}
+
+// FreshOperation tells that an operation is recorded as recent.
+func (r *Request) FreshOperation() bool { return r.has("recent-surgery") }
+
 // has tells whether one of some conditions is recorded.
 func (r *Request) has(codes ...string) bool {
 	return slices.ContainsFunc(

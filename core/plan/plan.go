@@ -108,6 +108,7 @@ type Check struct {
 	OK     bool   `json:"ok"`
 	Detail string `json:"detail"`
 	Items  []int  `json:"items,omitempty"`
+	Weight Weight `json:"weight,omitempty"` // how much it weighs; plans of earlier releases do not say
 
 	Need string `json:"-"` // which wish of the kind of session it is about
 }
