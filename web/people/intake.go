@@ -449,7 +449,7 @@ func (s *People) typedStep(c *gin.Context, row *store.Client, cl *intake.Client,
 	if err != nil {
 		return failed(err)
 	}
-	if doc, in.clashes, err = merge(before, in.kept, doc); err != nil {
+	if doc, in.clashes, err = Merge(before, in.kept, doc); err != nil {
 		return failed(err)
 	}
 	if in.client = new(intake.Client); json.Unmarshal(doc, in.client) != nil {

@@ -15,9 +15,9 @@ import (
 // clash is a field that two people changed in different ways.
 type clash struct{ Field, Now, Mine string }
 
-// merge takes what mine changed of base into what is kept now. Clashes are the fields that both changed; in the
+// Merge takes what mine changed of base into what is kept now. Clashes are the fields that both changed; in the
 // document they are mine. All three are documents with fields.
-func merge(base, now, mine []byte) (out []byte, clashes []clash, err error) {
+func Merge(base, now, mine []byte) (out []byte, clashes []clash, err error) {
 	var b, n, m map[string]json.RawMessage
 	for _, x := range []struct {
 		doc  []byte

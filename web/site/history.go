@@ -14,9 +14,13 @@ import (
 	"restbend/store"
 )
 
-// limiting are the fields of a client that verdicts and plans depend on; a change of one
-// is kept in the history.
-var limiting = []string{
+// Limiting are the fields of a client that verdicts and plans depend on; a change of one
+// is kept in the history. What is none of them is written down and read by nobody but people.
+var Limiting = []string{
+	"born",
+	"activity",
+	"afraid",
+	"place",
 	"conditions",
 	"positions",
 	"floor_transfers_max",
@@ -48,7 +52,7 @@ func ChangesOf(before, after []byte, who, why string) ([]store.Change, error) {
 		return nil, err
 	}
 	var out []store.Change
-	for _, field := range limiting {
+	for _, field := range Limiting {
 		x, y := Said(a[field]), Said(b[field])
 		if x != y {
 			out = append(out, store.Change{Who: who, Field: field, Before: x, After: y, Why: why})
