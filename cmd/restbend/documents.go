@@ -112,7 +112,7 @@ func (t content) version(slug string) (*catalogue.Version, error) {
 func jsonFlag(cmd *cobra.Command) { cmd.Flags().Bool("json", true, "print one JSON document") }
 
 func catalogueCmd() *cobra.Command {
-	validate, edge, films, left, inversions := false, false, false, false, false
+	validate, edge, eases, films, left, inversions := false, false, false, false, false, false
 	cmd := &cobra.Command{
 		Use:   "catalogue",
 		Short: "Every version with declared and measured quantities",
@@ -127,6 +127,9 @@ func catalogueCmd() *cobra.Command {
 			}
 			if edge {
 				return printEdges(cmd, t)
+			}
+			if eases {
+				return printEases(cmd, t)
 			}
 			if inversions {
 				return printInversions(cmd, t)
@@ -143,6 +146,8 @@ func catalogueCmd() *cobra.Command {
 	cmd.Flags().
 		BoolVar(&validate, "validate", false, "solve every posture again on both bodies and both sides and print what the validator finds")
 	cmd.Flags().BoolVar(&edge, "edge", false, "print every measured value within a degree or 2 % of a limit")
+	cmd.Flags().
+		BoolVar(&eases, "eases", false, "print every limit that an ease answers: full, eased, limit and what stops the movement")
 	cmd.Flags().
 		BoolVar(&inversions, "inversions", false, "print each rung that suits although an easier one is out, and by what")
 	cmd.Flags().BoolVar(&left, "left", false, "print what suits with each condition and each two of them, by position")
@@ -166,9 +171,17 @@ func printEdges(cmd *cobra.Command, t content) error {
 	return nil
 }
 
+// printEases lists what every ease leaves of what a condition limits.
+func printEases(cmd *cobra.Command, t content) error {
+	for _, e := range survey.Eases(t.rules, t.cat) {
+		fmt.Fprintln(cmd.OutOrStdout(), e)
+	}
+	return nil
+}
+
 // printInversions lists the inversions of every single condition.
 func printInversions(cmd *cobra.Command, t content) error {
-	all, err := t.rules.Inversions(t.cat, trade.DayOf(time.Now(), time.Local))
+	all, err := survey.AllInversions(t.rules, t.cat, trade.DayOf(time.Now(), time.Local))
 	for _, i := range all {
 		fmt.Fprintln(cmd.OutOrStdout(), i)
 	}

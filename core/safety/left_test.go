@@ -184,7 +184,7 @@ func detailed(code string, when map[string]string) intake.Condition {
 // is a matter of effort or of something the harder one has as much of (shared ruling 34).
 func TestInversionsHaveReasons(t *testing.T) {
 	rules, cat := load(t)
-	all, err := rules.Inversions(cat, today)
+	all, err := survey.AllInversions(rules, cat, today)
 	require.NoError(t, err)
 	data, err := os.ReadFile("testdata/inversions.yaml")
 	require.NoError(t, err)
@@ -208,7 +208,7 @@ func TestNoHarderRungSuitsByEffort(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		s, err := safety.NewScreener(rules, cat, client(t, 3), today)
 		require.NoError(t, err)
-		for _, i := range s.Inversions() {
+		for _, i := range survey.Inversions(s, cat) {
 			if i.Wrong() {
 				t.Fatal(i)
 			}
@@ -218,14 +218,14 @@ func TestNoHarderRungSuitsByEffort(t *testing.T) {
 
 func TestWhichInversionsAreWrong(t *testing.T) {
 	for _, row := range []struct {
-		why  []safety.Crossed
+		why  []survey.Crossed
 		want bool
 	}{
-		{[]safety.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 20, Limit: 30}}, false},
-		{[]safety.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 34, Limit: 30}}, true},
-		{[]safety.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 20, Limit: 30}, {Quantity: "moment", Easier: 1, Harder: 1.2, Limit: 0.9}}, true},
-		{[]safety.Crossed{{Quantity: "effort", Easier: 6, Harder: 5, Limit: 5}}, true},
+		{[]survey.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 20, Limit: 30}}, false},
+		{[]survey.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 34, Limit: 30}}, true},
+		{[]survey.Crossed{{Quantity: "neck.rotation", Easier: 34, Harder: 20, Limit: 30}, {Quantity: "moment", Easier: 1, Harder: 1.2, Limit: 0.9}}, true},
+		{[]survey.Crossed{{Quantity: "effort", Easier: 6, Harder: 5, Limit: 5}}, true},
 	} {
-		assert.Equal(t, row.want, safety.Inversion{Why: row.why}.Wrong(), row.why)
+		assert.Equal(t, row.want, survey.Inversion{Why: row.why}.Wrong(), row.why)
 	}
 }

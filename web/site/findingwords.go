@@ -65,7 +65,7 @@ func carrier(v *catalogue.Version, quantity string, phase int, side trade.Side) 
 			name = body.MirrorName(name)
 		}
 		contact, on, _ := strings.Cut(name, ".")
-		other := on != "" && (limb == "left" || limb == "right") && on != limb
+		other := on != "" && trade.Side(limb).One() && on != limb
 		if !catalogue.Has(contacts, contact) || other || share <= max(carried, leastCarried) {
 			continue
 		}

@@ -1,12 +1,13 @@
-package safety
+package survey
 
 import (
 	"fmt"
 	"slices"
 	"strings"
 
+	"restbend/core/body"
 	"restbend/core/catalogue"
-	"restbend/core/intake"
+	"restbend/core/safety"
 	"restbend/core/trade"
 )
 
@@ -65,32 +66,26 @@ func (i Inversion) String() string {
 
 // Inversions lists every inversion of a client, for each rung the nearest harder one that suits.
 // What the client's positions keep out is none.
-func (s *Screener) Inversions() (out []Inversion) {
-	var codes []string
-	for _, k := range s.client.Conditions {
-		codes = append(codes, k.Code)
-	}
-	for _, v := range s.cat.Versions {
+func Inversions(s *safety.Screener, cat *catalogue.Catalogue, codes ...string) (out []Inversion) {
+	for _, v := range cat.Versions {
 		if v.Set {
 			continue
 		}
-		row := s.row(v)
-		for _, side := range sidesOf(v) {
-			if s.clean(v, row, side) {
+		sides := []body.Side{body.Left}
+		if v.SideMode == trade.Each {
+			sides = append(sides, body.Right)
+		}
+		for _, side := range sides {
+			if s.Clean(v, side) {
 				continue
 			}
-			for w := s.cat.Next(v); w != nil; w = s.cat.Next(w) {
-				if w.SideMode != v.SideMode || !s.clean(w, s.row(w), side) {
+			for w := cat.Next(v); w != nil; w = cat.Next(w) {
+				if w.SideMode != v.SideMode || !s.Clean(w, side) {
 					continue
 				}
 				i := Inversion{Conditions: codes, Easier: v.Slug, Harder: w.Slug}
-				for _, f := range s.findings(v, row, side, "", nil) {
-					if f.Condition != "positions" {
-						i.Why = append(
-							i.Why,
-							Crossed{f.Quantity, f.Value, round(s.row(w).Value(side, s.table.ID(f.Quantity))), f.Allowed},
-						)
-					}
+				for _, f := range s.Crossed(v, side) {
+					i.Why = append(i.Why, Crossed{f.Quantity, f.Value, s.Measure(w, side, f.Quantity), f.Allowed})
 				}
 				if len(i.Why) > 0 && !slices.ContainsFunc(out, func(o Inversion) bool { return o.Key() == i.Key() }) {
 					out = append(out, i)
@@ -102,41 +97,15 @@ func (s *Screener) Inversions() (out []Inversion) {
 	return out
 }
 
-// Inversions are those of every single condition, read as strictly as it can be.
-func (r *Rules) Inversions(cat *catalogue.Catalogue, today trade.Day) (out []Inversion, err error) {
+// AllInversions are those of every single condition, read as strictly as it can be.
+func AllInversions(r *safety.Rules, cat *catalogue.Catalogue, today trade.Day) (out []Inversion, err error) {
 	for i := range r.Conditions {
-		s, err := NewScreener(r, cat, r.Strictest(today, r.Conditions[i].Code), today)
+		code := r.Conditions[i].Code
+		s, err := safety.NewScreener(r, cat, r.Strictest(today, code), today)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, s.Inversions()...)
+		out = append(out, Inversions(s, cat, code)...)
 	}
 	return out, nil
-}
-
-// Strictest is a client with these conditions, each with nothing recorded but a day long past and
-// a clearance of today: the strictest reading that refers to nobody. Every position, surface and
-// prop is there.
-func (r *Rules) Strictest(today trade.Day, codes ...string) *intake.Client {
-	c := &intake.Client{
-		Positions: map[string]string{"floor": "yes", "stand_free": "yes"},
-		Surfaces:  trade.Surfaces,
-		Kit:       catalogue.Kit,
-	}
-	for _, p := range r.Positions {
-		c.Positions[p.Answer] = "yes"
-	}
-	long := today.AddDays(-400)
-	for _, code := range codes {
-		k := intake.Condition{Code: code, Date: long, FractureDate: long}
-		if code == intake.Pregnancy {
-			k.Date, k.Due = trade.Day{}, today.AddDays(7*12)
-		}
-		c.Conditions = append(c.Conditions, k)
-		c.Clearances = append(
-			c.Clearances,
-			intake.Clearance{Date: today, By: "specialist", Covers: []string{code}, Limits: "as the limits of the condition"},
-		)
-	}
-	return c
 }
