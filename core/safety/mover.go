@@ -65,6 +65,7 @@ func (s *Screener) findMover() *way.Mover {
 	position(way.Hands, "hands", under(1, "needs.hands") ||
 		under(armOnTheWay, "wrist-load.left", "wrist-load.right", "wrist-ground.left", "wrist-ground.right"))
 	position(way.Kneel, "kneel", under(1, "needs.kneel") || under(kneeOnTheWay, "kneeling-at-all.left", "kneeling-at-all.right"))
+	m.Pad = under(kneeOnTheWay, "kneeling.left", "kneeling.right")
 	lack(way.FreeStand, s.positions["stand_free"] != "yes")
 	lack(way.Standing, s.positions["stand_free"] == "no")
 	// Who gets down to the floor and lies on the back has some way there: what nobody asked about is not held against

@@ -110,6 +110,7 @@ func (w *Ways) Way(from, to plan.Place, m *way.Mover) (steps []Step, seconds int
 	}
 	k := newWalker(w, &now)
 	k.walk(from, to)
+	pad := now.Pad && !slices.Contains([]trade.Position{trade.AllFours, trade.Kneeling, trade.HalfKneel}, from.Position)
 	for _, s := range k.out {
 		say := s.Say
 		switch {
@@ -118,10 +119,18 @@ func (w *Ways) Way(from, to plan.Place, m *way.Mover) (steps []Step, seconds int
 		case now.Hip && s.Hip != "":
 			say = s.Hip
 		}
+		if pad && onKnees(s.Pose) && s.surface == "" { // a bed is soft
+			pad, say = false, strings.TrimSuffix(say, ".")+", something soft under the knees."
+		}
 		steps = append(steps, Step{At: float64(seconds), Say: k.fill.Replace(say), Pose: k.poses.Replace(s.Pose), Surface: s.surface})
 		seconds += s.Seconds
 	}
 	return steps, seconds, k.fine
+}
+
+// onKnees tells of a picture that it is of somebody on the knees.
+func onKnees(pose string) bool {
+	return pose == "all-fours" || pose == "tall-kneeling" || strings.HasPrefix(pose, "half-kneeling")
 }
 
 func newWalker(w *Ways, m *way.Mover) *walker {

@@ -42,6 +42,7 @@ type Mover struct {
 	Help    bool     `json:"help,omitempty"`    // gets down to the floor and up with help
 	SitS    int      `json:"sit_s"`             // sits so long between lying and standing
 	Hip     bool     `json:"hip,omitempty"`     // a replaced hip: a pillow between the knees when rolling
+	Pad     bool     `json:"pad,omitempty"`     // a knee that does not kneel on hard ground: something soft under it
 	// one arm or side is out and nobody recorded which: the right stands for the good one in Without, and words say good
 	Unsided bool `json:"unsided,omitempty"`
 	// the weak arm, which is placed first
@@ -206,7 +207,7 @@ func Together(all ...*Mover) *Mover {
 			}
 		}
 		out.SitS = max(out.SitS, m.SitS)
-		out.Help, out.Hip = out.Help || m.Help, out.Hip || m.Hip
+		out.Help, out.Hip, out.Pad = out.Help || m.Help, out.Hip || m.Hip, out.Pad || m.Pad
 		if m.Weak != "" {
 			out.Weak = m.Weak
 		}
