@@ -170,7 +170,7 @@ func TestOrderOfConditionsDoesNotMatter(t *testing.T) {
 
 func TestMirroringTheClientMirrorsEveryVerdict(t *testing.T) {
 	rules, cat := load(t)
-	other := map[string]string{"left": "right", "right": "left", "": ""}
+	other := map[string]string{"left": "right", "right": "left", "both": "both", "": ""}
 	rapid.Check(t, func(t *rapid.T) {
 		c := client(t, 3)
 		m := *c

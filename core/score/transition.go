@@ -130,7 +130,7 @@ func (w *Ways) Way(from, to plan.Place, m *way.Mover) (steps []Step, seconds int
 
 // onKnees tells of a picture that it is of somebody on the knees.
 func onKnees(pose string) bool {
-	return pose == "all-fours" || pose == "tall-kneeling" || strings.HasPrefix(pose, "half-kneeling")
+	return slices.Contains([]string{"all-fours", "tall-kneeling", "half-kneeling-left", "half-kneeling-right"}, pose)
 }
 
 func newWalker(w *Ways, m *way.Mover) *walker {
