@@ -1,6 +1,7 @@
 package score
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -84,6 +85,7 @@ type builder struct {
 	out  *Score
 	work []*worked // of the items
 	at   plan.Place
+	lain trade.Side // the side that was lain on last
 	now  int
 }
 
@@ -352,7 +354,21 @@ func (b *builder) stretches(i int) []dose.Stretch {
 // move writes a change of position: in the steps of its way, in the seconds that the plan gives it. What
 // it takes longer than its steps is the last one's.
 func (b *builder) move(i int, to plan.Place, kind string) {
-	steps, seconds, ok := b.f.Ways.Way(b.at, to, b.who)
+	from, who := b.at, b.who
+	next := trade.Side("")
+	if kind == Move && to.Position == trade.SideLying {
+		next = b.liesFirst(i)
+	}
+	if from.Position.Lies() && to.Position.Lies() && from.Ground() == to.Ground() { // rolls onto, or from, the side it is about
+		if side := cmp.Or(next, b.lain); from.Position == trade.SideLying || to.Position == trade.SideLying {
+			who = who.Rolling(side)
+		}
+		next = ""
+	}
+	steps, seconds, ok := b.f.Ways.Way(from, to, who)
+	if ok && who == b.who && !who.Unsided {
+		steps = b.turns(steps, seconds, from, to, next)
+	}
 	if !ok { // a plan shaped by hand, or of another day: nobody is led where there is no way
 		steps = []Step{{Say: "There is no way from here with what this client has: leave this one out, or help.",
 			Pose: poseOf[b.at.Position]}}
@@ -362,6 +378,50 @@ func (b *builder) move(i int, to plan.Place, kind string) {
 	if len(steps) > 0 && seconds > 0 {
 		b.add(1000*seconds, Segment{Item: i, Kind: kind, Steps: steps})
 	}
+}
+
+// turnS is turning over from one side to the other within a way, seconds (product default).
+const turnS = 6
+
+// liesFirst is the side that an item begins lying on.
+func (b *builder) liesFirst(i int) trade.Side {
+	w := b.work[i]
+	if len(w.order) == 0 {
+		return ""
+	}
+	on, _ := w.v.LyingOn(w.order[0]).Side()
+	return on
+}
+
+// turns puts turning over into a way: before coming up, for who lies on the other side than the one they push up
+// from; after lying down, for who begins on the other one than they went down over.
+func (b *builder) turns(steps []Step, seconds int, from, to plan.Place, next trade.Side) []Step {
+	over := b.who.Over()
+	turn := func(side trade.Side, surface trade.Surface) Step {
+		out := Step{Say: "Turn over onto the " + string(side) + " side in one piece.", Pose: "side-lying-" + string(side)}
+		if surface == trade.Bed {
+			out.Surface = string(surface)
+		}
+		return out
+	}
+	first := from.Position == trade.SideLying && b.lain != "" && b.lain != over
+	last := to.Position == trade.SideLying && next != "" && next != over
+	turned := turnS * (b2i(first) + b2i(last))
+	if over == "" || turned == 0 || seconds <= turned {
+		return steps
+	}
+	for k := range steps {
+		steps[k].At = float64(turnS*b2i(first)) + steps[k].At*float64(seconds-turned)/float64(seconds)
+	}
+	if first {
+		steps = append([]Step{turn(over, from.Surface)}, steps...)
+	}
+	if last {
+		end := turn(next, to.Surface)
+		end.At = float64(seconds - turnS)
+		steps = append(steps, end)
+	}
+	return steps
 }
 
 // noWayS is how long it is said that there is no way, seconds (product default).

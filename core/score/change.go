@@ -66,6 +66,11 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 	if last >= 0 {
 		it := &s.Items[last]
 		b.at = plan.Place{Position: it.Position, Surface: it.Surface}
+		if n := len(b.out.Segments); n > 0 && b.out.Segments[n-1].Item == last {
+			if v, ok := f.Catalogue.Version(it.Version); ok {
+				b.lain, _ = v.LyingOn(b.out.Segments[n-1].Side).Side()
+			}
+		}
 	}
 	if n := len(b.out.Segments); n > 0 && b.out.Segments[n-1].Kind == Finish && !b.out.Segments[n-1].Cut {
 		b.at = b.home()

@@ -129,8 +129,9 @@ func steps(g *Segment, level string) string {
 	for _, st := range g.Steps {
 		out = append(out, st.Say)
 	}
-	if level == Numbers && len(out) > 0 {
-		return out[len(out)-1]
+	if level == Numbers && len(out) > 0 { // what is asked on the way is never left out
+		last := len(out) - 1
+		return strings.Join(append(slices.DeleteFunc(slices.Clone(out[:last]), func(s string) bool { return !strings.Contains(s, "?") }), out[last]), " ")
 	}
 	return strings.Join(out, " ")
 }

@@ -14,6 +14,9 @@ import (
 func (b *builder) stretch(i int, t dose.Stretch) {
 	w := b.work[i]
 	side := w.order[min(t.Side, len(w.order)-1)]
+	if on, ok := w.v.LyingOn(side).Side(); ok {
+		b.lain = on
+	}
 	d := w.it.Dose
 	if d.Apart != nil {
 		d = d.Apart[t.Side]

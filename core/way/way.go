@@ -47,6 +47,8 @@ type Mover struct {
 	Unsided bool `json:"unsided,omitempty"`
 	// the weak arm, which is placed first
 	Weak trade.Side `json:"weak,omitempty"`
+	// the side to roll over now, for who is about to lie on it or lies on it
+	On trade.Side `json:"-"`
 	// plans made under earlier rules keep the seconds they had
 	Earlier bool `json:"earlier,omitempty"`
 }
@@ -68,6 +70,9 @@ func (m *Mover) lies(side trade.Side) bool {
 // Over is the side that is rolled over: one that may be lain on, if it can be with the arm below
 // it carrying, the right before the left. It is empty when neither side may be lain on.
 func (m *Mover) Over() trade.Side {
+	if m.On != "" {
+		return m.On
+	}
 	order := []trade.Side{trade.Right, trade.Left}
 	for _, side := range order {
 		if m.lies(side) && m.arm(side) {
@@ -80,6 +85,16 @@ func (m *Mover) Over() trade.Side {
 		}
 	}
 	return ""
+}
+
+// Rolling is the client rolling over a side, where it may be lain on and sides are known.
+func (m *Mover) Rolling(side trade.Side) *Mover {
+	if !side.One() || !m.lies(side) || m.Unsided {
+		return m
+	}
+	out := *m
+	out.On = side
+	return &out
 }
 
 // Pushes tells with what somebody gets up from the side rolled over: the forearm below, the upper
