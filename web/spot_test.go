@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -14,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend"
 	"restbend/core/plan"
 	"restbend/core/score"
 	"restbend/core/spot"
@@ -45,8 +47,16 @@ func (p *practice) aligned(id string) (sc score.Score) {
 	require.NoError(p.t, p.store.DB.QueryRow(`SELECT plan FROM taught WHERE id = ?`, id).Scan(&text))
 	require.NoError(p.t, json.Unmarshal(text, &made))
 	require.Len(p.t, made.Items, len(sc.Items))
+	cat, err := catalogueOnce()
+	require.NoError(p.t, err)
 	for i := range sc.Items {
 		require.Equal(p.t, sc.Items[i].Version, made.Items[i].Version)
+		v, ok := cat.Version(sc.Items[i].Version)
+		require.True(p.t, ok)
+		for _, ease := range sc.Items[i].Eases {
+			require.NotNil(p.t, v.Ease(ease), "%s with %s", v.Slug, ease)
+		}
+		require.Equal(p.t, strings.Join(made.Items[i].Eases, " "), strings.Join(sc.Items[i].Eases, " "))
 	}
 	return sc
 }
@@ -344,3 +354,6 @@ func TestASearchOfASetting(t *testing.T) {
 	}
 	assert.Equal(t, max(was+12, 7), kept, "2 and 10 cm higher was clean, what came after was not")
 }
+
+// catalogueOnce is the catalogue as it is delivered.
+var catalogueOnce = sync.OnceValues(restbend.Catalogue)

@@ -110,7 +110,7 @@ func (f *Facts) Late(at float64) (out []Offer) {
 func (f *Facts) Coming(at float64) (out []Offer) {
 	last := f.Score.LastRunning(at)
 	under := f.Score.UnderWay(at)
-	for i := last + 1; i < len(f.Score.Items); i++ {
+	for i := last + 2; i < len(f.Score.Items); i++ { // the one after this comes next as it is
 		if f.Score.Items[i].Role != trade.Main {
 			continue
 		}

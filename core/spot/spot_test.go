@@ -244,6 +244,13 @@ func order(s *score.Score) string {
 // holds is true of every outcome: what ran is kept, nothing in the rest breaks a limit or a cap, the plan is that of
 // the score, and the end is kept but for what was asked to be longer.
 func holds(t *testing.T, f *spot.Facts, out *spot.Outcome, at float64, where string) {
+	for i := range out.Score.Items {
+		it := &out.Score.Items[i]
+		v, _ := f.Request.Catalogue.Version(it.Version)
+		for _, ease := range it.Eases {
+			assert.NotNil(t, v.Ease(ease), "%s: %s has an ease of another exercise: %s", where, it.Version, ease)
+		}
+	}
 	t.Helper()
 	s := out.Score
 	require.Equal(t, f.Score.Rev+1, s.Rev, where)

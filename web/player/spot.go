@@ -298,6 +298,7 @@ func back(u *underway, pos float64) (*spot.Outcome, error) {
 	}
 	p := *u.facts.Plan
 	if doc := u.t.Scores[len(u.t.Scores)-1].Before; len(doc) > 0 { // the plan that went with it
+		p = plan.Plan{} // read into the other one, fields it has not would stay
 		if err := json.Unmarshal(doc, &p); err != nil {
 			return nil, err
 		}
