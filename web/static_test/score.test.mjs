@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { readFile, writeFile } from "node:fs/promises";
 import test from "node:test";
-import { breath, clock, figure, heard, leading, lineAt, next, number, ordered, owed, said, segmentAt, setEnd, setStart, signs, sounds, state, unseen } from "../static/score.js";
+import { breath, clock, easeOf, figure, heard, leading, lineAt, next, number, ordered, owed, said, saysOf, segmentAt, setEnd, setStart, signs, sounds, state, unseen } from "../static/score.js";
 
 const score = JSON.parse(await readFile(new URL("../../docs/formats/examples/score.json", import.meta.url)));
 const flowing = { ...score, mode: "flowing" };
@@ -221,4 +221,14 @@ test("the device that began leads, until another takes over", () => {
 test("the dot stands on the line", () => {
   const points = [[0, 1], [10, 1], [20, 0], [40, 0]];
   for (const [pos, y] of [[0, 1], [5, 1], [15, 0.5], [20, 0], [39, 0], [50, 0]]) close(lineAt(points, pos), y);
+});
+
+test("an ease of one side alone is drawn and said on that side", () => {
+  const item = { eases: ["low-arm"], eased_side: "left", says: { out: "eased" }, other_says: { out: "in full" } };
+  const both = { eases: ["low-arm"], says: { out: "eased" } };
+  for (const [it, side, ease, out] of [[item, "left", "low-arm", "eased"], [item, "right", "", "in full"], [item, null, "low-arm", "eased"],
+    [both, "left", "low-arm", "eased"], [both, "right", "low-arm", "eased"], [{ says: { out: "plain" } }, "left", "", "plain"]]) {
+    assert.equal(easeOf(it, side), ease);
+    assert.equal(saysOf(it, side).out, out);
+  }
 });
