@@ -13,7 +13,9 @@ import (
 
 // prone tells that one of two places is prone on something raised, where also the place between them is.
 func prone(a, b, via plan.Place) bool {
-	at := func(p plan.Place) bool { return p.Position == trade.Prone && p.Ground() != way.Floor && p.Ground() == via.Ground() }
+	at := func(p plan.Place) bool {
+		return p.Position == trade.Prone && p.Ground() != way.Floor && p.Ground() == via.Ground()
+	}
 	return at(a) || at(b)
 }
 

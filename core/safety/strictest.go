@@ -18,7 +18,9 @@ func (s *Screener) Crossed(v *catalogue.Version, side body.Side) (out []Finding)
 }
 
 // Clean tells that a side of a version, done in full, crosses nothing; the place is judged apart.
-func (s *Screener) Clean(v *catalogue.Version, side body.Side) bool { return s.clean(v, s.row(v), side) }
+func (s *Screener) Clean(v *catalogue.Version, side body.Side) bool {
+	return s.clean(v, s.row(v), side)
+}
 
 // Measure is what a side of a version, done in full, measures of a quantity.
 func (s *Screener) Measure(v *catalogue.Version, side body.Side, quantity string) float64 {
