@@ -274,10 +274,10 @@ func (s *Screener) Conflicts() []string { return s.conflicts }
 // Notes are things the instructor should know about this client's limits.
 func (s *Screener) Notes() []string { return s.notes }
 
-// Allowed is the tightest limit on a quantity, with the condition that set it.
+// Allowed is the tightest limit on a quantity, with the condition that set it; what is only to be minded limits nothing.
 func (s *Screener) Allowed(quantity string) (max float64, condition string, limited bool) {
 	for _, b := range s.bounds {
-		if b.quantity == quantity && (!limited || b.max < max) {
+		if b.quantity == quantity && !b.watch && (!limited || b.max < max) {
 			max, condition, limited = b.max, b.condition, true
 		}
 	}
