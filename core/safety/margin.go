@@ -1,9 +1,6 @@
 package safety
 
 import (
-	"slices"
-	"strings"
-
 	"restbend/core/body"
 	"restbend/core/catalogue"
 	"restbend/core/trade"
@@ -16,23 +13,12 @@ import (
 // movement is not offered at all (catalogue.Version.Kept).
 const EaseMargin = 0.75
 
-// near tells whether a value that keeps a limit comes nearer than an ease by words may. What
-// occurs or does not, and what is out altogether, has no margin; an angle under the noise of
-// postures needs none (shared ruling 3).
-func (b *bound) near(value float64, e *catalogue.Ease) bool {
-	return !e.Stopped(b.quantity) && NearLimit(b.quantity, value, b.max)
-}
-
-// NearLimit tells whether a value is beyond three quarters of a limit that has a margin.
-func NearLimit(quantity string, value, limit float64) bool {
-	return limit > 0 && limit != 1 && value > EaseMargin*limit+Rounding &&
-		!(isAngle(quantity) && value <= catalogue.PostureNoise+Rounding)
-}
-
-// isAngle tells whether a quantity is an angle of the spine or of a limb.
-func isAngle(quantity string) bool {
-	head, _, _ := strings.Cut(quantity, ".")
-	return slices.Contains([]string{"lumbar", "thoracic", "neck", "trunk", "overhead", "hip", "knee", "shoulder"}, head)
+// Near tells whether a value that keeps a limit comes nearer than an ease by words may. What occurs or does
+// not, and what is out altogether, has no margin; an angle under the noise of postures needs none (shared
+// ruling 3).
+func (v *Vocabulary) Near(quantity string, value, limit float64) bool {
+	unit := v.Unit(quantity)
+	return unit != "" && limit > 0 && value > EaseMargin*limit+Rounding && !(unit == "degrees" && value <= catalogue.PostureNoise+Rounding)
 }
 
 // holds tells whether an ease keeps its distance from every limit that the exercise as it stands
@@ -44,7 +30,7 @@ func (s *Screener) holds(v *catalogue.Version, row *catalogue.Row, side body.Sid
 		if b.watch || b.id < 0 {
 			continue
 		}
-		if _, over := s.crosses(b, v, full, side); over && b.near(row.Value(side, b.id), row.Ease) {
+		if _, over := s.crosses(b, v, full, side); over && !row.Ease.Stopped(b.quantity) && s.rules.Words.Near(b.quantity, row.Value(side, b.id), b.max) {
 			return false
 		}
 	}

@@ -22,6 +22,7 @@ const (
 	armOnTheWay  = 0.15
 	kneeOnTheWay = 0.3
 	// an arm that may not be raised as far as this from hanging is stiff or healing: it is not leaned on
+	// (degrees; product default)
 	stiffArm = 100
 )
 

@@ -397,12 +397,8 @@ func (b *builder) liesFirst(i int) trade.Side {
 // from; after lying down, for who begins on the other one than they went down over.
 func (b *builder) turns(steps []Step, seconds int, from, to plan.Place, next trade.Side) []Step {
 	over := b.who.Over()
-	turn := func(side trade.Side, surface trade.Surface) Step {
-		out := Step{Say: "Turn over onto the " + string(side) + " side in one piece.", Pose: "side-lying-" + string(side)}
-		if surface == trade.Bed {
-			out.Surface = string(surface)
-		}
-		return out
+	turn := func(side trade.Side, at plan.Place) Step {
+		return Step{Say: "Turn over onto the " + string(side) + " side in one piece.", Pose: "side-lying-" + string(side), Surface: drawnOn[at.Ground()]}
 	}
 	first := from.Position == trade.SideLying && b.lain != "" && b.lain != over
 	last := to.Position == trade.SideLying && next != "" && next != over
@@ -414,10 +410,10 @@ func (b *builder) turns(steps []Step, seconds int, from, to plan.Place, next tra
 		steps[k].At = float64(turnS*b2i(first)) + steps[k].At*float64(seconds-turned)/float64(seconds)
 	}
 	if first {
-		steps = append([]Step{turn(over, from.Surface)}, steps...)
+		steps = append([]Step{turn(over, from)}, steps...)
 	}
 	if last {
-		end := turn(next, to.Surface)
+		end := turn(next, to)
 		end.At = float64(seconds - turnS)
 		steps = append(steps, end)
 	}

@@ -184,10 +184,12 @@ func (k *walker) leg(from, to, surface, ground string) {
 	k.fine = false
 }
 
+// drawnOn is the surface that steps are drawn on where it is not the floor.
+var drawnOn = map[string]string{way.Bed: string(trade.Bed), way.Carriage: string(trade.Carriage)}
+
 func (k *walker) add(steps []wayStep, ground string) {
-	on := map[string]string{way.Bed: string(trade.Bed), way.Carriage: string(trade.Carriage)}[ground]
 	for _, s := range steps {
-		if s.surface = on; strings.HasPrefix(s.Pose, "standing") || s.Pose == "seated" {
+		if s.surface = drawnOn[ground]; strings.HasPrefix(s.Pose, "standing") || s.Pose == "seated" {
 			s.surface = ""
 		}
 		k.out = append(k.out, s)

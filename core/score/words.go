@@ -249,7 +249,7 @@ func keyed(says *Says, full string) say.Line {
 			return line
 		}
 	}
-	return say.Line{Full: full, Key: firstWords(full)}
+	return say.Line{Full: full, Key: say.KeyWords(full)}
 }
 
 // numberWords is the number that is said once: of the repetition, the breath, the lap or the pass.
@@ -368,23 +368,6 @@ func fault(g *Segment, it *Item) string {
 		return ""
 	}
 	return "Watch: " + faults[0].Say + "."
-}
-
-// firstWords are the key words of a cue: up to its first stop.
-func firstWords(s string) string {
-	if strings.HasPrefix(s, "Watch") {
-		return s
-	}
-	for i, r := range s {
-		if !strings.ContainsRune(",;.:", r) {
-			continue
-		}
-		if next := strings.Fields(s[i+1:]); r == ',' && len(next) > 1 && next[1] == "and" { // a list
-			continue
-		}
-		return s[:i] + "."
-	}
-	return s
 }
 
 // cue is the one cue that is shown.

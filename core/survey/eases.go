@@ -68,7 +68,7 @@ func Eases(r *safety.Rules, cat *catalogue.Catalogue) []Eased {
 							by = e.StoppedBy
 						}
 						out = append(out, Eased{v.Slug, e.Slug, rule.Code, quantity, l.Unit(), full, eased, limit, by,
-							by == "" && safety.NearLimit(quantity, eased, limit), !e.Offered})
+							by == "" && r.Words.Near(quantity, eased, limit), !e.Offered})
 					}
 				}
 			}
