@@ -125,6 +125,12 @@ function pose() {
 }
 
 function write(name, text) { const e = $(name); text = String(text); if (e.textContent !== text) e.textContent = text; }
+// fitted writes what does not fit its place smaller, so that no sentence is cut.
+function fitted(e) {
+  e.classList.remove("long");
+  e.classList.toggle("long", e.scrollHeight > 1.25 * e.clientHeight || e.scrollWidth > e.clientWidth);
+}
+addEventListener("resize", () => ["side", "cue"].forEach(name => fitted($(name))));
 function show() {
   const s = st.segment, it = score.items[s.item], words = data.words[st.index], coming = next(score, st.index);
   write("name", it.name);
@@ -133,6 +139,8 @@ function show() {
   side.textContent = st.side ? sides[st.side] || capital(st.side) + " side" : s.in_turn || it.side === "alternate" ? "Sides in turn" : "";
   side.className = "t-side " + (st.side || "");
   write("cue", s.kind === "move" || s.kind === "finish" ? "" : words.cue || (s.kind === "rest" ? "Rest. How did that feel?" : ""));
+  fitted(side);
+  fitted($("cue"));
   const load = s.kind === "setup" ? loadWords(loadOf(s.item)) : "";
   const says = saysOf(it, st.side);
   write("feel", (load ? `Last time: ${load}. ` : "") + (says.feel ? "Felt: " + says.feel + "." : ""));
@@ -198,7 +206,10 @@ function draw() {
   write("count", number);
   write("label", standing() || words.shown || doing[s.kind] || "");
   if (s.steps && s.steps.length && st.step) {
-    write("cue", st.step.say);
+    if ($("cue").textContent !== st.step.say) {
+      write("cue", st.step.say);
+      fitted($("cue"));
+    }
     if ($("film").firstChild !== poseOf(st.step)) showFilm();
   }
   $("tide").style.transform = `scaleY(${st.breath === null ? 0 : (0.1 + 0.9 * st.breath).toFixed(3)})`;
