@@ -230,6 +230,75 @@ func (j *judge) within(i int, it *item, v *version, d *decision, of *dose) {
 	}
 }
 
+// cleanly is what was done of a version the last time that it counted, the least of its sides; false where that was not
+// clean, or falling sets.
+func (j *judge) cleanly(version string) (least amount, ok bool) {
+	date := ""
+	for _, s := range j.sessions {
+		if s.Date < date || s.Doses != "" {
+			continue
+		}
+		var own amount
+		there, clean := false, s.Follow.Effect != "worse" && !(s.Sore.Kind == "old-pain" && s.Sore.Settled > 24) &&
+			!(s.Follow.Kind == "old-pain" && s.Follow.Settled != nil && *s.Follow.Settled > 24)
+		for _, it := range s.Items {
+			if it.Version != version || !it.begun() || it.Trial || it.Short || it.EndedBy == "choice" {
+				continue
+			}
+			clean = clean && it.clean()
+			a := it.Done
+			a.Sets = min(max(1, a.Sets), max(3, it.Target.Sets))
+			if v := j.versions[version]; v.SideMode == "alternate" && (it.Side == "left" || it.Side == "right") {
+				a.Reps *= 2
+			}
+			if there {
+				a = amount{min(a.Sets, own.Sets), min(a.Reps, own.Reps), min(a.HoldS, own.HoldS), min(a.HoldBreaths, own.HoldBreaths)}
+			}
+			own, there = a, true
+		}
+		if there {
+			date, least, ok = s.Date, own, clean
+		}
+	}
+	return least, ok
+}
+
+// clean tells that all of a line was done with form, and that nothing came up.
+func (l *logged) clean() bool {
+	return l.Done.volume() >= l.Target.volume() && len(l.Sets) == 0 && (l.EndedBy == "target" || l.EndedBy == "") &&
+		(l.Confirmed == nil || *l.Confirmed) && l.FormLost == nil && len(l.Felt)+len(l.Fault)+len(l.Seen) == 0 &&
+		l.SymptomRep == nil && l.SymptomS == nil && l.SymptomSet == nil &&
+		l.WarningRep == nil && l.WarningS == nil && l.WarningSet == nil
+}
+
+// neverLess: what goes up or stays is no less than what was done, measure by measure; a limit of a hold wins, and what
+// was made so by hand is the instructor's.
+func (j *judge) neverLess(i int, it *item, v *version) {
+	done, ok := j.cleanly(it.Version)
+	d := &it.Dose
+	if !ok || j.plan.Rules < rulesOfWays || j.plan.Doses != "" || it.ByHand || it.Locked || it.Trial || it.Role == "reset" ||
+		len(d.Pattern) > 0 || d.WindowS > 0 {
+		return
+	}
+	if v.SideMode == "alternate" && it.Side == "each" {
+		done.Reps /= 2
+	}
+	if limit := j.longest(it.Version); limit > 0 {
+		done.HoldS = min(done.HoldS, limit)
+		if done.HoldBreaths > 0 && j.hold(d) >= limit {
+			done.HoldBreaths = 0
+		}
+	}
+	held := d.HoldS + d.HoldCounts
+	if done.HoldBreaths == 0 && d.HoldBreaths > 0 || done.HoldBreaths > 0 && held > 0 { // another unit
+		return
+	}
+	if d.Sets < done.Sets || d.Reps < done.Reps || held < done.HoldS || d.HoldBreaths < done.HoldBreaths {
+		j.violation("never-less", "item %d (%s): %d x %d of %d s, done was %d x %d of %d s", i, it.Version, d.Sets, d.Reps,
+			held+d.HoldBreaths, done.Sets, done.Reps, done.HoldS+done.HoldBreaths)
+	}
+}
+
 // most is the repetitions of the largest set.
 func (d *dose) most() int { return slices.Max(append([]int{d.Reps}, d.Pattern...)) }
 

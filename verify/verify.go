@@ -108,9 +108,39 @@ func (v *version) branch() string {
 
 // logged is one line of the log.
 type logged struct {
-	Version string
-	Reached *bool
+	Version   string
+	Side      string
+	Reached   *bool
+	Confirmed *bool
+	Trial     bool
+	Short     bool
+	Target    amount
+	Done      amount
+	Sets      []amount `json:"sets_done"`
+	EndedBy   string   `json:"ended_by"`
+	Pain      *float64
+	Felt      []string
+	Fault     []struct{ Corrected bool }
+	Seen      []string
+	FormLost  *float64 `json:"form_lost_s"`
+
+	SymptomRep *int     `json:"symptom_at_rep"`
+	SymptomS   *float64 `json:"symptom_at_s"`
+	SymptomSet *int     `json:"symptom_at_set"`
+	WarningRep *int     `json:"warning_at_rep"`
+	WarningS   *float64 `json:"warning_at_s"`
+	WarningSet *int     `json:"warning_at_set"`
 }
+
+// amount is what was asked or done.
+type amount struct {
+	Sets        int
+	Reps        int
+	HoldS       int `json:"hold_s"`
+	HoldBreaths int `json:"hold_breaths"`
+}
+
+func (a amount) volume() int { return max(1, a.Sets) * a.Reps * max(1, a.HoldS+a.HoldBreaths) }
 
 // begun tells that the session got there.
 func (l logged) begun() bool { return l.Reached == nil || *l.Reached }
@@ -180,10 +210,14 @@ type item struct {
 	Block      int      `json:"side_block"`
 	TurnS      int      `json:"turn_s"`
 	Effort     int      `json:"effort"`
+	ByHand     bool     `json:"by_hand"`
+	Locked     bool     `json:"locked"`
+	Trial      bool     `json:"trial"`
 }
 
 type session struct {
 	Rules       int      `json:"rules"`
+	Doses       string   `json:"doses"`
 	Minutes     int      `json:"minutes"`
 	Seconds     int      `json:"seconds"`
 	Score       float64  `json:"score"`
@@ -268,7 +302,8 @@ type judge struct {
 	known    int                 // branches ever done
 	done     []*version          // versions ever done
 	decided  map[string]decision // by branch
-	year     int                 // of today
+	sessions []past
+	year     int // of today
 
 	preferences preferences
 	rest        bool // a day of rest
@@ -354,6 +389,7 @@ func (j *judge) read(d Documents) error {
 		j.results[r.Version] = r
 	}
 	j.practised(log.Sessions)
+	j.sessions = log.Sessions
 	j.rest = next.Client != nil && next.Client.Decision == "rest"
 	j.stopped = next.Client != nil
 	for _, n := range next.Decisions {
@@ -372,7 +408,18 @@ func (j *judge) read(d Documents) error {
 // past is a session of the log.
 type past struct {
 	Date   string
+	Doses  string
 	Items  []logged
+	Follow struct {
+		Effect   string
+		Settled  *float64 `json:"settled_h"`
+		Soreness *float64
+		Kind     string
+	} `json:"follow_up"`
+	Sore struct {
+		Kind    string
+		Settled float64 `json:"settled_h"`
+	} `json:"soreness"`
 	Checks struct {
 		Memory *bool `json:"from_memory"`
 	}
@@ -478,6 +525,9 @@ func (j *judge) safety() {
 			j.violation("banned", "item %d: %s was taken out", i, it.Version)
 		}
 		j.doses(i, it, v, &d)
+		if known && d.To == it.Version && (d.Decision == "up" || d.Decision == "stay") {
+			j.neverLess(i, it, v)
+		}
 		if it.Effort != v.Effort || it.Position != v.Position {
 			j.violation("catalogue", "item %d: %s is not as in the catalogue", i, it.Version)
 		}

@@ -20,7 +20,7 @@ func (j *judge) weight(rule string) string {
 		}
 		return "think-of"
 	case "opener-closer", "positions-once", "effort-rises", "order", "gentle-steps", "hardest-place", "easiest-first", "both-sides",
-		"families", "main-count", "mobility-count", "three-sides", "six-directions", "needs", "sides":
+		"families", "main-count", "mobility-count", "three-sides", "six-directions", "needs", "sides", "never-less":
 		return "think-of"
 	}
 	return "not-allowed"

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"restbend/core/dose"
 	"restbend/core/facts"
 	"restbend/core/kinds"
 	"restbend/core/plan"
@@ -46,6 +47,7 @@ func check(r *facts.Request, p *plan.Plan) []plan.Check {
 	c.say("floor-transfers", rises <= limit, nil, "%s from the floor, at most %d", times, limit)
 	c.directions()
 	c.fresh()
+	c.neverLess()
 	c.needs()
 	c.safety()
 	if c.r.Screener.Limits() != nil {
@@ -407,6 +409,32 @@ func (c *checker) fresh() {
 		return ok && it.Role != trade.Reset && !c.r.FixedPart(it.Version) && !seen[facts.BranchKey(v)]
 	})
 	c.say("new-items", len(at) <= c.r.MaxNew(), at, "%d new item(s), at most %d", len(at), c.r.MaxNew())
+}
+
+// neverLess: where an exercise goes up or stays it is no less than what was done of it (domain/10).
+func (c *checker) neverLess() {
+	if c.r.Log == nil || c.r.Template.Doses() != "" {
+		return
+	}
+	at := c.where(func(_ int, it *plan.Item) bool {
+		v, ok := c.r.Catalogue.Version(it.Version)
+		if !ok || it.Role == trade.Reset || it.Trial || !c.r.Keeps(it.Version) {
+			return false
+		}
+		done, ok := c.r.Log.Floor(v)
+		if limit, _ := c.r.Screener.HoldCap(v); limit > 0 {
+			done.HoldS = min(done.HoldS, limit)
+		}
+		if v.SideMode == trade.Alternate && it.Side == trade.Each {
+			done.Reps /= 2
+		}
+		doses := []dose.Dose{it.Dose}
+		if it.Dose.Apart != nil {
+			doses = it.Dose.Apart[:]
+		}
+		return ok && slices.ContainsFunc(doses, done.Less)
+	})
+	c.add("never-less", at, "nothing is less than what was done")
 }
 
 // needs: what the template asks for.

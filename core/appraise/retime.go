@@ -45,7 +45,7 @@ func Reckon(r *facts.Request, p *plan.Plan) {
 	}
 	p.Seconds = now + p.UpS
 	p.SlotS = 60 * r.Ask.Slot
-	p.Template = r.Template.ID()
+	p.Template, p.Doses = r.Template.ID(), r.Template.Doses()
 	p.Banned, p.AllowNew, p.Where, p.Skill = r.Ask.Banned, r.Ask.AllowNew, r.Ask.Place, r.Skill()
 	p.Place, p.Character = r.Place(), r.Ask.Character
 	p.Section, p.AsksMemory = "", false

@@ -21,7 +21,7 @@ func TestWhatRulesWeigh(t *testing.T) {
 		plan.NotAllowed: {"safe", "ways", "right-side", "clinician-limits", "effort-cap", "floor-transfers", "supine-block", "sitting-block", "few-of"},
 		plan.NotYet:     {"gates", "no-skipped-rung"},
 		plan.ThinkOf: {"opener-closer", "positions-once", "effort-rises", "order", "gentle-steps", "hardest-place", "easiest-first", "both-sides",
-			"families", "main-count", "mobility-count", "three-sides", "place", "six-directions", "new-items", "needs"},
+			"families", "main-count", "mobility-count", "three-sides", "place", "six-directions", "new-items", "needs", "never-less"},
 		plan.LeftOver: {"time"},
 	}
 	n := 0

@@ -9,6 +9,16 @@ const (
 	MostSeconds = 3600 // of any one part
 )
 
+// Kinds of sessions with doses of their own, which are no base for those of another (shared ruling 60).
+const (
+	Desk    = "desk"    // twice each
+	Trio    = "trio"    // the day's falling sets
+	Comfort = "comfort" // breath, relaxation and comfortable positions
+)
+
+// Kinds lists them.
+var Kinds = []string{Desk, Trio, Comfort}
+
 // Check says what of a dose lies beyond every bound: what comes from outside is judged before anything counts with it.
 func (d *Dose) Check() error { return d.check(1) }
 

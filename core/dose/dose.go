@@ -291,8 +291,7 @@ func (d Dose) CapHold(s int, breathsPerMinute float64) (out Dose, capped bool) {
 	return d, true
 }
 
-// CapReps limits the repetitions of a set, or for a single hold its seconds, to the
-// last clean value.
+// CapReps limits the repetitions of a set to the last clean one.
 func (d Dose) CapReps(n int) Dose {
 	if d.Apart != nil {
 		d.Apart = &[2]Dose{d.Apart[0].CapReps(n), d.Apart[1].CapReps(n)}
@@ -312,6 +311,23 @@ func (d Dose) CapReps(n int) Dose {
 		}
 		d.Pattern = p
 	}
+	return d
+}
+
+// CapSets limits the sets to the first n; an extra, which comes after the last set, goes with those left out.
+func (d Dose) CapSets(n int) Dose {
+	if d.Apart != nil {
+		d.Apart = &[2]Dose{d.Apart[0].CapSets(n), d.Apart[1].CapSets(n)}
+	}
+	if n = max(n, 1); n >= d.SetCount() {
+		return d
+	}
+	d.Extra = nil
+	if len(d.Pattern) > 0 {
+		d.Pattern = append([]int(nil), d.Pattern[:n]...)
+		d.Reps = d.Pattern[0]
+	}
+	d.Sets = n
 	return d
 }
 

@@ -14,7 +14,7 @@ import (
 // The doses a candidate may be done in.
 
 // options are the doses a candidate may be done in, shortest first. Normal is what
-// progress decided, else the lowest step (for gentle work the second). Long is the top of
+// progress decided, else the lowest step (for gentle work the second). Short there is of what was never done. Long is the top of
 // the ladder for gentle work and one more set for the rest: never a longer hold, and never
 // for what is capped, stepped back, lagging or hard and new.
 func (r *Request) options(c *Candidate) []Option {
@@ -50,9 +50,11 @@ func (r *Request) options(c *Candidate) []Option {
 		return out
 	}
 	add(plan.Normal, normal, base)
-	if normal > 0 && (c.Decision == nil || c.Decision.Decision != trade.Cap) {
+	switch d, shorter := base.FewerSets(); {
+	case c.Times > 0: // never less than was done: where minutes are short another exercise goes (shared ruling 60)
+	case normal > 0 && (c.Decision == nil || c.Decision.Decision != trade.Cap):
 		add(plan.Short, normal-1, ladder(normal-1))
-	} else if d, shorter := base.FewerSets(); shorter {
+	case shorter:
 		add(plan.Short, normal, d)
 	}
 	switch {
@@ -174,7 +176,7 @@ func (r *Request) capped(c *Candidate, d dose.Dose) dose.Dose {
 	if hold == 0 && d.HoldSeconds(r.Client.BreathRate) > 0 { // another school's holds: only the moving was clean
 		return r.FitSides(c, limit)
 	}
-	d = d.CapReps(slices.Max(append([]int{limit.Reps}, limit.Pattern...)))
+	d = d.CapSets(limit.SetCount()).CapReps(slices.Max(append([]int{limit.Reps}, limit.Pattern...)))
 	d, _ = d.CapHold(hold, r.Client.BreathRate)
 	return d
 }
@@ -193,7 +195,7 @@ func (r *Request) Limited(c *Candidate, d dose.Dose) dose.Dose {
 		base.Extra, base.Apart = nil, &apart
 		return base
 	}
-	if normal := c.Doses[c.Normal()].Dose; c.Decision != nil && c.Decision.Decision == trade.Down &&
+	if normal := c.Doses[c.Normal()].Dose; c.Decision != nil && takenBack(c.Decision.Decision) &&
 		d.Volume(r.Client.BreathRate) > normal.Volume(r.Client.BreathRate) {
 		return normal
 	}
@@ -203,6 +205,9 @@ func (r *Request) Limited(c *Candidate, d dose.Dose) dose.Dose {
 	}
 	return d
 }
+
+// takenBack tells that a decision is for less than before.
+func takenBack(d trade.Decision) bool { return d == trade.Down || d == trade.Instead }
 
 // Prescribed is one step of a version's dose ladder as this client gets it.
 type Prescribed struct {
@@ -244,6 +249,13 @@ func (r *Request) Ladder(v *catalogue.Version, school string) (steps []Prescribe
 // MayAdd tells whether work may be added: nothing is added to work that is capped or stepped back.
 func MayAdd(d *progress.Decision) bool {
 	return d == nil || d.Decision == trade.Up || d.Decision == trade.Stay
+}
+
+// Keeps tells whether the log lets a version go up or stay as it is.
+func (r *Request) Keeps(slug string) bool {
+	return slices.ContainsFunc(r.Decisions, func(d progress.Decision) bool {
+		return d.Version == slug && d.ToVersion == slug && (d.Decision == trade.Up || d.Decision == trade.Stay)
+	})
 }
 
 // extraSide is the side that gets more: the lagging one from the log, else for turning

@@ -72,17 +72,12 @@ func (r *Request) Decide(log *progress.Log, today trade.Day) (*progress.Whole, [
 	in.Catalogue, in.School, in.SidePlank, in.Breaths = r.Catalogue, c.DoseSchool(), c.Schools.SidePlank, c.BreathRate
 	in.EffortCap, in.Levels = c.EffortCap, c.Levels
 	in.Suits, in.Unread = r.suits, r.Screener.Unconfirmed
-	in.Instead = func(slug string) string {
+	in.Instead = func(slug string) []string {
 		res, ok := sc.Result(slug)
 		if !ok {
-			return ""
+			return nil
 		}
-		for _, w := range append([]string{res.Use}, res.Swaps...) {
-			if w != slug && r.suits(w) {
-				return w
-			}
-		}
-		return ""
+		return append([]string{res.Use}, res.Swaps...)
 	}
 	in.Cap = func(v *catalogue.Version, d dose.Dose) (dose.Dose, string) {
 		capped, why := r.Screener.CapDose(v, d, c.BreathRate)

@@ -98,9 +98,12 @@ func (r *Request) eachClean(do func(it *progress.Item)) {
 		return
 	}
 	for i := range r.Log.Sessions {
+		if len(progress.Signs(r.Log.Sessions[i])) > 0 {
+			continue // a session with a warning sign is never clean
+		}
 		for k := range r.Log.Sessions[i].Items {
 			it := &r.Log.Sessions[i].Items[k]
-			if it.SymptomRep == nil && it.SymptomS == nil && it.FormLostS == nil && it.Begun() {
+			if len(it.Signs()) == 0 && it.FormLostS == nil && it.Begun() {
 				do(it)
 			}
 		}

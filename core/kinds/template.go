@@ -11,6 +11,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"restbend/core/catalogue"
+	"restbend/core/dose"
 	"restbend/core/trade"
 )
 
@@ -78,6 +79,24 @@ type Need struct {
 	Aims     []string `yaml:"aims,omitempty"     json:"aims,omitempty"`
 	Least    int      `yaml:"least"              json:"least"`
 	Else     []string `yaml:"else,omitempty"     json:"else,omitempty"` // families, when nothing of it suits
+}
+
+// comfort is the kind of a bad day.
+const comfort = "comfort"
+
+// Doses names the doses of its own that a kind has, empty where they are the client's: one of dose.Kinds.
+func (t *Template) Doses() string {
+	switch {
+	case t == nil:
+		return ""
+	case t.Desk:
+		return dose.Desk
+	case t.Day:
+		return dose.Trio
+	case t.Slug == comfort:
+		return dose.Comfort
+	}
+	return ""
 }
 
 // Name says what is asked for.

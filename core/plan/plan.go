@@ -22,6 +22,7 @@ type Plan struct {
 	Score      float64        `json:"score"`
 	Proven     bool           `json:"proven,omitempty"` // no session of these items and rules is worth more
 	Template   string         `json:"template,omitempty"`
+	Doses      string         `json:"doses,omitempty"` // of a kind with doses of its own: one of dose.Kinds
 	Items      []Item         `json:"items"`
 	UpS        int            `json:"finish_s"` // getting up at the end
 	Checks     []Check        `json:"checks"`

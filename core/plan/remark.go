@@ -28,7 +28,7 @@ var weights = map[string]Weight{
 	"opener-closer": ThinkOf, "positions-once": ThinkOf, "effort-rises": ThinkOf, "order": ThinkOf, "gentle-steps": ThinkOf,
 	"hardest-place": ThinkOf, "easiest-first": ThinkOf, "both-sides": ThinkOf, "families": ThinkOf, "main-count": ThinkOf,
 	"mobility-count": ThinkOf, "three-sides": ThinkOf, "place": ThinkOf, "six-directions": ThinkOf, "new-items": ThinkOf,
-	"needs": ThinkOf,
+	"needs": ThinkOf, "never-less": ThinkOf,
 
 	"time": LeftOver,
 }

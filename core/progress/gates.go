@@ -37,7 +37,7 @@ func (in *Input) clean(do func(*Item) bool) bool {
 			if it.Pain != nil && !in.stops(s.PainStart, *it.Pain) {
 				mild.Pain, mild.Felt = nil, slices.DeleteFunc(slices.Clone(it.Felt), func(f string) bool { return f == "pain" })
 			}
-			if why == "" && it.counts(s) && !mild.signed(s) && len(it.Faults()) == 0 && do(it) {
+			if why == "" && len(Signs(*s)) == 0 && it.counts(s) && !mild.signed(s) && len(it.Faults()) == 0 && do(it) {
 				return true
 			}
 		}

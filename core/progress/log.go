@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"restbend/core/dose"
 	"restbend/core/say"
 	"restbend/core/trade"
 )
@@ -30,6 +31,7 @@ type Session struct {
 	Checks    *Checks   `json:"checks,omitempty"`
 	ScoreRev  int       `json:"score_rev,omitempty"`
 	Seconds   int       `json:"seconds,omitempty"` // of the score that really ran
+	Doses     string    `json:"doses,omitempty"`   // of a kind with doses of its own: one of dose.Kinds
 	Notes     string    `json:"notes,omitempty"`
 	Items     []Item    `json:"items"`
 }
@@ -94,9 +96,12 @@ type Item struct {
 	Reached     *bool        `json:"reached,omitempty"`   // false: the session ended before
 	FormLostS   *float64     `json:"form_lost_s,omitempty"`
 	WarningRep  *int         `json:"warning_at_rep,omitempty"`
+	WarningS    *float64     `json:"warning_at_s,omitempty"`   // second of the hold
+	WarningSet  *int         `json:"warning_at_set,omitempty"` // where it was not the first
 	SymptomRep  *int         `json:"symptom_at_rep,omitempty"`
-	SymptomS    *float64     `json:"symptom_at_s,omitempty"`
-	Seen        []string     `json:"seen,omitempty"` // faults as words; ReadFault reads them
+	SymptomS    *float64     `json:"symptom_at_s,omitempty"`   // second of the hold; 0 before it began
+	SymptomSet  *int         `json:"symptom_at_set,omitempty"` // where it was not the first
+	Seen        []string     `json:"seen,omitempty"`           // faults as words; ReadFault reads them
 	Fault       []Fault      `json:"fault,omitempty"`
 	Felt        []string     `json:"felt,omitempty"` // of Felt
 	EndedBy     string       `json:"ended_by,omitempty"`
@@ -105,6 +110,7 @@ type Item struct {
 	Pain        *float64     `json:"pain,omitempty"`
 	Where       string       `json:"where,omitempty"`
 	Trial       bool         `json:"trial,omitempty"`
+	Short       bool         `json:"short,omitempty"` // made shorter by hand for the day: no base for the next
 	Tried       []Tried      `json:"tried,omitempty"`
 	Compare     string       `json:"compare,omitempty"` // which side was better: left, right or same
 	Next        string       `json:"next,omitempty"`    // the instructor's word for next time: SameAgain or NotAgain
@@ -284,7 +290,7 @@ func (it *Item) allFelt() []string {
 // signed tells that something came up that must not be lost, however the item ended: a symptom,
 // a warning, lost form, a pain above that of the start, or a felt word that is no part of work.
 func (it *Item) signed(s *Session) bool {
-	return it.SymptomRep != nil || it.SymptomS != nil || it.WarningRep != nil || it.FormLostS != nil ||
+	return len(it.Signs()) > 0 || it.FormLostS != nil ||
 		it.EndedBy == BySymptom ||
 		it.Pain != nil && *it.Pain > start(s) ||
 		slices.ContainsFunc(it.Felt, func(f string) bool { return !slices.Contains(harmless, f) })
@@ -298,6 +304,8 @@ func (it *Item) counts(s *Session) bool {
 		return false
 	case it.signed(s):
 		return true
+	case it.Short, s.Doses == dose.Desk, s.Doses == dose.Comfort: // practised, and no base
+		return false
 	}
 	return it.plain(s)
 }

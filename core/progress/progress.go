@@ -52,8 +52,8 @@ type Input struct {
 	Suits     func(slug string) bool // may the client do this version now
 	// Unread tells whether a version must still be held against a clinician's words.
 	Unread func(slug string) bool
-	// Instead is what replaces a version that does not suit now, or nothing.
-	Instead   func(slug string) string
+	// Instead is what screening puts in the place of a version that does not suit now, the nearest first.
+	Instead   func(slug string) []string
 	StopAbove float64  // the client's pain limit, 0 for the default
 	PainNow   *float64 // pain now, where it was asked
 	Refer     string   // why the client must see a clinician today, empty when not
@@ -200,13 +200,17 @@ func (in *Input) branch(f *catalogue.Family, branch int, sessions []Session, who
 	done := turns[last]
 	v, _ := in.Catalogue.Version(done.items[len(done.items)-1].Version)
 	step := in.step(v, done.items)
-	d := Decision{Family: f.Name, Version: v.Slug, ToVersion: v.Slug, Step: step, Dose: v.Dose(in.School, step)}
+	d := Decision{Family: f.Name, Version: v.Slug, ToVersion: v.Slug, Step: step, Dose: in.own(v, step, turns, last)}
 	if whole != nil {
 		d.Decision, d.Rule, d.Because, d.Change = whole.Decision, whole.Rule, whole.Because, whole.Change
 	} else {
 		from := slices.IndexFunc(sessions, func(s Session) bool { return !s.Date.Before(turns[before].session.Date) })
 		l := &look{in, sessions, sessions[from:], turns[before:], turns[plain:]}
 		in.decide(&d, v, turns, last, l, stay)
+	}
+	if ladder := v.Dose(in.School, step); d.ToVersion == v.Slug && (d.Decision == trade.Stay || d.Decision == trade.Up) &&
+		amountOf(&d.Dose) != amountOf(&ladder) && d.Step == step {
+		d.Because += "; kept: your own step, " + d.Dose.Words()
 	}
 	if to, ok := in.Catalogue.Version(d.ToVersion); ok && in.Cap != nil {
 		why := ""
@@ -239,7 +243,7 @@ func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, last in
 	case !in.Suits(v.Slug):
 		in.replaced(d, v, say)
 		in.keepCap(d, v, done)
-	case in.capped(d, done, say):
+	case in.capped(d, v, done, say):
 	default:
 		if side, why := lagging(done); why != "" {
 			d.Extra = side
@@ -270,23 +274,14 @@ func (in *Input) decide(d *Decision, v *catalogue.Version, turns []turn, last in
 
 type sayer func(decision trade.Decision, rule, change, format string, a ...any)
 
-// replaced is for a version that no longer suits: the nearest easier rung that does, else what
-// screening puts in its place.
+// replaced is for a version that no longer suits: what stands in for it keeps its main aim.
 func (in *Input) replaced(d *Decision, v *catalogue.Version, say sayer) {
-	const rule, change = "down: it no longer suits", "a verdict that lets it in again"
-	var to *catalogue.Version
-	for p := in.Catalogue.Previous(v); p != nil && to == nil; p = in.Catalogue.Previous(p) {
-		if in.Suits(p.Slug) {
-			to = p
-		}
-	}
-	if to == nil && in.Instead != nil {
-		to, _ = in.Catalogue.Version(in.Instead(v.Slug))
-	}
+	const rule, change = "instead: it no longer suits", "a verdict that lets it in again"
+	to := in.standIn(v)
 	if to == nil {
 		d.Step, d.Dose = 0, v.Dose(in.School, 0)
 		say(
-			trade.Down,
+			trade.Instead,
 			rule,
 			change,
 			"%s does not suit this client now and is left out; nothing here keeps its purpose",
@@ -295,7 +290,31 @@ func (in *Input) replaced(d *Decision, v *catalogue.Version, say sayer) {
 		return
 	}
 	d.ToVersion, d.Instead, d.Step, d.Dose = to.Slug, to.Slug, 0, to.Dose(in.School, 0)
-	say(trade.Down, rule, change, "%s does not suit this client now; %s does", v.Name, to.Name)
+	say(trade.Instead, rule, change, "%s does not suit this client now; %s does", v.Name, to.Name)
+}
+
+// standIn is the nearest easier rung that suits and keeps the main aim of a version, else what screening or its entry
+// puts in its place and does, no harder; nil where nothing is.
+func (in *Input) standIn(v *catalogue.Version) *catalogue.Version {
+	keeps := func(w *catalogue.Version) bool { return in.Suits(w.Slug) && catalogue.Has(w.MainAims, v.MainAims[0]) }
+	for p := in.Catalogue.Previous(v); p != nil; p = in.Catalogue.Previous(p) {
+		if keeps(p) {
+			return p
+		}
+	}
+	var others []string
+	if in.Instead != nil {
+		others = in.Instead(v.Slug)
+	}
+	for _, s := range v.Swaps {
+		others = append(others, s.Version)
+	}
+	for _, slug := range others {
+		if w, ok := in.Catalogue.Version(slug); ok && w.Slug != v.Slug && w.Effort <= v.Effort && keeps(w) {
+			return w
+		}
+	}
+	return nil
 }
 
 // step finds where on the version's dose ladder the largest target of the version lay.
@@ -358,8 +377,11 @@ func (in *Input) absent(d *Decision, v *catalogue.Version, turns []turn, session
 		in.replaced(d, v, say) // its cap is kept by whoever asked
 		return true
 	case days < absenceRung:
+		own := amountOf(&d.Dose)
 		d.Step = max(0, d.Step-1)
-		d.Dose = v.Dose(in.School, d.Step)
+		if d.Dose = v.Dose(in.School, d.Step); comparable(&d.Dose, own) {
+			d.Dose = put(d.Dose, own.least(amountOf(&d.Dose)))
+		}
 		say(trade.Down, "down: one dose step after an absence", clean2, "%d days since it was last done", days)
 	case days < absenceTest:
 		in.rungDown(d, v)
@@ -384,15 +406,48 @@ func later(a, b trade.Day) trade.Day {
 	return a
 }
 
-// capped limits the next target to the last clean value. A sign in a trial, or in the session
-// before a clean one, caps nothing and permits no step up.
-func (in *Input) capped(d *Decision, done turn, say sayer) bool {
-	capped, rule, why := in.lastClean(d.Dose, done)
-	if rule != "" {
-		d.Dose = capped
+// capped limits the next target to what the signs of the last turn leave; where nothing of it was clean an easier rung
+// takes its place. A sign in a trial, or in the session before a clean one, caps nothing and permits no step up.
+func (in *Input) capped(d *Decision, v *catalogue.Version, done turn, say sayer) bool {
+	c, rule, why := in.lastClean(v, done)
+	switch {
+	case rule == "":
+		return false
+	case c.Nothing && in.easier(d, v):
+		say(trade.Down, "down: nothing of it was clean", clean2, "%s", why)
+	case c.Nothing && in.standIn(v) != nil:
+		to := in.standIn(v)
+		d.ToVersion, d.Instead, d.Step, d.Dose = to.Slug, to.Slug, 0, to.Dose(in.School, 0)
+		say(trade.Instead, "instead: nothing of it was clean", clean2, "%s; %s keeps its purpose", why, to.Name)
+	default:
+		in.within(d, v, done, c)
 		say(trade.Cap, rule, clean2, "%s", why)
 	}
-	return rule != ""
+	return true
+}
+
+// easier takes the nearest rung below that suits, at its lowest dose.
+func (in *Input) easier(d *Decision, v *catalogue.Version) bool {
+	for p := in.Catalogue.Previous(v); p != nil; p = in.Catalogue.Previous(p) {
+		if in.Suits(p.Slug) {
+			d.ToVersion, d.Step, d.Dose = p.Slug, 0, p.Dose(in.School, 0)
+			return true
+		}
+	}
+	return false
+}
+
+// nothing is the least of an exercise of which nothing was clean and which nothing easier stands in for.
+var nothing = Cap{Sets: 1, Reps: 1, HoldS: LeastHold}
+
+// within keeps a dose at what signs leave; the measures that they do not bind stay as they were done.
+func (in *Input) within(d *Decision, v *catalogue.Version, done turn, c Cap) {
+	if c.Nothing {
+		d.Step, d.Dose, c = 0, v.Dose(in.School, 0), c.With(nothing)
+	} else if a, ok := asDone(v, done); ok {
+		d.Dose = put(d.Dose, a)
+	}
+	d.Dose = c.Of(d.Dose, in.Breaths)
 }
 
 // keepCap keeps what a sign capped where a stricter decision leaves the version as it is.
@@ -400,42 +455,18 @@ func (in *Input) keepCap(d *Decision, v *catalogue.Version, done turn) {
 	if d.ToVersion != v.Slug {
 		return
 	}
-	if capped, rule, why := in.lastClean(v.Dose(in.School, 0), done); rule != "" {
-		d.Step, d.Dose = 0, capped
-		d.Because += "; " + why
+	c, rule, why := in.lastClean(v, done)
+	if rule == "" {
+		return
 	}
-}
-
-// lastClean is a dose kept at the last clean value of a turn, with the rule and why; the rule
-// is empty when no sign came.
-func (in *Input) lastClean(to dose.Dose, done turn) (capped dose.Dose, rule, why string) {
-	for _, it := range done.items { // both sides: the stricter
-		switch {
-		case it.SymptomRep != nil:
-			n := *it.SymptomRep - 1
-			if it.WarningRep != nil {
-				n = min(n, *it.WarningRep)
-			}
-			to = to.CapReps(n)
-			rule, why = "cap: below the repetition of the symptom", fmt.Sprintf(
-				"a symptom came at repetition %d; the last clean one is %d",
-				*it.SymptomRep,
-				max(1, n),
-			)
-		case it.SymptomS != nil:
-			s := max(1, int(*it.SymptomS)-1)
-			to, _ = to.CapHold(s, in.Breaths)
-			rule, why = "cap: below the second of the symptom", fmt.Sprintf(
-				"a symptom came at %g s; the next hold stays at %d s",
-				*it.SymptomS,
-				s,
-			)
-		case it.WarningRep != nil:
-			to = to.CapReps(*it.WarningRep)
-			rule, why = "cap: at the repetition of the warning", fmt.Sprintf("a warning came at repetition %d", *it.WarningRep)
-		}
+	d.Step, d.Dose = 0, v.Dose(in.School, 0)
+	if c.Nothing {
+		c = c.With(nothing)
+	} else if a, ok := asDone(v, done); ok {
+		d.Dose = put(d.Dose, a.least(amountOf(&d.Dose)))
 	}
-	return to, rule, why
+	d.Dose = c.Of(d.Dose, in.Breaths)
+	d.Because += "; " + why
 }
 
 // lagging explains why the target was not reached with form, and which side is behind.
@@ -494,10 +525,8 @@ func (in *Input) up(d *Decision, v *catalogue.Version, all []turn, say sayer) {
 	if last == nil {
 		return
 	}
-	steps, _ := v.Steps(in.School)
-	if d.Step < len(steps)-1 {
-		d.Step++
-		d.Dose = v.Dose(in.School, d.Step)
+	if next, step, ok := in.above(v, d.Step, d.Dose); ok {
+		d.Dose, d.Step = next, step
 		say(
 			trade.Up,
 			"up: the next dose step",
@@ -534,6 +563,11 @@ func (in *Input) twice(d *Decision, v *catalogue.Version, all []turn, say sayer)
 			say(trade.Stay, twice, change, "the session of %s did not reach this target cleanly", t.session.Date)
 			return nil
 		}
+	}
+	was, measured := clean(v, *a)
+	if now, ok := asked(v, *b); ok && measured && !was.atLeast(now) && comparable(&d.Dose, now) {
+		say(trade.Stay, twice, oneMore, "it was the target of one session so far")
+		return nil
 	}
 	if days := b.session.Date.Since(a.session.Date); days < 1 || days > farApart {
 		say(

@@ -21,7 +21,6 @@ const (
 	riseFrom     = 4  // ... to at least
 	settledH     = 24 // hours in which an old pain settles
 	longH        = 36 // hours after which it was too much
-	muscleH      = 72 // hours in which muscles are sore
 	soreMost     = 5  // of 10
 	farApart     = 21 // days between two sessions that count as running, at most
 	absenceStep  = 22 // days: a step of the dose back
@@ -50,6 +49,16 @@ func (l *look) last() *Session {
 		return &Session{}
 	}
 	return &l.sessions[len(l.sessions)-1]
+}
+
+// next is the day of the session after a day, and that it has begun; today where there is none yet.
+func (l *look) next(day trade.Day) (next trade.Day, begun bool) {
+	for i := range l.sessions {
+		if l.sessions[i].Date.After(day) {
+			return l.sessions[i].Date, true
+		}
+	}
+	return l.in.Today, false
 }
 
 // PainRising is what a clearance covers where pain rose or did not settle.
@@ -227,10 +236,10 @@ var stoppers = []Stopper{
 		for _, t := range l.turns {
 			for _, it := range t.all() {
 				switch {
-				case it.SymptomRep != nil || it.SymptomS != nil || it.EndedBy == BySymptom:
+				case slices.ContainsFunc(it.Signs(), func(s Sign) bool { return !s.Warning }) || it.EndedBy == BySymptom:
 					return "a symptom came in " + l.in.name(it.Version) + " on " + t.session.Date.String()
-				case it.WarningRep != nil:
-					return "a warning repetition came in " + l.in.name(it.Version) + " on " + t.session.Date.String()
+				case len(it.Signs()) > 0:
+					return "a warning came in " + l.in.name(it.Version) + " on " + t.session.Date.String()
 				case it.Pain != nil && l.in.stops(t.session.PainStart, *it.Pain):
 					return fmt.Sprintf("pain of %g came in %s on %s", *it.Pain, l.in.name(it.Version), t.session.Date)
 				}
@@ -274,23 +283,23 @@ var stoppers = []Stopper{
 	{
 		family,
 		trade.Stay,
-		"stay: soreness must settle within 24 h and be known",
+		"stay: soreness must settle within 24 h, of muscles before the next session, and be known",
 		"an answer on how sore, for how long and what, and a session that settles",
 		common,
 		func(l *look) string {
-			for k, t := range l.turns {
+			for _, t := range l.turns {
 				s := t.session.Sore()
-				next := l.in.Today
-				if k+1 < len(l.turns) {
-					next = l.turns[k+1].session.Date
-				}
 				switch {
 				case s == nil:
 					return "soreness after " + t.session.Date.String() + " is unknown"
 				case s.Kind == Muscle:
-					if gone := s.SettledH <= muscleH || s.SettledH < float64(24*next.Since(t.session.Date)); s.Peak > soreMost ||
-						!gone {
-						return fmt.Sprintf("muscles were sore to %g of 10 for %g h after %s", s.Peak, s.SettledH, t.session.Date)
+					if s.Peak > soreMost {
+						return fmt.Sprintf("muscles were sore to %g of 10 after %s", s.Peak, t.session.Date)
+					}
+					next, begun := l.next(t.session.Date)
+					if hours := float64(24 * next.Since(t.session.Date)); s.SettledH > hours || begun && s.SettledH == hours {
+						return fmt.Sprintf("muscles were sore for %g h after %s, still when the next session began", s.SettledH,
+							t.session.Date)
 					}
 				case s.SettledH > settledH || s.Kind == "" && s.Peak > soreMost:
 					return fmt.Sprintf("soreness after %s was %g of 10 and took %g h to settle", t.session.Date, s.Peak, s.SettledH)
@@ -420,6 +429,37 @@ var stoppers = []Stopper{
 			for _, c := range l.in.Changed {
 				if !c.Day.Before(l.last().Date) {
 					return c.What + " on " + c.Day.String() + ", and no session since"
+				}
+			}
+			return ""
+		},
+	},
+	{family, trade.Stay, "stay: a session with a warning sign is never clean", clean2, common, func(l *look) string {
+		for _, t := range l.turns {
+			if len(Signs(t.session)) > 0 {
+				return "a warning sign came in or after the session of " + t.session.Date.String()
+			}
+		}
+		return ""
+	}},
+	{
+		family,
+		trade.Stay,
+		"stay: pain of 5 or more at the start, in the exercise or at the end",
+		"two sessions with pain below 5",
+		common,
+		func(l *look) string {
+			for _, t := range l.turns {
+				switch s := &t.session; {
+				case s.PainStart != nil && *s.PainStart >= stopPain:
+					return fmt.Sprintf("pain at the start was %g of 10 on %s", *s.PainStart, s.Date)
+				case s.PainEnd != nil && *s.PainEnd >= stopPain:
+					return fmt.Sprintf("pain at the end was %g of 10 on %s", *s.PainEnd, s.Date)
+				}
+				for _, it := range t.all() {
+					if it.Pain != nil && *it.Pain >= stopPain {
+						return fmt.Sprintf("pain of %g came in %s on %s", *it.Pain, l.in.name(it.Version), t.session.Date)
+					}
 				}
 			}
 			return ""

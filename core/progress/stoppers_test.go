@@ -99,7 +99,7 @@ func TestStoppers(t *testing.T) {
 			in.Cleared = func(code string, since trade.Day) bool {
 				return code == "fainting" && !trade.On(2026, 11, 13).Before(since)
 			}
-		}, "up", "up", ""},
+		}, "stay", "stay", "never clean"},
 		{"red flag cleared only before", nil, flag("fainting"), func(in *progress.Input) {
 			in.Cleared = func(_ string, since trade.Day) bool {
 				return !trade.On(2026, 11, 13).Before(since)
@@ -116,14 +116,14 @@ func TestStoppers(t *testing.T) {
 		{"dizzy once", felt("dizziness"), nil, nil, "stay", "stay", "dizzy"},
 		{"dizzy twice", felt("dizziness"), felt("dizziness"), nil, "refer", "refer", "dizzy"},
 		{"pain 7 at the start", nil, pains(7, 7), nil, "rest", "rest", "7 of 10"},
-		{"pain 6 at the start", pains(6, 6), pains(6, 6), nil, "up", "up", ""},
+		{"pain 6 at the start", pains(6, 6), pains(6, 6), nil, "stay", "stay", "pain at the start was 6"},
 		{"pain 9 today", nil, nil, func(in *progress.Input) { in.PainNow = ptr(9.0) }, "rest", "rest", "today"},
 		{"pain 6 today", nil, nil, func(in *progress.Input) { in.PainNow = ptr(6.0) }, "up", "up", ""},
 		{"pain 6 during, place not said", nil, during(2, 6, ""), nil, "down", "stay", "pain of 6"},
 		{"pain 5 during, from 4", nil, during(4, 5, ""), nil, "down", "stay", ""},
 		{"pain 4 during, from 3, place not said", during(3, 4, ""), during(3, 4, ""), nil, "up", "up", ""},
 		{"pain 4 during, from 2", nil, during(2, 4, ""), nil, "down", "stay", ""},
-		{"pain 6 during, from 6", nil, during(6, 6, ""), nil, "up", "up", ""},
+		{"pain 6 during, from 6", nil, during(6, 6, ""), nil, "stay", "stay", "pain at the start was 6"},
 		{"pain 7 during, from 6", nil, during(6, 7, "back"), nil, "down", "stay", ""},
 		{"above the client's own limit", nil, during(3, 4, ""), func(in *progress.Input) { in.StopAbove = 3 }, "down", "stay", ""},
 		{"at the client's own limit", nil, during(3, 4, ""), func(in *progress.Input) { in.StopAbove = 4 }, "up", "up", ""},
@@ -174,14 +174,14 @@ func TestStoppers(t *testing.T) {
 		{"21 days apart", func(s *progress.Session, _ *progress.Item) { s.Date = trade.MustDay("2026-10-27") }, nil, nil, "up", "up", ""},
 		{"22 days apart", func(s *progress.Session, _ *progress.Item) { s.Date = trade.MustDay("2026-10-26") }, nil, nil, "stay", "stay", "three weeks"},
 		{"tomorrow's session", nil, func(s *progress.Session, _ *progress.Item) { s.Date = trade.MustDay("2026-11-21") }, nil, "stay", "stay", "after today"},
-		{"it no longer suits", nil, nil, func(in *progress.Input) { in.Suits = func(slug string) bool { return slug != "bridge" } }, "down", "up", "no longer suits"},
+		{"it no longer suits", nil, nil, func(in *progress.Input) { in.Suits = func(slug string) bool { return slug != "bridge" } }, "instead", "up", "no longer suits"},
 		{"nothing in the row suits", nil, nil, func(in *progress.Input) {
 			in.Suits = func(slug string) bool { return slug != "bridge" && slug != "bridge-low" }
-		}, "down", "up", "nothing here keeps its purpose"},
+		}, "instead", "up", "nothing here keeps its purpose"},
 		{"nothing in the row suits, a swap does", nil, nil, func(in *progress.Input) {
 			in.Suits = func(slug string) bool { return slug != "bridge" && slug != "bridge-low" }
-			in.Instead = func(string) string { return "clam" }
-		}, "down", "up", "does not suit this client now"},
+			in.Instead = func(string) []string { return []string{"clam"} }
+		}, "instead", "up", "does not suit this client now"},
 
 		{"it travelled afterwards", nil, after(progress.FollowUp{Soreness: ptr(1.0), SettledH: ptr(8.0), Travelled: true}), nil, "refer", "refer", "travelled"},
 		{"it travelled after the one before", after(progress.FollowUp{Soreness: ptr(1.0), SettledH: ptr(8.0), Travelled: true}), nil, nil, "refer", "refer", "travelled"},

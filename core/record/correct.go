@@ -33,7 +33,11 @@ var Fields = []string{
 	"where",
 	"symptom_at_rep",
 	"symptom_at_s",
+	"symptom_at_set",
 	"warning_at_rep",
+	"warning_at_s",
+	"warning_at_set",
+	"short",
 	"form_lost_s",
 	"compare",
 	"load",
@@ -191,7 +195,11 @@ func listProblem(it *progress.Item) string {
 	case it.SymptomRep != nil && (*it.SymptomRep < 0 || *it.SymptomRep > mostRep),
 		it.WarningRep != nil && (*it.WarningRep < 0 || *it.WarningRep > mostRep):
 		return fmt.Sprintf("rep: allowed: 0 to %d", mostRep)
+	case it.SymptomSet != nil && (*it.SymptomSet < 0 || *it.SymptomSet > mostSets),
+		it.WarningSet != nil && (*it.WarningSet < 0 || *it.WarningSet > mostSets):
+		return fmt.Sprintf("set: allowed: 0 to %d", mostSets)
 	case it.SymptomS != nil && !(*it.SymptomS >= 0 && *it.SymptomS <= mostSeconds),
+		it.WarningS != nil && !(*it.WarningS >= 0 && *it.WarningS <= mostSeconds),
 		it.FormLostS != nil && !(*it.FormLostS >= 0 && *it.FormLostS <= mostSeconds):
 		return fmt.Sprintf("seconds: allowed: 0 to %d", mostSeconds)
 	}

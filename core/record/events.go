@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"restbend/core/progress"
+	"restbend/core/score"
 	"restbend/core/trade"
 )
 
@@ -32,12 +33,9 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 	case Form:
 		formLost(it, m, faults)
 	case Warning:
-		if it.WarningRep == nil || m.Rep < *it.WarningRep {
-			rep := max(1, m.Rep)
-			it.WarningRep = &rep
-		}
+		it.Mark(SignOf(f.score, m))
 	case Symptom:
-		symptom(it, m)
+		symptom(it, m, SignOf(f.score, m))
 	case Felt:
 		felt(it, m.Felt...)
 		if m.Pain != nil && (it.Pain == nil || *m.Pain >= *it.Pain) { // the worst counts
@@ -108,16 +106,9 @@ func oneSide(s trade.Side) trade.Side {
 
 // symptom takes in where something hurt and what was answered: a travelling pain, numbness or weakness,
 // dizziness and the chest are said by their words, which end a session.
-func symptom(it *progress.Item, m *Mark) {
+func symptom(it *progress.Item, m *Mark, sign progress.Sign) {
 	it.EndedBy = progress.BySymptom
-	single := it.Target.Reps <= 1 && it.Target.HoldS+it.Target.HoldBreaths > 0 && m.S > 0 // one hold: a matter of seconds
-	switch {
-	case m.Rep == 0 || single:
-		it.SymptomS = earlier(it.SymptomS, m.S)
-	case it.SymptomRep == nil || m.Rep < *it.SymptomRep:
-		rep := m.Rep
-		it.SymptomRep = &rep
-	}
+	it.Mark(sign)
 	if m.Pain != nil {
 		felt(it, "pain")
 		if it.Pain == nil || *m.Pain >= *it.Pain {
@@ -126,6 +117,76 @@ func symptom(it *progress.Item, m *Mark) {
 	}
 	felt(it, m.Answers()...)
 	felt(it, m.Felt...)
+}
+
+// SignOf is where a symptom or a warning came, as its mark says and the score has it: what is marked in the rest
+// before a set is of that set, what is marked in the extra or on the way to the next exercise comes after the last one.
+func SignOf(s *score.Score, m *Mark) progress.Sign {
+	sign := progress.Sign{Warning: m.Kind == Warning, Set: max(1, m.Set), Rep: m.Rep}
+	if len(s.Segments) == 0 {
+		sign.HoldS = m.S
+		return sign
+	}
+	i := s.Running(m.Pos)
+	way := false
+	for i > 0 && (s.Segments[i].Kind == score.Move || s.Segments[i].Kind == score.Finish) {
+		i, way = i-1, true
+	}
+	g := &s.Segments[i]
+	item := g.Item
+	if m.Item != nil {
+		item = *m.Item
+	}
+	held := func() bool { d := &s.Items[item].Dose; return d.HoldS+d.HoldBreaths+d.HoldCounts+d.WindowS > 0 }
+	switch {
+	case item != g.Item: // said from elsewhere: as the mark has it
+		if m.Rep <= 1 && held() {
+			sign.HoldS = m.S
+		}
+	case m.Set == 0 && m.Rep > 0 && (way || g.Kind != score.Work): // said of a repetition that is over
+		if m.Rep == 1 && held() {
+			sign.HoldS = m.S
+		}
+	case way && g.Kind == score.Work || g.Extra:
+		sign = progress.Sign{Warning: sign.Warning, Set: g.OfSets + 1}
+	case g.Kind == score.Work:
+		sign.Set, sign.Rep = max(1, m.Set, g.Set), max(m.Rep, 1)
+		if m.Set > 0 {
+			sign.Set = m.Set
+		}
+		if m.Rep == 0 {
+			sign.Rep = max(1, g.Rep)
+		}
+		rep := s.Segments[i].Start // of the repetition
+		for k := i; k >= 0 && s.Segments[k].SameRep(g); k-- {
+			rep = s.Segments[k].Start
+		}
+		switch {
+		case sign.Rep > 1 || !held():
+		case m.S > m.Pos-rep+1: // said of a second that the position does not give
+			sign.HoldS = m.S
+		case g.Phase == score.Hold || g.Phase == score.Window:
+			sign.HoldS = cmp.Or(m.S, m.Pos-s.Segments[holdStart(s, i)].Start)
+		case g.Phase == score.Out: // all of the hold had gone by
+			for k := i - 1; k >= 0 && s.Segments[k].SameRep(g) && s.Segments[k].Phase == score.Hold; k-- {
+				sign.HoldS += s.Segments[k].End - s.Segments[k].Start
+			}
+		}
+	case g.Kind == score.Rest && g.Set > 1:
+		sign = progress.Sign{Warning: sign.Warning, Set: g.Set}
+	default:
+		sign = progress.Sign{Warning: sign.Warning}
+	}
+	sign.HoldS = progress.SecondOf(sign.HoldS)
+	return sign
+}
+
+// holdStart is the first segment of the hold that a segment is part of.
+func holdStart(s *score.Score, i int) int {
+	for i > 0 && s.Segments[i-1].Phase == score.Hold && s.Segments[i-1].SameRep(&s.Segments[i]) {
+		i--
+	}
+	return i
 }
 
 // AnswerWords are the felt words of what is answered to a symptom.

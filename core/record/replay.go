@@ -33,7 +33,7 @@ func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress
 	r := runOf(s, list)
 	r.until(now)
 	f := &fold{run: r, marks: list, lines: Lines(s), done: map[setKey]progress.Amount{}}
-	f.out = progress.Session{Date: day, ScoreRev: s.Rev, Seconds: int(f.secondsIn(0, s.Seconds))}
+	f.out = progress.Session{Date: day, ScoreRev: s.Rev, Doses: s.Doses, Seconds: int(f.secondsIn(0, s.Seconds))}
 	for i := range list {
 		if m := &list[i]; m.Kind == Set {
 			f.done[setKey{Line{*m.Item, f.lineSide(*m.Item, m.Side)}, max(1, m.Set)}] = *m.Done
@@ -78,10 +78,7 @@ func located(s *score.Score, m *Mark) {
 		return
 	}
 	m.Rep = g.Rep
-	for i > 0 && g.Phase == score.Hold && s.Segments[i-1].Phase == score.Hold && s.Segments[i-1].SameRep(g) {
-		i--
-	}
-	m.S = math.Round(1000*(m.Pos-s.Segments[i].Start)) / 1000
+	m.S = progress.SecondOf(m.Pos - s.Segments[holdStart(s, i)].Start)
 }
 
 // Apply is a log session that was kept without a score, with what was marked since.
@@ -234,6 +231,7 @@ func (f *fold) line(l Line, sets []*set) {
 		Side:     l.Side,
 		Target:   target(own),
 		Trial:    src.Trial,
+		Short:    src.Short,
 		Load:     src.Load,
 	}
 	if src.Replaces != "" {

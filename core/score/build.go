@@ -41,6 +41,7 @@ func Build(p *plan.Plan, f Facts) (*Score, error) {
 	}
 	b := newBuilder(f)
 	b.out.Cautions = append([]string{}, p.Cautions...)
+	b.out.Doses = p.Doses
 	for i := range p.Items {
 		b.item(&p.Items[i])
 	}
@@ -182,6 +183,7 @@ func (b *builder) item(it *plan.Item) {
 	out := Item{
 		Version:   it.Version,
 		Trial:     it.Trial,
+		Short:     it.ByHand && it.Length == plan.Short,
 		Replaces:  it.Replaces,
 		Revision:  it.Revision,
 		Name:      v.Name,

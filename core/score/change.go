@@ -30,7 +30,7 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 	f.Mode = s.Mode
 	b := newBuilder(f)
 	b.out.Rev, b.out.ChangedS, b.out.Because = s.Rev+1, at, because
-	b.out.Breaths, b.out.Cautions = s.Breaths, s.Cautions
+	b.out.Breaths, b.out.Cautions, b.out.Doses = s.Breaths, s.Cautions, s.Doses
 	b.rate = s.Breaths
 	if f.Breaths > 0 {
 		b.rate, b.out.Breaths = f.Breaths, f.Breaths
@@ -40,7 +40,7 @@ func Changed(s *Score, at float64, because string, next Next, f Facts) (*Score, 
 	for i := range s.Segments {
 		g := s.Segments[i]
 		switch {
-		case i < running:
+		case i < running, g.End <= at: // it ran
 		case i == running && !next.Finish:
 			if g.End = at; g.End == g.Start {
 				continue

@@ -3,6 +3,7 @@ package score
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // Capped is a score whose exercise under way ends its set at a second and does no more than the cap from there on: so
@@ -14,17 +15,25 @@ func (s *Score) Capped(at float64, c Cap) (*Score, string) {
 		return s.copy(at, "cap"), ""
 	}
 	name := s.Items[item].Name
-	if c.Reps <= 0 && c.HoldS <= 0 {
+	if c.Empty() {
 		out, said := s.Left(at, c.Why)
 		return out, said
 	}
 	out := s.copy(at, "cap")
 	out.Items = slices.Clone(s.Items)
+	c = c.with(s.Items[item].Cap)
 	out.Items[item].Cap = &c
 	now := s.Segments[s.Running(at)]
 	held := 0.0 // of the hold that is being written, seconds
+	over := s.setsOver(item, c)
 	out.rewrite(s, at, func(g *Segment, running bool) bool {
-		if g.Item != item || g.Kind != Work {
+		if g.Item != item {
+			return true
+		}
+		if over(g) {
+			return running
+		}
+		if g.Kind != Work {
 			return true
 		}
 		if now.Kind == Work && g.Set == now.Set && (g.Side == now.Side || now.InTurn) {
@@ -47,11 +56,62 @@ func (s *Score) Capped(at float64, c Cap) (*Score, string) {
 		}
 		return c.HoldS <= 0 || shorten(g, &held, float64(c.HoldS))
 	})
+	return out, name + ": " + c.Words()
+}
+
+// Empty tells that nothing of an exercise is left.
+func (c Cap) Empty() bool { return c.Sets <= 0 && c.Reps <= 0 && c.HoldS <= 0 }
+
+// Words say a cap: "at most 5 in the sets still to come".
+func (c Cap) Words() string {
+	var out []string
 	switch {
-	case c.Reps > 0:
-		return out, fmt.Sprintf("%s: at most %d in the sets still to come", name, c.Reps)
-	default:
-		return out, fmt.Sprintf("%s: at most %d s in the holds still to come", name, c.HoldS)
+	case c.Sets == 1:
+		out = append(out, "no further set today")
+	case c.Sets > 0:
+		out = append(out, fmt.Sprintf("at most %d sets today", c.Sets))
+	}
+	if c.Reps > 0 {
+		out = append(out, fmt.Sprintf("at most %d in the sets still to come", c.Reps))
+	}
+	if c.HoldS > 0 {
+		out = append(out, fmt.Sprintf("at most %d s in the holds still to come", c.HoldS))
+	}
+	return strings.Join(out, ", ")
+}
+
+// with is a cap together with one that stands already, the stricter in each measure; the reason is the newer one's.
+func (c Cap) with(stands *Cap) Cap {
+	if stands == nil {
+		return c
+	}
+	for _, f := range []struct {
+		mine *int
+		was  int
+	}{{&c.Sets, stands.Sets}, {&c.Reps, stands.Reps}, {&c.HoldS, stands.HoldS}} {
+		if *f.mine == 0 || f.was > 0 && f.was < *f.mine {
+			*f.mine = f.was
+		}
+	}
+	return c
+}
+
+// setsOver tells of segments of an exercise whether they belong to a set that a cap leaves out, with the rest or the
+// change of sides before it, or to what comes over and above the sets: nothing is added to what is capped.
+func (s *Score) setsOver(item int, c Cap) func(g *Segment) bool {
+	out := func(g *Segment) bool { return g.Kind == Work && (g.Extra || c.Sets > 0 && g.Set > c.Sets) }
+	return func(g *Segment) bool {
+		switch {
+		case g.Kind == Rest:
+			return c.Sets > 0 && g.Set > c.Sets
+		case g.Kind == Change:
+			for i := range s.Segments {
+				if o := &s.Segments[i]; o.Item == item && o.Kind == Work && o.Start >= g.End-1e-9 {
+					return out(o)
+				}
+			}
+		}
+		return out(g)
 	}
 }
 
@@ -101,6 +161,10 @@ func (s *Score) Rested(at float64, c Cap) (*Score, string) {
 		return out, ""
 	}
 	out.Items = slices.Clone(s.Items)
+	nothing := c.Empty()
+	if !nothing {
+		c = c.with(s.Items[item].Cap)
+	}
 	out.Items[item].Cap = &c
 	out.Segments = nil
 	held := 0.0
@@ -123,7 +187,7 @@ func (s *Score) Rested(at float64, c Cap) (*Score, string) {
 			held = 0
 		}
 		switch {
-		case c.Reps <= 0 && c.HoldS <= 0,
+		case nothing, g.Extra, c.Sets > 0 && g.Set > c.Sets,
 			now.Kind == Work && g.Set == now.Set && (g.Side == now.Side || now.InTurn),
 			c.Reps > 0 && g.Rep > c.Reps:
 			out.Segments = append(out.Segments, rest)
@@ -136,14 +200,10 @@ func (s *Score) Rested(at float64, c Cap) (*Score, string) {
 			out.Segments = append(out.Segments, own)
 		}
 	}
-	switch name := s.Items[item].Name; {
-	case c.Reps > 0:
-		return out, fmt.Sprintf("%s: at most %d in the sets still to come, then rest", name, c.Reps)
-	case c.HoldS > 0:
-		return out, fmt.Sprintf("%s: at most %d s in the holds still to come, then rest", name, c.HoldS)
-	default:
-		return out, name + ": rests until the next exercise"
+	if name := s.Items[item].Name; !nothing {
+		return out, name + ": " + c.Words() + ", then rest"
 	}
+	return out, s.Items[item].Name + ": rests until the next exercise"
 }
 
 // Without is a score that leaves out an item still to come.

@@ -29,6 +29,7 @@ type Score struct {
 	Mode     string    `json:"mode"`
 	Seconds  float64   `json:"seconds"`
 	Breaths  float64   `json:"breaths_per_minute"`
+	Doses    string    `json:"doses,omitempty"` // of a kind with doses of its own: one of dose.Kinds
 	Cautions []string  `json:"cautions"`
 	Items    []Item    `json:"items"`
 	Segments []Segment `json:"segments"`
@@ -59,6 +60,7 @@ type Item struct {
 	Unit      string                `json:"unit,omitempty"` // what a repetition is called: reps, laps, steps, breaths
 	Cap       *Cap                  `json:"cap,omitempty"`
 	Trial     bool                  `json:"trial,omitempty"`
+	Short     bool                  `json:"short,omitempty"` // made shorter by hand for the day
 	Replaces  string                `json:"replaces,omitempty"`
 	Layers    []string              `json:"layers,omitempty"`
 	Block     int                   `json:"side_block,omitempty"`
@@ -78,6 +80,7 @@ type Fault struct {
 
 // Cap is where a symptom or a warning bounds the sets still to come.
 type Cap struct {
+	Sets  int    `json:"sets,omitempty"`
 	Reps  int    `json:"reps,omitempty"`
 	HoldS int    `json:"hold_s,omitempty"`
 	Why   string `json:"why"`

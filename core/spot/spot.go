@@ -60,10 +60,6 @@ func (r *Refusal) Error() string { return r.Why }
 
 func refuse(format string, a ...any) error { return &Refusal{fmt.Sprintf(format, a...)} }
 
-// Bounds of the cap after a symptom (domain/08, product defaults): the last clean repetition, or the last clean
-// second but one; less than so many seconds is no hold.
-const leastHold = 3
-
 // Happens is what follows from a mark: a sign that ends the session, a pain over the limit that ends the exercise, a
 // symptom or a warning that caps the sets still to come.
 func (f *Facts) Happens(m *record.Mark) *Outcome {
@@ -79,33 +75,20 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 	if it < 0 {
 		return &Outcome{}
 	}
-	held := f.single(it)
 	if m.Kind == record.Change && m.What == "skip" && f.InClass {
 		next, said := f.less(m.Pos, score.Cap{Why: "left today"})
 		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
 	}
-	switch m.Kind {
-	case record.Symptom:
-		c := score.Cap{Why: "a symptom today"}
-		switch {
-		case held && int(m.S)-1 >= leastHold:
-			c.HoldS = int(m.S) - 1
-			c.Why = fmt.Sprintf("a symptom at %d s today", int(m.S))
-		case !held && m.Rep > 1:
-			c.Reps = m.Rep - 1
-			c.Why = fmt.Sprintf("a symptom at %d today", m.Rep)
-		}
-		next, said := f.less(m.Pos, c)
-		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
-	case record.Warning:
-		c := score.Cap{Reps: max(1, m.Rep), Why: fmt.Sprintf("a warning at %d today", max(1, m.Rep))}
-		if held {
-			c = score.Cap{HoldS: max(leastHold, int(m.S)), Why: fmt.Sprintf("a warning at %d s today", int(m.S))}
-		}
-		next, said := f.less(m.Pos, c)
-		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
+	if m.Kind != record.Symptom && m.Kind != record.Warning {
+		return &Outcome{}
 	}
-	return &Outcome{}
+	sign := record.SignOf(f.Score, m)
+	left := sign.Leaves(f.single(it))
+	if !left.Binds() { // before it began: what is answered decides
+		return &Outcome{}
+	}
+	next, said := f.less(m.Pos, score.Cap{Sets: left.Sets, Reps: left.Reps, HoldS: left.HoldS, Why: sign.Words() + " today"})
+	return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
 }
 
 // less does less of the exercise under way; a cap of nothing leaves it.
@@ -113,7 +96,7 @@ func (f *Facts) less(at float64, c score.Cap) (*score.Score, string) {
 	switch {
 	case f.InClass:
 		return f.Score.Rested(at, c)
-	case c.Reps <= 0 && c.HoldS <= 0:
+	case c.Empty():
 		return f.Score.Left(at, c.Why)
 	}
 	return f.Score.Capped(at, c)
@@ -532,6 +515,7 @@ func (f *Facts) remaining(item int, at float64) (it plan.Item, ok bool) {
 		if c.HoldS > 0 {
 			d, _ = d.CapHold(c.HoldS, f.Score.Breaths)
 		}
+		d.Extra = nil
 	}
 	it.Dose = d
 	if it.Side == trade.Each && len(open) == 1 {

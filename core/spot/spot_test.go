@@ -150,8 +150,8 @@ func TestWhatATeacherDoes(t *testing.T) {
 	}{
 		// Symptoms and warnings.
 		{"a symptom at the fifth bridge", "bridge 1/5", symptom(5, 0), "at most 4 in the sets still to come", "bridge 2/8, clam 4/32" + rest},
-		{"a symptom at the first bridge: nothing of it was clean", "bridge 1/1", symptom(1, 0), "is left: a symptom today", "clam 4/32" + rest},
-		{"a symptom in the last set", "bridge 3/4", symptom(4, 0), "at most 3", "clam 4/32" + rest},
+		{"a symptom at the first bridge: nothing of it was clean", "bridge 1/1", symptom(1, 0), "is left: a symptom at repetition 1 today", "clam 4/32" + rest},
+		{"a symptom in the last set", "bridge 3/4", symptom(4, 0), "at most 2 sets today", "clam 4/32" + rest},
 		{"a symptom on the left: the right is capped too", "clam left 1/6", symptom(6, 0), "at most 5", "clam 3/15" + rest},
 		{"a symptom at 12 s of a hold", "plank-knees 1/1", symptom(1, 12), "at most 11 s", "plank-knees 1/1, squat-half 2/20, long-spine-wall 1/1"},
 		{"a symptom at 2 s of a hold: there is no shorter one", "plank-knees 1/1", symptom(1, 2), "is left", "squat-half 2/20, long-spine-wall 1/1"},

@@ -124,12 +124,13 @@ type Decision string
 
 // The decisions, mildest first.
 const (
-	Up    Decision = "up"
-	Stay  Decision = "stay"
-	Cap   Decision = "cap"
-	Down  Decision = "down"
-	Rest  Decision = "rest"
-	Refer Decision = "refer"
+	Up      Decision = "up"
+	Stay    Decision = "stay"
+	Cap     Decision = "cap"
+	Instead Decision = "instead" // it no longer suits: another exercise of the same main aim
+	Down    Decision = "down"
+	Rest    Decision = "rest"
+	Refer   Decision = "refer"
 )
 
 // Clinician is the role of somebody who writes a clearance; the list is data of the limits.

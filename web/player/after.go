@@ -84,7 +84,10 @@ var correctedWords = map[string]string{
 	"form_lost_s":       "form lost at, seconds",
 	"symptom_at_rep":    "symptom at",
 	"symptom_at_s":      "symptom at, seconds",
+	"symptom_at_set":    "symptom in set",
 	"warning_at_rep":    "warning at",
+	"warning_at_s":      "warning at, seconds",
+	"warning_at_set":    "warning in set",
 	"sets_done":         "set by set",
 	"next":              "next time",
 }
