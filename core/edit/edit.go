@@ -57,8 +57,25 @@ var Ops = []string{
 var whole = []string{"add", "allow", "begin", "finish", "arrange", "rebuild"}
 
 // Apply changes a plan by hand; everything is recomputed, and a broken rule is reported
-// by the checks rather than refused, except that nothing unsafe can be put in.
-func Apply(r *facts.Request, p *plan.Plan, e Edit) error { return applied(r.About(p), p, e) }
+// by the checks rather than refused, except that nothing unsafe can be put in. A change that does not do what its
+// name says is refused; the plan is as it was then.
+func Apply(r *facts.Request, p *plan.Plan, e Edit) error {
+	_, err := Do(r, p, e)
+	return err
+}
+
+// Do is Apply, and says what the change did, measured.
+func Do(r *facts.Request, p *plan.Plan, e Edit) (said string, err error) {
+	was := *p
+	was.Items = slices.Clone(p.Items)
+	if err = applied(r.About(p), p, e); err == nil {
+		said, err = measured(r, &was, p, e)
+	}
+	if err != nil {
+		*p = was
+	}
+	return said, err
+}
 
 func applied(r *facts.Request, p *plan.Plan, e Edit) error {
 	if !slices.Contains(Ops, e.Op) {
@@ -76,6 +93,12 @@ func applied(r *facts.Request, p *plan.Plan, e Edit) error {
 			a.Banned = slices.DeleteFunc(slices.Clone(a.Banned), func(s string) bool { return s == e.With })
 		})
 	}
+	out := ""
+	if e.Op == "remove" || e.Op == "swap" {
+		if it := &p.Items[e.Item]; it.Role != trade.Reset {
+			out = it.Version
+		}
+	}
 	if err := apply(r, p, e); err != nil {
 		return err
 	}
@@ -91,20 +114,21 @@ func applied(r *facts.Request, p *plan.Plan, e Edit) error {
 		(e.Op == "lock" || e.Op == "rebuild") // a lock takes nothing better away from what is the best
 	roles(r, p)
 	appraise.Reckon(r, p)
+	takenOut(p, out)
 	return nil
 }
 
 func apply(r *facts.Request, p *plan.Plan, e Edit) error {
 	switch e.Op {
 	case "up":
-		shift(r, p, e.Item, e.Item-1)
+		shift(p, e.Item, beside(p, e.Item, -1))
 	case "down":
-		shift(r, p, e.Item, e.Item+1)
+		shift(p, e.Item, beside(p, e.Item, 1))
 	case "move":
 		if e.To < 0 || e.To >= len(p.Items) {
 			return plan.Deny("to", "found %d, allowed: 0 to %d", e.To, len(p.Items)-1)
 		}
-		shift(r, p, e.Item, e.To)
+		shift(p, e.Item, e.To)
 	case "remove":
 		p.Items = slices.Delete(p.Items, e.Item, e.Item+1)
 	case "ban":
@@ -138,12 +162,21 @@ func apply(r *facts.Request, p *plan.Plan, e Edit) error {
 		if err != nil {
 			return err
 		}
-		p.Items, p.Proven = q.Items, q.Proven
+		p.Items, p.Proven, p.Removed = q.Items, q.Proven, q.Removed
 	}
 	return nil
 }
 
-func shift(r *facts.Request, p *plan.Plan, from, to int) {
+// beside is the place of the exercise before or after one, resets passed over.
+func beside(p *plan.Plan, from, by int) int {
+	to := from + by
+	for to >= 0 && to < len(p.Items) && p.Items[to].Role == trade.Reset {
+		to += by
+	}
+	return to
+}
+
+func shift(p *plan.Plan, from, to int) {
 	if to < 0 || to >= len(p.Items) {
 		return
 	}
@@ -179,43 +212,28 @@ func allFrom(r *facts.Request, p *plan.Plan, i int, finish []string) bool {
 	return len(finish) > 0
 }
 
-// stepDose goes a step up or down the dose ladder of an item, within what the client's
-// limits allow.
+// stepDose makes an item longer or shorter by the next dose that really is, within what the client's limits allow:
+// longer is less in no measure, by the ladder or by one set more; shorter is a step down the ladder or one set less.
 func stepDose(r *facts.Request, it *plan.Item, by int) error {
 	c, err := r.Candidate(it.Version)
 	if err != nil {
 		return err
 	}
 	c.Side = it.Side
-	steps, _ := c.V.Steps(r.DoseSchool())
-	step := min(max(it.Step+by, 0), len(steps)-1)
-	was := it.Dose
-	before := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
-	shorter, fewer := it.Dose.FewerSets()
-	switch d := c.V.Dose(r.DoseSchool(), step); {
-	case step == it.Step && by < 0 && fewer: // below the ladder: fewer sets
-		it.Dose = r.FitSides(&c, shorter)
-	case c.Side == trade.Each && c.V.SideMode == trade.Alternate:
-		it.Dose, _ = r.FitDose(&c, d.PerSide())
-	default:
-		it.Dose, _ = r.FitDose(&c, d)
-	}
-	after := it.Dose.Seconds(r.Client.BreathRate, it.Sides())
-	switch {
-	case after == before && by > 0:
-		it.Dose = was
+	next, step, ok := r.Beside(&c, it, by)
+	if !ok && by > 0 {
 		return plan.Deny("dose", "%s is at the top of its doses, or at what this client's limits allow", c.V.Name)
-	case after == before:
-		it.Dose = was
+	}
+	if !ok {
 		return plan.Deny("dose", "%s is at its lowest dose", c.V.Name)
 	}
-	it.Step = step
-	it.Length = plan.Normal
-	if k := c.Normal(); len(c.Doses) > 0 {
-		normal := c.Doses[k].Dose.Seconds(r.Client.BreathRate, c.Sides())
-		if after > normal {
+	it.Dose, it.Step, it.Length = next, step, plan.Normal
+	if len(c.Doses) > 0 {
+		normal := c.Doses[c.Normal()].Dose.Seconds(r.Client.BreathRate, c.Sides())
+		switch now := it.Dose.Seconds(r.Client.BreathRate, it.Sides()); {
+		case now > normal:
 			it.Length = plan.Long
-		} else if after < normal {
+		case now < normal:
 			it.Length = plan.Short
 		}
 	}

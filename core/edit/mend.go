@@ -344,7 +344,11 @@ func Rebuild(r *facts.Request, p *plan.Plan) (*plan.Plan, error) {
 	if err != nil {
 		return nil, err
 	}
-	return propose.Build(t)
+	q, err := propose.Build(t)
+	if err == nil {
+		q.Removed = p.Removed
+	}
+	return q, err
 }
 
 // Around is the request for a session around what is locked in a plan, without what was taken out
@@ -361,7 +365,9 @@ func Around(r *facts.Request, p *plan.Plan) (*facts.Request, error) {
 		}
 		locked = append(locked, it)
 	}
-	return t.Asking(func(a *facts.Ask) { a.Locked = locked }), nil
+	return t.Asking(func(a *facts.Ask) {
+		a.Locked, a.Spared = locked, append(slices.Clone(a.Spared), p.Removed...)
+	}), nil
 }
 
 // Repeat makes a session of what was done last time, whatever its rung and dose then;

@@ -251,6 +251,45 @@ func MayAdd(d *progress.Decision) bool {
 	return d == nil || d.Decision == trade.Up || d.Decision == trade.Stay
 }
 
+// Beside is the next dose of an item that is really longer, or really shorter, with its step; false where there is none.
+func (r *Request) Beside(c *Candidate, it *plan.Item, by int) (d dose.Dose, step int, ok bool) {
+	rate := r.Client.BreathRate
+	now := it.Dose.Seconds(rate, it.Sides())
+	fits := func(d dose.Dose) bool {
+		s := d.Seconds(rate, it.Sides())
+		if by < 0 {
+			return s < now
+		}
+		return s > now && (it.Dose.Apart != nil || !lessIn(d, it.Dose, rate))
+	}
+	steps, _ := c.V.Steps(r.DoseSchool())
+	for k := it.Step + by; k >= 0 && k < len(steps); k += by {
+		next := c.V.Dose(r.DoseSchool(), k)
+		if c.Side == trade.Each && c.V.SideMode == trade.Alternate {
+			next = next.PerSide()
+		}
+		if d, _ = r.FitDose(c, next); fits(d) {
+			return d, k, true
+		}
+	}
+	change := it.Dose.FewerSets
+	if by > 0 {
+		change = it.Dose.MoreSets
+	}
+	next, ok := change()
+	if !ok || it.Dose.Apart != nil {
+		return d, 0, false
+	}
+	d = r.Limited(c, r.FitSides(c, next))
+	return d, it.Step, fits(d)
+}
+
+// lessIn tells whether a dose has fewer sets or repetitions than another, or shorter holds.
+func lessIn(d, than dose.Dose, rate float64) bool {
+	most := func(d dose.Dose) int { return slices.Max(append([]int{d.Reps}, d.Pattern...)) }
+	return d.SetCount() < than.SetCount() || most(d) < most(than) || d.HoldSeconds(rate) < than.HoldSeconds(rate)
+}
+
 // Keeps tells whether the log lets a version go up or stay as it is.
 func (r *Request) Keeps(slug string) bool {
 	return slices.ContainsFunc(r.Decisions, func(d progress.Decision) bool {

@@ -28,10 +28,11 @@ type Plan struct {
 	Checks     []Check        `json:"checks"`
 	Dry        []string       `json:"dry"`
 	Cautions   []string       `json:"cautions"`
-	Wishes     *safety.Wishes `json:"wishes,omitempty"` // what the client's conditions say of every session
-	Banned     []string       `json:"banned,omitempty"` // versions the instructor took out for good
-	Rules      int            `json:"rules,omitempty"`  // the rules it was made under: RulesNow
-	Place      string         `json:"place,omitempty"`  // where it takes place
+	Wishes     *safety.Wishes `json:"wishes,omitempty"`  // what the client's conditions say of every session
+	Banned     []string       `json:"banned,omitempty"`  // versions the instructor took out for good
+	Removed    []string       `json:"removed,omitempty"` // ... and out of this one: rebuilding brings none of it back
+	Rules      int            `json:"rules,omitempty"`   // the rules it was made under: RulesNow
+	Place      string         `json:"place,omitempty"`   // where it takes place
 	Where      string         `json:"place_asked,omitempty"`
 	Character  string         `json:"character,omitempty"`   // of which character the proposal is; empty: the best
 	Skill      string         `json:"skill,omitempty"`       // the family a lesson is about
