@@ -343,6 +343,19 @@ func orEmpty(doc []byte) string {
 	return string(doc)
 }
 
+// PlanTaught tells whether a session was taught from a plan, and whether its client was changed after the last one.
+func (s *Store) PlanTaught(ctx context.Context, planID int64) (taught, changed bool, err error) {
+	var ended sql.NullString
+	err = s.DB.QueryRowContext(
+		ctx,
+		`SELECT max(t.ended_at), EXISTS (SELECT 1 FROM client_history h JOIN taught s ON s.client_id = h.client_id
+			WHERE s.plan_id = ? AND h.at > (SELECT max(ended_at) FROM taught WHERE plan_id = ?))
+			FROM taught t WHERE t.plan_id = ? AND t.ended_at IS NOT NULL`,
+		planID, planID, planID,
+	).Scan(&ended, &changed)
+	return ended.Valid, changed, err
+}
+
 // Earlier lists the sessions of before that have neither a score nor a log session: those that ended, and those
 // still open.
 func (s *Store) Earlier(ctx context.Context) ([]Taught, error) {

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"restbend/core/progress"
 	"restbend/core/score"
 )
 
@@ -39,23 +40,55 @@ type run struct {
 // ordered are the marks by time, each key once, without those that were undone and without the undoing. What
 // was marked while an undone mark stood is moved back by as much as it had moved the clock.
 func ordered(marks []Mark) []Mark {
+	kept, _ := sorted(marks)
+	return kept
+}
+
+// AskedAgain is why an urgent sign may be taken back: the client was asked again, and it was none. Without it the sign
+// stands.
+const AskedAgain = "asked-again"
+
+// Urgent tells that a mark says a sign that ends a session.
+func (m *Mark) Urgent() bool {
+	return slices.ContainsFunc(append(m.Answers(), m.Felt...), func(w string) bool { return slices.Contains(progress.Urgent, w) })
+}
+
+// takenBack are the keys of the marks that were undone: what an undo names, with what was said of it later. An urgent
+// sign stands, with what it was said of, unless the client was asked again.
+func takenBack(marks []Mark) map[string]bool {
+	out := map[string]bool{}
+	for i := range marks {
+		u := &marks[i]
+		if u.Kind != Undo {
+			continue
+		}
+		with := func(m *Mark) bool { return m.Kind != Undo && (m.Key == u.Of || m.Of == u.Of && m.Of != "") }
+		if u.Why != AskedAgain && slices.ContainsFunc(marks, func(m Mark) bool { return with(&m) && m.Urgent() }) {
+			continue
+		}
+		for k := range marks {
+			if m := &marks[k]; with(m) {
+				out[m.Key] = true
+			}
+		}
+	}
+	return out
+}
+
+// sorted is ordered, with the marks that were taken back.
+func sorted(marks []Mark) (kept, back []Mark) {
 	out := slices.Clone(marks)
 	slices.SortStableFunc(out, func(a, b Mark) int {
 		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.Pos, b.Pos))
 	})
-	seen, undone := map[string]bool{}, map[string]bool{}
+	seen := map[string]bool{}
 	out = slices.DeleteFunc(out, func(m Mark) bool {
 		twice := seen[m.Key]
 		seen[m.Key] = true
 		return twice
 	})
-	for i := range out {
-		if out[i].Kind == Undo {
-			undone[out[i].Of] = true
-		}
-	}
+	undone := takenBack(out)
 	shift := map[string]float64{}
-	kept := out[:0]
 	for _, m := range out {
 		by := 0.0
 		for _, d := range shift {
@@ -66,6 +99,7 @@ func ordered(marks []Mark) []Mark {
 		case m.Kind == Undo:
 			delete(shift, m.Of)
 		case undone[m.Key] && m.Kind != Start:
+			back = append(back, m)
 			if moves && m.Kind != Unseen && m.Kind != Correct {
 				shift[m.Key] = to - m.Pos
 			}
@@ -76,7 +110,7 @@ func ordered(marks []Mark) []Mark {
 			kept = append(kept, m)
 		}
 	}
-	return kept
+	return kept, back
 }
 
 // runOf follows the marks. At each the position it was made at decides.

@@ -58,7 +58,7 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 		f.note(
 			fmt.Sprintf(
 				"%s: %s",
-				strings.ReplaceAll(it.Version, "-", " "),
+				f.name(it),
 				map[string]string{"yes": "it changed", "little": "it changed a little", "no": "nothing changed"}[word(m.Value)],
 			),
 		)
@@ -71,6 +71,34 @@ func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 		f.change(it, m)
 	}
 	reach(it, m)
+}
+
+// asked leaves a line of an urgent sign that was taken back: it was marked, and the client was asked again.
+func (f *fold) asked(m *Mark) {
+	if !m.Urgent() {
+		return
+	}
+	var words []string
+	for _, w := range append(m.Answers(), m.Felt...) {
+		if slices.Contains(progress.Urgent, w) {
+			words = append(words, progress.FeltWords(w))
+		}
+	}
+	where := ""
+	if it := f.item(m); it != nil {
+		where = " in " + f.name(it)
+	}
+	f.note(fmt.Sprintf("%s was marked%s and taken back: asked again, no sign", strings.Join(words, ", "), where))
+}
+
+// name is what an exercise of the session is called.
+func (f *fold) name(it *progress.Item) string {
+	for i := range f.score.Items {
+		if s := &f.score.Items[i]; s.Version == it.Version && s.Name != "" {
+			return s.Name
+		}
+	}
+	return strings.ReplaceAll(it.Version, "-", " ")
 }
 
 // formLost ends an exercise by its form, with the fault that was named then or later.
@@ -241,7 +269,7 @@ func earlier(before *float64, s float64) *float64 {
 
 // change notes what was changed on the spot and leaves a trace in the log.
 func (f *fold) change(it *progress.Item, m *Mark) {
-	name := strings.ReplaceAll(it.Version, "-", " ")
+	name := f.name(it)
 	switch m.What {
 	case "skip":
 		if yes := true; it.Reached != nil && !*it.Reached {

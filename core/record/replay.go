@@ -26,7 +26,7 @@ func ReplayUntil(s *score.Score, day trade.Day, marks []Mark, now time.Time) pro
 }
 
 func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress.Session {
-	list := ordered(marks)
+	list, back := sorted(marks)
 	for i := range list {
 		located(s, &list[i])
 	}
@@ -41,6 +41,9 @@ func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress
 	}
 	f.items()
 	f.events()
+	for i := range back {
+		f.asked(&back[i])
+	}
 	f.endings()
 	after(&f.out, list, func(m *Mark) *progress.Item { return f.item(m) })
 	return f.out

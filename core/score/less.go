@@ -6,18 +6,16 @@ import (
 	"strings"
 )
 
-// Capped is a score whose exercise under way ends its set at a second and does no more than the cap from there on: so
-// many repetitions in each set still to come, or so many seconds of each hold. A cap of nothing leaves the exercise.
-// What ran is kept; what comes after comes earlier.
-func (s *Score) Capped(at float64, c Cap) (*Score, string) {
-	item := s.UnderWay(at)
-	if item < 0 {
+// Capped is a score whose exercise ends the set under way at a second and does no more than the cap from there on: so
+// many sets, so many repetitions in each set still to come, or so many seconds of each hold. A cap of nothing leaves
+// the exercise. What ran is kept; what comes after comes earlier.
+func (s *Score) Capped(at float64, item int, c Cap) (*Score, string) {
+	if item < 0 { // before anything began
 		return s.copy(at, "cap"), ""
 	}
 	name := s.Items[item].Name
 	if c.Empty() {
-		out, said := s.Left(at, c.Why)
-		return out, said
+		return s.Left(at, item, c.Why)
 	}
 	out := s.copy(at, "cap")
 	out.Items = slices.Clone(s.Items)
@@ -36,7 +34,7 @@ func (s *Score) Capped(at float64, c Cap) (*Score, string) {
 		if g.Kind != Work {
 			return true
 		}
-		if now.Kind == Work && g.Set == now.Set && (g.Side == now.Side || now.InTurn) {
+		if now.Kind == Work && now.Item == item && g.Set == now.Set && (g.Side == now.Side || now.InTurn) {
 			return running // the set is over
 		}
 		if c.Reps > 0 && g.Rep > c.Reps {
@@ -135,9 +133,8 @@ func shorten(g *Segment, held *float64, most float64) bool {
 	return true
 }
 
-// Left is a score that leaves the exercise under way at a second, on both sides.
-func (s *Score) Left(at float64, why string) (*Score, string) {
-	item := s.UnderWay(at)
+// Left is a score that leaves an exercise at a second, on both sides.
+func (s *Score) Left(at float64, item int, why string) (*Score, string) {
 	out := s.copy(at, "left")
 	if item < 0 {
 		return out, ""
@@ -152,10 +149,9 @@ func (s *Score) Left(at float64, why string) (*Score, string) {
 	return out, said
 }
 
-// Rested is a score in which somebody does less of the exercise under way while others go on: what is over the cap in
+// Rested is a score in which somebody does less of an exercise while others go on: what is over the cap in
 // the set under way and in those still to come is rest, and no second moves. A cap of nothing rests to its end.
-func (s *Score) Rested(at float64, c Cap) (*Score, string) {
-	item := s.UnderWay(at)
+func (s *Score) Rested(at float64, item int, c Cap) (*Score, string) {
 	out := s.copy(at, "cap")
 	if item < 0 {
 		return out, ""
@@ -221,6 +217,11 @@ func (s *Score) Without(at float64, item int) (*Score, string, error) {
 		return g.Item != item || running || g.Kind == Move || g.Kind == Finish
 	})
 	return out, s.Items[item].Name + " is left out", nil
+}
+
+// Remains tells whether anything of an exercise is still to come at a second, or under way.
+func (s *Score) Remains(at float64, item int) bool {
+	return slices.ContainsFunc(s.Segments, func(g Segment) bool { return g.Item == item && g.Kind == Work && g.End > at })
 }
 
 // UnderWay is the item that is under way at a second, or whose rest or change is; of a way to the next one the item

@@ -20,7 +20,7 @@ func TestLessThanWasPlanned(t *testing.T) {
 			at := share * s.Seconds
 			running := s.Running(at)
 			for name, c := range map[string]score.Cap{"reps": {Reps: 2, Why: "a warning at 2"}, "hold": {HoldS: 5, Why: "a symptom at 6 s"}, "nothing": {}} {
-				got, _ := s.Capped(at, c)
+				got, _ := s.Capped(at, s.UnderWay(at), c)
 				sound(t, got, where+" "+name)
 				assert.Equal(t, s.Segments[:running], got.Segments[:running], where)
 				assert.LessOrEqual(t, got.Seconds, s.Seconds)
@@ -60,7 +60,7 @@ func TestLessThanWasPlanned(t *testing.T) {
 				}
 				assert.Equal(t, others(s), others(got), "%s: the rest of the session", where)
 			}
-			left, said := s.Left(at, "of pain")
+			left, said := s.Left(at, s.UnderWay(at), "of pain")
 			sound(t, left, where)
 			assert.Equal(t, s.Segments[:running], left.Segments[:running], where)
 			if said != "" {
@@ -94,7 +94,7 @@ func TestRestedMovesNoSecond(t *testing.T) {
 				continue
 			}
 			for _, c := range []score.Cap{{}, {Reps: 2}, {HoldS: 4}} {
-				out, said := s.Rested(at, c)
+				out, said := s.Rested(at, s.UnderWay(at), c)
 				require.NotEmpty(t, said, where)
 				require.Equal(t, s.Seconds, out.Seconds, where)
 				require.Equal(t, s.Rev+1, out.Rev)

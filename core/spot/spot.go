@@ -5,6 +5,7 @@ package spot
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -67,17 +68,18 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 	if slices.ContainsFunc(felt, func(w string) bool { return slices.Contains(progress.Urgent, w) }) {
 		return &Outcome{Ends: true, Say: []string{"The session ends here: the client is seen first."}}
 	}
-	if m.Pain != nil && progress.StopRule(f.Start, f.Limit, *m.Pain) {
-		next, said := f.less(m.Pos, score.Cap{Why: fmt.Sprintf("pain %g", *m.Pain)})
-		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
-	}
 	it := f.Score.UnderWay(m.Pos)
+	if m.Item != nil && *m.Item < len(f.Score.Items) { // what is asked of one exercise is answered of it
+		it = *m.Item
+	}
 	if it < 0 {
 		return &Outcome{}
 	}
+	if m.Pain != nil && progress.StopRule(f.Start, f.Limit, *m.Pain) {
+		return f.less(m.Pos, it, score.Cap{Why: fmt.Sprintf("pain %g", *m.Pain)})
+	}
 	if m.Kind == record.Change && m.What == "skip" && f.InClass {
-		next, said := f.less(m.Pos, score.Cap{Why: "left today"})
-		return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
+		return f.less(m.Pos, it, score.Cap{Why: "left today"})
 	}
 	if m.Kind != record.Symptom && m.Kind != record.Warning {
 		return &Outcome{}
@@ -87,19 +89,25 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 	if !left.Binds() { // before it began: what is answered decides
 		return &Outcome{}
 	}
-	next, said := f.less(m.Pos, score.Cap{Sets: left.Sets, Reps: left.Reps, HoldS: left.HoldS, Why: sign.Words() + " today"})
-	return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
+	return f.less(m.Pos, it, score.Cap{Sets: left.Sets, Reps: left.Reps, HoldS: left.HoldS, Why: sign.Words() + " today"})
 }
 
-// less does less of the exercise under way; a cap of nothing leaves it.
-func (f *Facts) less(at float64, c score.Cap) (*score.Score, string) {
+// less does less of an exercise; a cap of nothing leaves it. Of one that is over there is nothing to do less of today.
+func (f *Facts) less(at float64, item int, c score.Cap) *Outcome {
+	if !f.Score.Remains(at, item) {
+		return &Outcome{Say: []string{f.Score.Items[item].Name + " is over: it is kept for next time"}}
+	}
+	var next *score.Score
+	said := ""
 	switch {
 	case f.InClass:
-		return f.Score.Rested(at, c)
+		next, said = f.Score.Rested(at, item, c)
 	case c.Empty():
-		return f.Score.Left(at, c.Why)
+		next, said = f.Score.Left(at, item, c.Why)
+	default:
+		next, said = f.Score.Capped(at, item, c)
 	}
-	return f.Score.Capped(at, c)
+	return &Outcome{Score: next, Plan: f.Plan, Say: say(said)}
 }
 
 func say(text ...string) []string {
@@ -146,7 +154,10 @@ func (f *Facts) Apply(c Change) (*Outcome, error) {
 	case "drop":
 		return simple(f.Score.Without(c.At, c.Item))
 	case "leave":
-		next, said := f.Score.Left(c.At, "")
+		if !f.Score.Remains(c.At, c.Item) {
+			return nil, refuse("%s is left already, or over", f.Score.Items[c.Item].Name)
+		}
+		next, said := f.Score.Left(c.At, c.Item, "")
 		return simple(next, said, nil)
 	case "ease", "down", "place", "swap", "other-side":
 		return f.instead(c)
@@ -319,7 +330,7 @@ func (f *Facts) moved(c Change) (*Outcome, error) {
 	for end > 0 && (p.Items[end-1].Role == trade.Close || p.Items[end-1].Role == trade.Reset) {
 		end--
 	}
-	if c.Item >= end-1 && c.Item > last {
+	if !f.before(c.Item, last, end) {
 		return nil, refuse("%s is the last before the close", f.Score.Items[c.Item].Name)
 	}
 	left.Block = 0
@@ -329,6 +340,14 @@ func (f *Facts) moved(c Change) (*Outcome, error) {
 		p.Items = slices.Delete(p.Items, c.Item, c.Item+1)
 	}
 	return f.goOn(c, &p, []int{}, f.nameOf(left.Version)+" comes later")
+}
+
+// before tells that something comes after an item and before the close.
+func (f *Facts) before(item, last, end int) bool {
+	if item <= last { // what is done together with it comes to its end first
+		item = last
+	}
+	return item < end-1
 }
 
 // added puts a version in after the exercise under way; a trial is one set of the next rung, easily, and decides
@@ -414,6 +433,7 @@ func (f *Facts) goOn(c Change, p *plan.Plan, kept []int, said string) (*Outcome,
 		}
 	}
 	rest = append(rest, p.Items[last+1:]...)
+	f.explained(rest, c.At)
 	out, gave, err := f.inTime(c, rest, under, finish)
 	if err != nil {
 		return nil, err
@@ -421,6 +441,9 @@ func (f *Facts) goOn(c Change, p *plan.Plan, kept []int, said string) (*Outcome,
 	next, err := score.Changed(f.Score, c.At, c.What, score.Next{Finish: finish, Items: out}, f.Laid)
 	if err != nil {
 		return nil, &Refusal{err.Error()}
+	}
+	if err := f.did(c, next); err != nil {
+		return nil, err
 	}
 	made := *f.Plan
 	made.Items = append(slices.Clone(f.Plan.Items[:min(last+1, len(f.Plan.Items))]), out...)
@@ -435,6 +458,84 @@ func (f *Facts) goOn(c Change, p *plan.Plan, kept []int, said string) (*Outcome,
 		text = append(text, fmt.Sprintf("it ends %d s later", late))
 	}
 	return &Outcome{Score: next, Plan: &made, Say: text}, nil
+}
+
+// explained shortens the set-up of what was explained in this session already: what is left of the explaining, and at
+// least what a known exercise takes.
+func (f *Facts) explained(rest []plan.Item, at float64) {
+	ran, asked := map[string]float64{}, map[string]float64{}
+	for i := range f.Score.Segments {
+		g := &f.Score.Segments[i]
+		if g.Kind != score.Setup {
+			continue
+		}
+		version := f.Score.Items[g.Item].Version
+		if heard := min(g.End, at) - g.Start; heard > 0 {
+			ran[version] += heard
+			asked[version] += g.End - g.Start
+		}
+	}
+	known := catalogue.Explain(catalogue.Familiar)
+	for i := range rest {
+		if it := &rest[i]; ran[it.Version] > 0 {
+			left := max(known, int(math.Ceil(asked[it.Version]-ran[it.Version])))
+			it.Dose.SetupS = min(it.Dose.SetupS, left)
+		}
+	}
+}
+
+// did holds what a change says against the score it made: what was asked for is there, and where it was asked for.
+func (f *Facts) did(c Change, next *score.Score) error {
+	var coming []int // the items still to come, in their order; one under way is among them
+	for i := range next.Segments {
+		g := &next.Segments[i]
+		if g.Kind == score.Work && g.End > c.At && !slices.Contains(coming, g.Item) {
+			coming = append(coming, g.Item)
+		}
+	}
+	at := func(is func(*score.Item) bool) int {
+		return slices.IndexFunc(coming, func(i int) bool { return is(&next.Items[i]) })
+	}
+	name := func(version string) func(*score.Item) bool {
+		return func(it *score.Item) bool { return it.Version == version }
+	}
+	was := &f.Score.Items[max(0, min(c.Item, len(f.Score.Items)-1))]
+	where := at(name(was.Version))
+	running := -1
+	if k := f.Score.UnderWay(c.At); k >= 0 {
+		running = at(name(f.Score.Items[k].Version))
+	}
+	switch c.What {
+	case "later":
+		if where < 1 {
+			return refuse("%s cannot be done later here", was.Name)
+		}
+	case "next":
+		if where < 0 || where > running+1 {
+			return refuse("%s cannot come next here", was.Name)
+		}
+	case "swap", "down":
+		if where >= 0 || c.What == "swap" && at(name(c.Version)) < 0 {
+			return refuse("%s cannot be taken in place of %s here", f.nameOf(c.Version), was.Name)
+		}
+	case "add", "trial":
+		if c.Version != "" && at(name(c.Version)) < 0 {
+			return refuse("%s finds no place here", f.nameOf(c.Version))
+		}
+	case "ease":
+		if where < 0 || !slices.Contains(next.Items[coming[where]].Eases, c.Ease) {
+			return refuse("%s cannot be eased so here", was.Name)
+		}
+	case "place":
+		if where < 0 || next.Items[coming[where]].Surface != c.Surface {
+			return refuse("%s cannot be done there", was.Name)
+		}
+	case "dose":
+		if next.Seconds >= f.Score.Seconds {
+			return refuse("nothing becomes shorter by that")
+		}
+	}
+	return nil
 }
 
 // inTime makes what follows fit into what is left of the hour; what was just asked for does not give way.

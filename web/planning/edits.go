@@ -54,14 +54,14 @@ func (s *Planning) editPlan(c *gin.Context) {
 			return
 		}
 		e := editAsked(c)
-		name := s.itemName(c, pg, e)
-		if err := edit.Apply(pg.Person.Req, pg.Plan, e); err != nil {
+		said, err := edit.Do(pg.Person.Req, pg.Plan, e)
+		if err != nil {
 			pg.Problem = plainly(err)
 			s.showPlan(c, http.StatusUnprocessableEntity, pg)
 			return
 		}
 		pg.At, pg.Stale = follow(pg, e), pg.Stale && e.Op != "rebuild"
-		pg.Said = editWords(e.Op, name)
+		pg.Said = said
 		s.keepPlan(c, pg, pg.Said)
 	})
 }
@@ -147,46 +147,6 @@ func follow(pg *PlanPage, e edit.Edit) int {
 	return max(0, min(at, len(pg.Plan.Items)-1))
 }
 
-func (s *Planning) itemName(c *gin.Context, pg *PlanPage, e edit.Edit) string {
-	slug := e.With
-	if e.Item >= 0 && e.Item < len(pg.Plan.Items) && e.Op != "add" {
-		slug = pg.Plan.Items[e.Item].Version
-	}
-	if v, ok := s.Catalogue(c).Version(slug); ok {
-		return v.Name
-	}
-	return slug
-}
-
-func editWords(op, name string) string {
-	words := map[string]string{
-		"up":      "%s moved earlier",
-		"down":    "%s moved later",
-		"move":    "%s moved",
-		"remove":  "%s removed",
-		"ban":     "%s taken out for good",
-		"allow":   "%s allowed again",
-		"longer":  "%s made longer",
-		"shorter": "%s made shorter",
-		"swap":    "%s swapped",
-		"add":     "%s added",
-		"harder":  "%s one rung up",
-		"easier":  "%s one rung down",
-		"side":    "%s: side changed",
-		"dose":    "%s: dose typed",
-		"layer":   "%s: a layer more",
-		"unlayer": "%s: a layer less",
-		"lock":    "%s locked",
-		"unlock":  "%s unlocked",
-		"begin":   "begins with %s",
-		"finish":  "ends with %s",
-	}
-	if w, ok := words[op]; ok {
-		return fmt.Sprintf(w, name)
-	}
-	return map[string]string{"arrange": "put in the best order", "rebuild": "rebuilt around what is locked"}[op]
-}
-
 // keepPlan stores a change as a step that can be undone and shows what changed.
 func (s *Planning) keepPlan(c *gin.Context, pg *PlanPage, what string) {
 	doc, err := json.Marshal(pg.Plan)
@@ -211,6 +171,10 @@ func (s *Planning) keepPlan(c *gin.Context, pg *PlanPage, what string) {
 func (s *Planning) answerPlan(c *gin.Context, pg *PlanPage) {
 	if c.GetHeader("HX-Request") == "true" {
 		s.showPlan(c, http.StatusOK, pg)
+		return
+	}
+	if c.PostForm("back") == "start" {
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/plans/%d/start", pg.Row.ID))
 		return
 	}
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/plans/%d?at=%d", pg.Row.ID, pg.At))
@@ -294,7 +258,10 @@ func (s *Planning) rebuildPlan(c *gin.Context) {
 		if err == nil {
 			var q *plan.Plan
 			if q, err = edit.Rebuild(pg.Person.Req, pg.Plan); err == nil {
-				pg.Plan, pg.At, pg.Stale, pg.Said = q, 0, false, "rebuilt around what is locked"
+				pg.Said, err = edit.Rebuilt(pg.Person.Req, pg.Plan, q)
+			}
+			if err == nil {
+				pg.Plan, pg.At, pg.Stale = q, 0, false
 				s.keepPlan(c, pg, pg.Said)
 				return
 			}

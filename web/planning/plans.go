@@ -213,6 +213,8 @@ type PlanPage struct {
 	Instead  []string // what does at home for what helps and is not there
 	Kinds    []people.KindChoice
 	Banned   []*catalogue.Version
+	Removed  []*catalogue.Version // by hand: rebuilding leaves them out
+	Taught   bool                 // a session was taught from it, and nothing else changed since
 	Families []familyChoice // what may be added
 	Length   string         // of the session, in words for the ear
 
@@ -332,7 +334,12 @@ func (s *Planning) planAt(c *gin.Context, id int64) (*PlanPage, error) {
 	}
 	pg := &PlanPage{Row: row, Person: who, Plan: p, Cautions: s.Limits().Cautions, Kinds: s.KindChoices(c, who.Client)}
 	pg.Stale = row.ClientRevision != who.Row.Revision || who.Req.Stale(p, row.Basis)
+	taught, changed, err := s.Store.PlanTaught(c, row.ID)
+	if err != nil {
+		return nil, err
+	}
 	appraise.Retime(who.Req, p) // what is shown is screened again whatever changed meanwhile
+	pg.Taught = taught && !changed && UnsafeItems(pg) == nil
 	pg.At = opened(c, len(p.Items))
 	return pg, nil
 }
@@ -480,6 +487,11 @@ func (s *Planning) FillPlan(pg *PlanPage, cat *catalogue.Catalogue) {
 			pg.Banned = append(pg.Banned, v)
 		}
 	}
+	for _, slug := range p.Removed {
+		if v, ok := cat.Version(slug); ok {
+			pg.Removed = append(pg.Removed, v)
+		}
+	}
 	for _, k := range p.Checks {
 		if k.Rule == "floor-transfers" {
 			pg.Rises = k.Detail
@@ -557,6 +569,20 @@ func UnsafeItems(pg *PlanPage) []string {
 	}
 	return out
 }
+
+// NotAllowed are the remarks of a plan with which it is not taught until they are mended or overridden with a reason.
+func NotAllowed(pg *PlanPage) (out []plan.Check) {
+	for _, k := range pg.Plan.Checks {
+		if !k.OK && k.Weight == plan.NotAllowed {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
+// Overridable tells whether a remark may be overridden with a reason: never what a clinician's words forbid; what does
+// not suit is overridden for the exercise, with a day on which that ends.
+func Overridable(rule string) bool { return rule != "clinician-limits" && rule != "safe" }
 
 // Routes registers the pages of plans.
 func (s *Planning) Routes(in *gin.RouterGroup) {

@@ -359,26 +359,22 @@ func (s *Player) follows(
 	}
 	var out *spot.Outcome
 	if m.Kind == record.Undo {
-		made := madeBy(k.Marks, k.Score.Rev)
-		if made == nil || made.Key != m.Of || len(t.Scores) < 2 {
-			return nil, nil
-		}
-		var before score.Score
-		if err := json.Unmarshal(t.Scores[len(t.Scores)-2].Document, &before); err != nil {
-			return nil, err
-		}
-		next, err := k.Score.Back(&before, m.Pos)
-		if err != nil {
+		if out, err = back(&underway{t: t, k: k}, m.Pos, undone(about)); err != nil {
 			return []string{client.Name + ": it stays as it is, " + err.Error()}, nil
 		}
-		out = &spot.Outcome{Score: next, Say: []string{"taken back"}}
 	} else {
 		f := spot.Facts{Score: k.Score, InClass: true}
 		f.Start, f.Limit = painBounds(&t, cl)
 		out = f.Happens(m)
 	}
-	if out.Score == nil || out.Score.Because == "cap" && told(k.Marks, m) {
+	if told(k.Marks, m) && (out.Score == nil || out.Score.Because == "cap") {
 		return nil, nil
+	}
+	for _, x := range out.Say {
+		say = append(say, client.Name+": "+x)
+	}
+	if out.Score == nil {
+		return say, nil
 	}
 	stored := *m
 	stored.Score = out.Score.Rev
@@ -396,8 +392,5 @@ func (s *Player) follows(
 		return nil, err
 	}
 	add.Score = &store.Score{Rev: out.Score.Rev, Document: text}
-	for _, x := range out.Say {
-		say = append(say, client.Name+": "+x)
-	}
 	return say, nil
 }

@@ -267,43 +267,84 @@ func (s *Player) spot(c *gin.Context, u *underway, f *spotForm, m *record.Mark) 
 
 // spotBack takes the last change back, as long as nothing of it has run.
 func spotBack(u *underway, f *spotForm, m *record.Mark) (*spot.Outcome, error) {
-	last := madeBy(u.k.Marks, u.k.Score.Rev)
-	if last == nil || len(u.t.Scores) < 2 {
+	made := standing(u.k.Marks, u.t.Scores)
+	if len(made) == 0 {
 		return nil, &spot.Refusal{Why: "there is no change to take back"}
 	}
-	out, err := back(u, f.Pos)
-	m.Kind, m.What, m.Of, m.Item = record.Undo, "", last.Key, nil
-	return out, err
+	m.Kind, m.What, m.Of, m.Item = record.Undo, "", made[len(made)-1].key, nil
+	return back(u, f.Pos, []string{m.Of})
 }
 
-// madeBy is the mark that made a revision of the score, nil when none did.
-func madeBy(marks []record.Mark, rev int) (last *record.Mark) {
-	for i := range marks {
-		if x := &marks[i]; x.Score == rev && x.Kind != record.Undo {
-			last = x
+// revision is a change of a score that stands: the mark that made it, and its place among the scores of its session.
+type revision struct {
+	key string
+	at  int
+}
+
+// standing are the changes of a session's score that were not taken back, oldest first.
+func standing(marks []record.Mark, scores []store.Score) (out []revision) {
+	for i := 1; i < len(scores); i++ {
+		by := slices.IndexFunc(marks, func(m record.Mark) bool { return m.Score == scores[i].Rev })
+		switch {
+		case by < 0:
+			out = append(out, revision{at: i})
+		case marks[by].Kind != record.Undo:
+			out = append(out, revision{marks[by].Key, i})
+		default: // with what was said of it later
+			gone := answers(marks, []string{marks[by].Of})
+			for len(out) > 0 && slices.Contains(gone, out[len(out)-1].key) {
+				out = out[:len(out)-1]
+			}
 		}
 	}
-	return last
+	return out
 }
 
-// back is the score as it was before its last revision.
-func back(u *underway, pos float64) (*spot.Outcome, error) {
+// answers are marks with those that say more of them.
+func answers(marks []record.Mark, keys []string) []string {
+	out := slices.Clone(keys)
+	for i := range marks {
+		if m := &marks[i]; m.Of != "" && m.Kind != record.Undo && slices.Contains(keys, m.Of) {
+			out = append(out, m.Key)
+		}
+	}
+	return out
+}
+
+// back is the score as it was before what followed from some marks, nil when nothing did.
+func back(u *underway, pos float64, keys []string) (*spot.Outcome, error) {
+	gone := answers(u.k.Marks, keys)
+	made := standing(u.k.Marks, u.t.Scores)
+	n := len(made)
+	for n > 0 && slices.Contains(gone, made[n-1].key) {
+		n--
+	}
+	if n == len(made) {
+		if slices.ContainsFunc(made, func(r revision) bool { return slices.Contains(gone, r.key) }) {
+			return nil, &spot.Refusal{Why: "the session was changed once more since"}
+		}
+		return &spot.Outcome{}, nil
+	}
+	first := made[n].at
 	var before score.Score
-	if err := json.Unmarshal(u.t.Scores[len(u.t.Scores)-2].Document, &before); err != nil {
+	if err := json.Unmarshal(u.t.Scores[first-1].Document, &before); err != nil {
 		return nil, err
 	}
 	next, err := u.k.Score.Back(&before, pos)
 	if err != nil {
 		return nil, &spot.Refusal{Why: err.Error()}
 	}
-	p := *u.facts.Plan
-	if doc := u.t.Scores[len(u.t.Scores)-1].Before; len(doc) > 0 { // the plan that went with it
+	p := plan.Plan{}
+	if u.facts.Plan != nil {
+		p = *u.facts.Plan
+	}
+	if doc := u.t.Scores[first].Before; len(doc) > 0 { // the plan that went with it
 		p = plan.Plan{} // read into the other one, fields it has not would stay
 		if err := json.Unmarshal(doc, &p); err != nil {
 			return nil, err
 		}
 	}
-	return &spot.Outcome{Score: next, Plan: &p, Say: []string{"taken back"}}, nil
+	return &spot.Outcome{Score: next, Plan: &p, Say: []string{"taken back, with what followed from it"}}, nil
 }
 
 // checked takes in what was compared in the session: it is kept for the day, and the rest is fitted to it.
@@ -409,6 +450,16 @@ func (s *Player) addable(c *gin.Context, u *underway, pos float64) (out []spot.O
 	return out
 }
 
+// undone are the marks that some marks take back.
+func undone(marks []record.Mark) (keys []string) {
+	for i := range marks {
+		if marks[i].Kind == record.Undo {
+			keys = append(keys, marks[i].Of)
+		}
+	}
+	return keys
+}
+
 // told tells that the same symptom was marked before: what is said of it later caps nothing again.
 func told(marks []record.Mark, m *record.Mark) bool {
 	return slices.ContainsFunc(marks, func(k record.Mark) bool { return m.Of != "" && k.Key == m.Of && k.Score > 0 })
@@ -437,17 +488,17 @@ func (s *Player) following(
 	}
 	var out *spot.Outcome
 	if m.Kind == record.Undo {
-		if made := madeBy(u.k.Marks, u.k.Score.Rev); made == nil || made.Key != m.Of || len(t.Scores) < 2 {
-			return nil, nil
-		}
-		if out, err = back(&u, m.Pos); err != nil {
+		if out, err = back(&u, m.Pos, undone(marks)); err != nil {
 			return []string{"the rest stays as it is: " + err.Error()}, nil
 		}
 	} else {
 		out = u.facts.Happens(m)
 	}
-	if out.Score == nil || out.Score.Because == "cap" && told(u.k.Marks, m) {
+	if told(u.k.Marks, m) && (out.Score == nil || out.Score.Because == "cap") {
 		return nil, nil
+	}
+	if out.Score == nil {
+		return out.Say, nil
 	}
 	m.Score = out.Score.Rev
 	row, err := teaching.Stored(m)

@@ -10,9 +10,11 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"restbend"
+	"restbend/core/edit"
 	"restbend/core/intake"
 	"restbend/core/plan"
 	"restbend/core/progress"
+	"restbend/core/record"
 	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/store"
@@ -31,6 +33,31 @@ type startForm struct {
 	Form    people.AfterForm
 	Whole   *people.WholeView
 	Others  []people.ClientRow // who can be taught together with the client
+	Barred  []barred           // what the plan may not be taught with
+}
+
+// barred is a remark that stops teaching until it is mended, or overridden with a reason where that may be.
+type barred struct {
+	plan.Check
+	Mends       []edit.Repair
+	MayOverride bool
+	Why         string // the reason that was typed
+}
+
+// longestWhy bounds the reason of an override (product default).
+const longestWhy = 200
+
+// barredBy are the remarks that stop a plan from being taught, with what was typed of them; open tells that one of
+// them is neither mended nor overridden.
+func barredBy(c *gin.Context, pg *planning.PlanPage) (out []barred, open bool) {
+	mends := edit.Mends(pg.Person.Req, pg.Plan)
+	for _, k := range planning.NotAllowed(pg) {
+		b := barred{Check: k, Mends: mends[k.Rule], MayOverride: planning.Overridable(k.Rule)}
+		b.Why = strings.TrimSpace(c.PostForm("override." + k.Rule))
+		open = open || !b.MayOverride || b.Why == "" || len(b.Why) > longestWhy
+		out = append(out, b)
+	}
+	return out, open
 }
 
 // showStart shows the page before a session with what was typed.
@@ -46,6 +73,7 @@ func (s *Player) showStart(c *gin.Context, status int, pg *planning.PlanPage, pr
 		s.Failed(c, err)
 		return
 	}
+	stops, _ := barredBy(c, pg)
 	s.Render(
 		c,
 		status,
@@ -62,6 +90,7 @@ func (s *Player) showStart(c *gin.Context, status int, pg *planning.PlanPage, pr
 			people.NewAfterForm(c.Request.PostForm, nil),
 			s.WholeView(pg.Person),
 			others,
+			stops,
 		},
 	)
 }
@@ -99,12 +128,20 @@ func (s *Player) start(c *gin.Context) {
 		again("Answer the question about warning signs first.")
 		return
 	}
+	if pg.Stale && pg.Taught {
+		again("This session was taught already. Mend it first: it then follows what that session decided.")
+		return
+	}
 	if pg.Stale {
 		again("This plan is older than what is known of the client now. Mend it first.")
 		return
 	}
 	if planning.UnsafeItems(pg) != nil || pg.Person.Req.Screening.Refer != nil {
 		again("This plan holds something that no longer suits. Mend it first.")
+		return
+	}
+	if _, open := barredBy(c, pg); open {
+		again("Something in this plan is not allowed. Mend it, or override it with a reason.")
 		return
 	}
 	pain, err := site.TypedNumber(c.PostForm("pain"))
@@ -135,6 +172,9 @@ func (s *Player) start(c *gin.Context) {
 	}
 	if with := c.PostFormArray("with"); len(with) > 0 {
 		id, wrong, err := s.beginClass(c, pg, pain, with)
+		if err == nil && wrong == "" {
+			err = s.keepOverrides(c, pg, id)
+		}
 		switch {
 		case err != nil:
 			s.Failed(c, err)
@@ -146,6 +186,9 @@ func (s *Player) start(c *gin.Context) {
 		return
 	}
 	id, err := s.begin(c, pg, pain)
+	if err == nil {
+		err = s.keepOverrides(c, pg, id)
+	}
 	if err != nil {
 		s.Failed(c, err)
 		return
@@ -188,6 +231,21 @@ func (s *Player) begin(c *gin.Context, pg *planning.PlanPage, pain float64) (id 
 		},
 	)
 	return id, err
+}
+
+// keepOverrides keeps what was overridden, and why, with the session.
+func (s *Player) keepOverrides(c *gin.Context, pg *planning.PlanPage, id int64) error {
+	over, _ := barredBy(c, pg)
+	var notes []record.Mark
+	for _, b := range over {
+		m := s.newMark(c, record.Note)
+		m.Text = fmt.Sprintf("Overridden: %s, %s. Why: %s", strings.ReplaceAll(b.Rule, "-", " "), b.Detail, b.Why)
+		notes = append(notes, m)
+	}
+	if notes == nil {
+		return nil
+	}
+	return s.keepMarks(c, id, false, notes...)
 }
 
 // answersBefore takes in what the client says of the time since the last session. It tells that

@@ -1,12 +1,13 @@
 // Small helpers: "?" lists the keys, what waits is sent, signing out leaves nothing behind.
 (() => {
   "use strict";
-  // Choosing a kind of session proposes its minutes.
+  // Choosing a kind of session proposes its minutes, unless somebody chose them already.
   document.addEventListener("change", e => {
+    if (e.target.name === "minutes") e.target.dataset.touched = "";
     const kind = e.target.closest && e.target.closest("select[name=template]");
     const asked = kind && Number(kind.selectedOptions[0].dataset.minutes);
     const minutes = asked && kind.form.elements.minutes;
-    if (!minutes) return;
+    if (!minutes || minutes.dataset.touched !== undefined) return;
     const fits = [...minutes.options].find(o => Number(o.value) >= asked) || minutes.options[minutes.options.length - 1];
     minutes.value = fits.value;
   });

@@ -17,6 +17,16 @@
     fresh();
     document.getElementById("said").textContent = "That did not arrive. What was saved before is kept; try again.";
   });
+  // Minutes, kind and place that are chosen change nothing until the session is rebuilt: that is said.
+  const choices = ["minutes", "template", "skill", "place"];
+  bench.addEventListener("change", e => {
+    if (!choices.includes(e.target.name)) return;
+    const applied = s => [...s.options].find(o => o.defaultSelected) || s.options[0];
+    const open = choices.map(n => bench.elements[n]).filter(s => s && s.selectedOptions[0] !== applied(s));
+    const note = document.getElementById("not-applied");
+    note.hidden = !open.length;
+    note.textContent = open.length ? `Chosen, not applied yet: ${open.map(s => s.labels[0].textContent.toLowerCase() + " " + s.selectedOptions[0].textContent).join(", ")}. Rebuild applies it.` : "";
+  });
   // On a narrow screen the line is wider than the page and moves under the finger; where it
   // stands survives its being sent again, and what is open is in sight.
   let left = 0;
