@@ -176,7 +176,7 @@ func TestADoseIsTypedOnTheBench(t *testing.T) {
 	}
 	code, page := typed(url.Values{"dose_sets": {"2"}, "dose_reps": {"9"}, "dose_hold": {""}})
 	require.Equal(t, 200, code)
-	assert.Contains(t, page, "dose typed")
+	assert.Contains(t, page, "→ 2 x 9")
 	q, _ = p.stored(1)
 	assert.Equal(t, []int{2, 9}, []int{q.Items[n].Dose.Sets, q.Items[n].Dose.Reps})
 	code, page = typed(url.Values{"dose_reps": {"12"}, "dose_side": {"left"}, "dose_why": {"the weaker one"}})

@@ -38,6 +38,9 @@ func (in *Input) own(v *catalogue.Version, step int, turns []turn, last int) dos
 			return put(d, before)
 		}
 	}
+	if !slices.ContainsFunc(done.items, func(it Item) bool { return it.Version == v.Slug && !it.Whole() }) {
+		return put(d, asked) // all of it was done: the same again
+	}
 	return put(d, asked.least(ladder))
 }
 
@@ -45,6 +48,9 @@ func (in *Input) own(v *catalogue.Version, step int, turns []turn, last int) dos
 // same unit, and nobody counts falling sets or a window.
 func comparable(d *dose.Dose, a Amount) bool {
 	l := amountOf(d)
+	if d.HoldCounts > 0 && a.HoldS+a.HoldBreaths == 0 {
+		return false // earlier records do not say counts
+	}
 	return !fixed(d) && a.Reps > 0 && (a.HoldBreaths > 0 && l.HoldS == 0 || a.HoldS > 0 && l.HoldBreaths == 0 ||
 		a.HoldS+a.HoldBreaths == 0 && l.HoldBreaths == 0)
 }

@@ -444,7 +444,7 @@ var nothing = Cap{Sets: 1, Reps: 1, HoldS: LeastHold}
 func (in *Input) within(d *Decision, v *catalogue.Version, done turn, c Cap) {
 	if c.Nothing {
 		d.Step, d.Dose, c = 0, v.Dose(in.School, 0), c.With(nothing)
-	} else if a, ok := asDone(v, done); ok {
+	} else if a, ok := asDone(v, done, c); ok {
 		d.Dose = put(d.Dose, a)
 	}
 	d.Dose = c.Of(d.Dose, in.Breaths)
@@ -462,7 +462,7 @@ func (in *Input) keepCap(d *Decision, v *catalogue.Version, done turn) {
 	d.Step, d.Dose = 0, v.Dose(in.School, 0)
 	if c.Nothing {
 		c = c.With(nothing)
-	} else if a, ok := asDone(v, done); ok {
+	} else if a, ok := asDone(v, done, c); ok {
 		d.Dose = put(d.Dose, a.least(amountOf(&d.Dose)))
 	}
 	d.Dose = c.Of(d.Dose, in.Breaths)
@@ -479,6 +479,8 @@ func lagging(t turn) (side trade.Side, why string) {
 			short[it.Side] = true
 			how := "it ended before the target"
 			switch {
+			case (it.EndedBy == ByForm || it.FormLostS != nil) && it.Whole():
+				how = "form was lost at the end of it"
 			case it.EndedBy == ByForm || it.FormLostS != nil:
 				how = "form was lost before the target"
 			case it.EndedBy == ByBreath:
@@ -486,7 +488,9 @@ func lagging(t turn) (side trade.Side, why string) {
 			case away:
 				how = "nobody confirmed that it was done"
 			}
-			why = fmt.Sprintf("%s: %s of %s", how, it.amount().words(it.Target), it.Target.words(it.Target))
+			if why = how; !it.Whole() {
+				why = fmt.Sprintf("%s: %s of %s", how, it.amount().words(it.Target), it.Target.words(it.Target))
+			}
 		}
 	}
 	if len(short) == 1 && len(t.items) > 1 {

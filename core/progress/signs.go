@@ -91,6 +91,14 @@ func (c Cap) With(o Cap) Cap {
 	return Cap{least(c.Sets, o.Sets), least(c.Reps, o.Reps), least(c.HoldS, o.HoldS), c.Nothing || o.Nothing}
 }
 
+// Even is a cap of work in which sides or directions change: the same number of each.
+func (c Cap) Even() Cap {
+	if c.Reps > 1 {
+		c.Reps -= c.Reps % 2
+	}
+	return c
+}
+
 // Binds tells that a cap says anything.
 func (c Cap) Binds() bool { return c != Cap{} }
 
@@ -240,20 +248,28 @@ func (in *Input) lastClean(v *catalogue.Version, done turn) (c Cap, rule, why st
 }
 
 // asDone are the measures of a turn of a version as it was done, in those of its dose ladder, on the side that did
-// least. It is false where nothing was done.
-func asDone(v *catalogue.Version, done turn) (a Amount, ok bool) {
+// least; of what a cap binds as it was asked, and where it binds the sets as the clean ones were. It is false where
+// nothing was done.
+func asDone(v *catalogue.Version, done turn, c Cap) (a Amount, ok bool) {
 	for i := range done.items {
 		it := &done.items[i]
 		if it.Version != v.Slug || it.amount().doneOf(it.Target) == 0 {
 			continue
 		}
-		own := it.Target
+		own, sets := it.Target, it.SetsDone
 		own.Sets = min(max(1, it.Done.Sets), max(1, own.Sets))
-		if it.Done.HoldS > 0 {
-			own.HoldS = min(own.HoldS, it.Done.HoldS)
+		if len(sets) == 0 {
+			sets = []Amount{it.Done}
+		} else if c.Sets > 0 {
+			sets = sets[:min(c.Sets, len(sets))]
 		}
-		if it.Done.HoldBreaths > 0 {
-			own.HoldBreaths = min(own.HoldBreaths, it.Done.HoldBreaths)
+		for _, s := range sets {
+			if s.HoldS > 0 && c.HoldS == 0 {
+				own.HoldS = min(own.HoldS, s.HoldS)
+			}
+			if s.HoldBreaths > 0 && c.HoldS == 0 {
+				own.HoldBreaths = min(own.HoldBreaths, s.HoldBreaths)
+			}
 		}
 		if own = own.onLadder(v, it.Side); ok {
 			own = own.least(a)

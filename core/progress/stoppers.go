@@ -205,7 +205,7 @@ var stoppers = []Stopper{
 					if it.Where == "" {
 						return fmt.Sprintf("pain of %g of 10 came", *it.Pain)
 					}
-					return fmt.Sprintf("pain of %g of 10 came in the %s", *it.Pain, it.Where)
+					return fmt.Sprintf("pain of %g of 10 came in the %s", *it.Pain, strings.ReplaceAll(it.Where, "-", " "))
 				}
 			}
 			for _, it := range t.items {

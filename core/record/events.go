@@ -3,6 +3,7 @@ package record
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -31,7 +32,7 @@ func (f *fold) events() {
 func (f *fold) event(it *progress.Item, m *Mark, faults map[string]string) {
 	switch m.Kind {
 	case Form:
-		formLost(it, m, faults)
+		f.formLost(it, m, faults)
 	case Warning:
 		it.Mark(SignOf(f.score, m))
 	case Symptom:
@@ -101,17 +102,30 @@ func (f *fold) name(it *progress.Item) string {
 	return strings.ReplaceAll(it.Version, "-", " ")
 }
 
-// formLost ends an exercise by its form, with the fault that was named then or later.
-func formLost(it *progress.Item, m *Mark, faults map[string]string) {
+// formLost ends an exercise by its form, with the fault that was named then or later. What is seen before the work has
+// begun is a fault, and ends nothing.
+func (f *fold) formLost(it *progress.Item, m *Mark, faults map[string]string) {
 	code := m.Fault
 	if c, ok := faults[m.Key]; ok {
 		code = c
+	}
+	it.Fault = append(it.Fault, progress.Fault{Code: cmp.Or(code, "other"), Side: oneSide(m.Side), S: m.S})
+	if f.before(m) {
+		return
 	}
 	if it.EndedBy != progress.BySymptom {
 		it.EndedBy = progress.ByForm
 	}
 	it.FormLostS = earlier(it.FormLostS, m.S)
-	it.Fault = append(it.Fault, progress.Fault{Code: cmp.Or(code, "other"), Side: oneSide(m.Side), S: m.S})
+}
+
+// before tells that a mark was made before the work of its exercise had begun.
+func (f *fold) before(m *Mark) bool {
+	if len(f.score.Segments) == 0 || m.Rep > 0 || m.S > 0 && m.Item == nil {
+		return false
+	}
+	g := &f.score.Segments[madeAt(f.score, m.Pos)]
+	return g.Kind == score.Setup && (m.Item == nil || *m.Item == g.Item)
 }
 
 // reach notes that an exercise something was marked in was reached.
@@ -155,7 +169,7 @@ func SignOf(s *score.Score, m *Mark) progress.Sign {
 		sign.HoldS = m.S
 		return sign
 	}
-	i := s.Running(m.Pos)
+	i := madeAt(s, m.Pos)
 	way := false
 	for i > 0 && (s.Segments[i].Kind == score.Move || s.Segments[i].Kind == score.Finish) {
 		i, way = i-1, true
@@ -168,11 +182,14 @@ func SignOf(s *score.Score, m *Mark) progress.Sign {
 	held := func() bool { d := &s.Items[item].Dose; return d.HoldS+d.HoldBreaths+d.HoldCounts+d.WindowS > 0 }
 	switch {
 	case item != g.Item: // said from elsewhere: as the mark has it
-		if m.Rep <= 1 && held() {
+		switch {
+		case m.Rep <= 1 && m.S > 0 && held():
 			sign.HoldS = m.S
+		case m.Rep == 0 && m.Set <= 1:
+			sign = progress.Sign{Warning: sign.Warning}
 		}
-	case m.Set == 0 && m.Rep > 0 && (way || g.Kind != score.Work): // said of a repetition that is over
-		if m.Rep == 1 && held() {
+	case m.Rep > 0 && (g.Kind != score.Work || way && m.Set == 0 || m.Set > 0 && (m.Set != g.Set || m.Rep != g.Rep)):
+		if m.Rep == 1 && held() { // said of a repetition that is over
 			sign.HoldS = m.S
 		}
 	case way && g.Kind == score.Work || g.Extra:
@@ -207,6 +224,15 @@ func SignOf(s *score.Score, m *Mark) progress.Sign {
 	}
 	sign.HoldS = progress.SecondOf(sign.HoldS)
 	return sign
+}
+
+// madeAt is the segment in which a mark was made. One that is cut there was cut by what followed from the mark.
+func madeAt(s *score.Score, pos float64) int {
+	i := s.Running(pos)
+	if i > 0 && s.Segments[i-1].Cut && math.Abs(s.Segments[i-1].End-pos) < 2e-3 {
+		i--
+	}
+	return i
 }
 
 // holdStart is the first segment of the hold that a segment is part of.

@@ -58,7 +58,7 @@ func located(s *score.Score, m *Mark) {
 		) {
 		return
 	}
-	i := s.Running(m.Pos)
+	i := madeAt(s, m.Pos)
 	// on the way it is about what just ended
 	for i > 0 && (s.Segments[i].Kind == score.Move || s.Segments[i].Kind == score.Finish) {
 		i--
@@ -151,7 +151,7 @@ func (f *fold) item(m *Mark) *progress.Item {
 	case m.Item != nil:
 		item = *m.Item
 	case len(f.score.Segments) > 0:
-		s := &f.score.Segments[f.score.Running(m.Pos)]
+		s := &f.score.Segments[madeAt(f.score, m.Pos)]
 		if item = s.Item; side == "" {
 			side = s.Side
 		}

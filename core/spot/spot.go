@@ -86,6 +86,9 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 	}
 	sign := record.SignOf(f.Score, m)
 	left := sign.Leaves(f.single(it))
+	if f.Score.Items[it].Dose.Turn != "" {
+		left = left.Even()
+	}
 	if !left.Binds() { // before it began: what is answered decides
 		return &Outcome{}
 	}

@@ -156,7 +156,7 @@ func TestWhatATeacherDoes(t *testing.T) {
 		{"a symptom at 12 s of a hold", "plank-knees 1/1", symptom(1, 12), "at most 11 s", "plank-knees 1/1, squat-half 2/20, long-spine-wall 1/1"},
 		{"a symptom at 2 s of a hold: there is no shorter one", "plank-knees 1/1", symptom(1, 2), "is left", "squat-half 2/20, long-spine-wall 1/1"},
 		{"a symptom on the way to the squats is about the plank, which is over", "before squat-half", symptom(1, 12), "Forearm plank on knees is over: it is kept for next time", ""},
-		{"a symptom in turn", "bird-dog-leg 1/4", symptom(4, 0), "at most 3", "bird-dog-leg 1/3, plank-knees 2/2, squat-half 2/20, long-spine-wall 1/1"},
+		{"a symptom in turn", "bird-dog-leg 1/4", symptom(4, 0), "at most 2", "bird-dog-leg 1/2, plank-knees 2/2, squat-half 2/20, long-spine-wall 1/1"},
 		{"a warning at the sixth", "bridge 1/6", mark(record.Warning, func(m *record.Mark) { m.Rep = 6 }), "at most 6", "bridge 2/12, clam 4/32" + rest},
 		{"a warning at 15 s", "plank-knees 1/1", mark(record.Warning, func(m *record.Mark) { m.Rep, m.S = 1, 15 }), "at most 15 s", "plank-knees 1/1, squat-half 2/20, long-spine-wall 1/1"},
 		{"pain of 3 with a symptom at the fifth", "bridge 1/5", mark(record.Symptom, func(m *record.Mark) { m.Rep, m.Pain = 5, pain(3) }), "is left: pain 3", "clam 4/32" + rest},

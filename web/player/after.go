@@ -36,12 +36,48 @@ type afterPage struct {
 	Unconfirmed int
 	Unreached   int
 	Whole       *people.WholeView
-	Decisions   []people.DecisionRow
+	Next        []nextGroup // of what was done, in the order done
+	NextOthers  []nextGroup // of what was not
 	Form        people.AfterForm
 	Ended       bool
 	Open        int // the line whose correction stands open, -1 for none
 	Said        string
 	Class       []people.TodayRow // the others of a class
+}
+
+// nextGroup is what one reason decides for next time, of one exercise or of several.
+type nextGroup struct {
+	people.DecisionRow
+	Rows []people.DecisionRow
+}
+
+// nextGroups puts decisions in the order in which their exercises were done, each reason said once: those of what was
+// done in a session, and the others.
+func nextGroups(session *progress.Session, rows []people.DecisionRow) (done, others []nextGroup) {
+	place := func(version string) int {
+		i := slices.IndexFunc(session.Items, func(it progress.Item) bool { return it.Version == version && it.Begun() })
+		if i < 0 {
+			return len(session.Items)
+		}
+		return i
+	}
+	rows = slices.Clone(rows)
+	slices.SortStableFunc(rows, func(a, b people.DecisionRow) int { return place(a.Version) - place(b.Version) })
+	for _, d := range rows {
+		list := &done
+		if place(d.Version) == len(session.Items) {
+			list = &others
+		}
+		i := slices.IndexFunc(*list, func(g nextGroup) bool {
+			return g.Decision.Decision == d.Decision.Decision && g.Because == d.Because && g.Rule == d.Rule && g.Change == d.Change
+		})
+		if i < 0 {
+			*list = append(*list, nextGroup{d, nil})
+			i = len(*list) - 1
+		}
+		(*list)[i].Rows = append((*list)[i].Rows, d)
+	}
+	return done, others
 }
 
 // afterLine is one line of the log, with what can be corrected in it.
@@ -221,7 +257,8 @@ func (s *Player) showAfter(c *gin.Context, status int, t *store.Taught, wrong []
 		p.Log.Sessions = append(p.Log.Sessions, session)
 		p.Req = p.Req.After(p.Log, s.Today())
 	}
-	pg.Decisions, pg.Whole = people.DecisionRows(s.Catalogue(c), p.Req.Decisions), s.WholeView(p)
+	pg.Whole = s.WholeView(p)
+	pg.Next, pg.NextOthers = nextGroups(&session, people.DecisionRows(s.Catalogue(c), p.Req.Decisions))
 	if typed == nil {
 		typed = people.AfterValues(&session)
 	}

@@ -14,7 +14,7 @@ export function ordered(marks) {
     let by = 0;
     for (const d of shift.values()) by += d;
     if (m.kind === "undo") shift.delete(m.of);
-    else if (m.kind !== "start" && undone.has(m.key)) { if (moves(m)) shift.set(m.key, m.to - m.pos); }
+    else if (m.kind !== "start" && (undone.has(m.key) || undone.has(m.of))) { if (moves(m)) shift.set(m.key, m.to - m.pos); }
     else out.push(by ? { ...m, pos: Math.max(0, m.pos - by) } : m);
   }
   return out;
@@ -235,6 +235,18 @@ export function easeOf(item, side) {
 // saysOf are the words of an item on a side: with its ease, or as it stands on the side that is not eased.
 export function saysOf(item, side) {
   return item.other_says && side && item.eased_side !== side ? item.other_says : item.says;
+}
+
+// remains tells whether anything of an exercise is still to come at a position, or under way.
+export function remains(score, pos, item) {
+  return score.segments.some(s => s.item === item && s.kind === "work" && s.end > pos + 1e-9);
+}
+
+// setAfter is the first segment of the next set of the same exercise after a rest or a change of sides, null where
+// another one comes.
+export function setAfter(score, i) {
+  const n = score.segments.slice(i + 1).find(s => s.kind === "work");
+  return n && n.item === score.segments[i].item ? n : null;
 }
 
 // next is the item that comes after a segment's, null when none does.

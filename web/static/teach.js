@@ -2,7 +2,7 @@
 // what is shown and heard; this page takes touches and keys, and keeps each as a mark until it is stored.
 import { load } from "/static/film.js";
 import { drain, put, waiting } from "/static/outbox.js";
-import { easeOf, heard, leading, lineAt, next, ordered, owed, saysOf, setEnd, setStart, signs, state, unseen } from "/static/score.js";
+import { easeOf, heard, leading, lineAt, next, ordered, owed, remains, saysOf, setAfter, setEnd, setStart, signs, state, unseen } from "/static/score.js";
 
 const id = document.body.dataset.session;
 const $ = n => document.getElementById(n);
@@ -15,7 +15,7 @@ const capital = w => w.charAt(0).toUpperCase() + w.slice(1);
 let data, score, marks = [], st, shown = -1, lastPos = 0, film = null, left = false, offset = 0, seq = 0, showing = null;
 const films = new Map(), pictures = new Map();
 const now = () => Date.now() / 1000 + offset;
-const likes = { mode: "led", words: "full", count: "up", tones: { start: true, half: false, last: true, end: true }, voice: false, numbers: false, awake: true, hand: "", keys_off: false, keys: {} };
+const likes = { words: "full", count: "up", tones: { start: true, half: false, last: true, end: true }, voice: false, numbers: false, awake: true, hand: "", keys_off: false, keys: {} };
 
 // A mark is kept in this browser before anything else, and again until the server has it on disk.
 function mark(kind, more) {
@@ -32,7 +32,11 @@ function about() {
   const s = st.segment;
   return s.kind === "move" || s.kind === "finish" ? score.segments.slice(0, st.index).findLast(x => x.kind === "work") || s : s;
 }
-const here = () => { const s = about(); return { item: s.item, side: score.items[s.item].side === "alternate" ? "alternate" : s.side || "none", set: s.set || 0, rep: s.kind === "work" ? s.rep || 0 : 0 }; };
+// A question is about where it was asked, however long the answer takes.
+let bound = null;
+const here = () => bound || whereNow();
+const second = () => st.segment.kind === "work" ? at3(st.into) : 0; // of the repetition, or of the hold
+const whereNow = () => { const s = about(); return { item: s.item, side: score.items[s.item].side === "alternate" ? "alternate" : s.side || "none", set: s.set || 0, rep: s.kind === "work" ? s.rep || 0 : 0 }; };
 
 let sending = false, again = false, timer = null;
 async function send() {
@@ -145,9 +149,10 @@ function show() {
   const says = saysOf(it, st.side);
   write("feel", (load ? `Last time: ${load}. ` : "") + (says.feel ? "Felt: " + says.feel + "." : ""));
   write("stop", says.stop && says.stop.length ? "Stop: " + says.stop.join(", ") + "." : "");
-  write("next", coming === null ? "Last one" : `Next: ${score.items[coming].name}, ${score.items[coming].dose_says}`);
-  $("next-figure").hidden = coming === null;
-  if (coming !== null) $("next-figure").src = thumb(coming);
+  const again = s.kind === "rest" || s.kind === "change" ? setAfter(score, st.index) : null; // the next set of the same
+  write("next", again ? `Next: set ${again.set} of ${again.of_sets}${again.side === "left" || again.side === "right" ? `, ${again.side}` : ""}, ${it.name}` : coming === null ? "Last one" : `Next: ${score.items[coming].name}, ${score.items[coming].dose_says}`);
+  $("next-figure").hidden = !again && coming === null;
+  if (again || coming !== null) $("next-figure").src = thumb(again ? s.item : coming);
   const others = owed(score, st.pos).filter(o => o.item !== s.item || o.side !== st.side).map(o => `${score.items[o.item].name}, ${o.side}`);
   write("owed", others.length ? "Still owed: " + others.join(" · ") : "");
   showClass(s);
@@ -166,9 +171,9 @@ function showClass(s) {
     b.setAttribute("aria-pressed", String(member === m.id));
     name.textContent = m.name;
     const side = n && own.sides && st.side ? own.sides[st.side] : "";
-    const cap = own.cap, resting = own.rests || cap && !cap.reps && !cap.hold_s;
+    const cap = own.cap, resting = own.rests || cap && !cap.sets && !cap.reps && !cap.hold_s;
     what.textContent = resting ? "rests" : n === 0 || own.version === score.items[s.item].version ? own.dose || "" : `${own.name}, ${own.dose}`;
-    if (!resting && cap) what.textContent = cap.reps ? `at most ${cap.reps} a set` : `at most ${cap.hold_s} s a hold`;
+    if (!resting && cap) what.textContent = cap.reps ? `at most ${cap.reps} a set` : cap.hold_s ? `at most ${cap.hold_s} s a hold` : cap.sets === 1 ? "no further set" : `at most ${cap.sets} sets`;
     if (marks.some(x => x.kind === "end" && x.member === m.id)) what.textContent = "has ended";
     else if (cap) what.textContent += `: ${cap.why}`;
     if (!resting && own.surface !== score.items[s.item].surface) what.textContent += `, on the ${own.surface}`;
@@ -315,7 +320,11 @@ function hint(text, buttons, stay = false) {
   tell(text, buttons, stay);
   return true;
 }
+// A question that stays is drawn again when the session changes under it: it offers only what is left.
+let question = null;
+function stand(draw) { draw(); question = draw; }
 function tell(text, buttons = null, stay = false, cls = "") {
+  question = null;
   const sheet = $("sheet").cloneNode(false); // another sheet, so that nothing seems to move
   $("sheet").replaceWith(sheet);
   staying = stay;
@@ -335,7 +344,7 @@ function tell(text, buttons = null, stay = false, cls = "") {
   sheet.hidden = !text;
   if (!stay && text) sheetTimer = setTimeout(() => { sheet.hidden = true; }, 10000);
 }
-const quiet = () => { clearTimeout(sheetTimer); $("sheet").hidden = true; };
+const quiet = () => { question = null; clearTimeout(sheetTimer); $("sheet").hidden = true; };
 function urgent(acts) { // a sign that ends the session, on every device
   if (st && st.state === "running" && leads()) mark("pause");
   const who = (lastSign() || {}).member; // of a class one ends and is seen, the others go on when the instructor says so
@@ -345,13 +354,15 @@ function urgent(acts) { // a sign that ends the session, on every device
 // standing are the marks of those who have not ended; lastSign is the last of them that ends a session.
 const notOver = () => { const over = new Set(marks.filter(m => m.kind === "end" && m.member).map(m => m.member)); return marks.filter(m => !m.member || !over.has(m.member)); };
 const lastSign = () => ordered(notOver()).filter(m => signs([m], data.answers, Object.keys(data.acts)).length).at(-1);
-// mistaken takes back the last sign, whoever marked it, and nothing else; another that stands is said again.
-function mistaken() {
-  const sign = lastSign();
-  if (sign) undo(sign);
-  quiet();
-  checkSigns();
+// mistaken takes back a sign with everything that followed from it, whoever marked it, once the client was asked again;
+// another that stands is said again.
+function mistaken(sign = lastSign()) {
+  if (!sign) { quiet(); checkSigns(); return; }
+  tell(["Ask again: does it travel down a limb, is anything numb or weak, the chest, dizzy?"], [["Asked again: no sign", () => { quiet(); undo(rootOf(sign), "asked-again"); signsShown = ""; checkSigns(); }], ["It is a sign", () => { signsShown = ""; quiet(); checkSigns(); }]], true, "urgent");
 }
+// rootOf is the first mark of what was said; saidOf it is that with what was said of it later.
+const rootOf = m => marks.find(k => k.key === m.of && k.kind === m.kind) || m;
+const saidOf = m => marks.filter(k => k.key === m.key || k.of === m.key && k.kind === m.kind);
 let signsShown = "";
 function checkSigns() {
   const words = signs(notOver(), data.answers, Object.keys(data.acts));
@@ -362,12 +373,17 @@ function checkSigns() {
 // Undo: the last mark, by key for ten seconds, and each from the list until the session closes.
 const undoKinds = ["form", "symptom", "warning", "felt", "change", "layer", "setting", "load", "helped", "compare", "note", "seek"];
 const undoable = () => ordered(marks).filter(m => undoKinds.includes(m.kind) && m.device === device).at(-1);
-function undo(m) {
-  for (const k of marks.filter(k => k.of === m.key && k.kind === m.kind)) mark("undo", { of: k.key }); // with what was said of it later
-  mark("undo", { of: m.key });
-  lastPos = state(score, marks, now()).pos;
+function undo(m, why) {
+  const all = saidOf(m), sign = ordered(all).find(k => signs([k], data.answers, Object.keys(data.acts)).length);
+  if (sign && !why) { mistaken(sign); return; }
+  const more = why ? { why } : {};
+  for (const k of all) if (k !== m) mark("undo", { of: k.key, ...more });
+  mark("undo", { of: m.key, ...more });
+  st = state(score, marks, now());
+  lastPos = st.pos;
   shown = -1;
-  tell(`Taken back: ${wordsOf(m)}.`);
+  const text = `Taken back: ${wordsOf(m)}, with what followed from it.`;
+  if (st.state === "paused") tell(text, [["Go on", resume]], true); else tell(text);
 }
 function undoLast() {
   const m = undoable();
@@ -410,16 +426,19 @@ const does = {
     const s = st.segment, m = mark("form", { ...here(), s: at3(st.into), ...(s.kind === "work" ? { to: setEnd(score, st.pos) } : {}) });
     lastPos = setEnd(score, st.pos);
     const it = score.items[m.item], faults = it.faults || [];
-    tell(`Form lost${m.rep ? ` at ${m.rep}` : ""}${it.says.shaking ? ". " + it.says.shaking.replace(/\.$/, "") : ""}. Which fault?`, [...faults.map(f => [f.say, () => { mark("fault", { of: m.key, fault: f.code }); tell(`Form lost: ${f.say}.`, [["Undo", () => undo(m)]]); }]), ["Undo", () => undo(m)]]);
+    tell(`${s.kind === "setup" ? "A fault while setting up" : "Form lost"}${m.rep ? ` at ${m.rep}` : ""}${it.says.shaking ? ". " + it.says.shaking.replace(/\.$/, "") : ""}. Which fault?`, [...faults.map(f => [f.say, () => { mark("fault", { of: m.key, fault: f.code }); tell(`Form lost: ${f.say}.`, [["Undo", () => undo(m)]]); }]), ["Undo", () => undo(m)]]);
   },
   symptom() {
-    const m = mark("symptom", { ...here(), s: at3(st.into) });
+    const m = mark("symptom", { ...here(), s: second() });
     if (st.state === "running") mark("pause");
     askSymptom(m, { pain: undefined, where: "" });
   },
-  pain() { askPain(); },
-  felt() { tell("What is felt?", data.felt.map(w => [w.replaceAll("-", " "), () => { const m = mark("felt", { ...here(), felt: [w] }); if (data.acts[w]) urgent(data.acts[w]); else tell(`Felt: ${w.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]); }]), true); },
-  warning() { const m = mark("warning", { ...here(), s: at3(st.into) }); tell(`Warning${m.rep ? ` at ${m.rep}` : ""}: not more than that in the sets still to come.`, [["Undo", () => undo(m)]]); },
+  pain() { askPain(here()); },
+  felt() {
+    const at = here();
+    tell(`${score.items[at.item].name}: what is felt?`, [...data.felt.map(w => [w.replaceAll("-", " "), () => { const m = mark("felt", { ...at, felt: [w] }); if (data.acts[w]) urgent(data.acts[w]); else tell(`Felt: ${w.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]); }]), ["not now", quiet]], true);
+  },
+  warning() { const m = mark("warning", { ...here(), s: second() }); tell(`Warning in ${score.items[m.item].name}${whenOf(m)}: not more than that today and next time.`, [["Undo", () => undo(m)]]); },
   hard() {
     if (member) { tell(`Too hard for ${nameOf(member)}. In a class they rest, or are helped.`, [["rests until the next exercise", does.leave], ["hands on", does.hands], ["noted", () => { const m = mark("note", { ...here(), member, text: `too hard: ${score.items[about().item].name}` }); tell(`Too hard for ${nameOf(member)}: noted.`, [["Undo", () => undo(m)]]); }]]); return; }
     offer("hard", "Too hard. What instead?", "Nothing easier suits here: leave it, or rest.", () => { const m = mark("change", { ...here(), what: "ease" }); tell("Eased by hand: noted.", [["Undo", () => undo(m)]]); });
@@ -430,14 +449,9 @@ const does = {
   other() { change("other-side"); },
   moreSide() { change("more"); },
   add() { $("search").value = ""; $("adding").showModal(); search(); },
-  leave() { // who leaves an exercise of a class rests until the next one, the others go on
-    if (!member) { does.skip(); return; }
-    const m = mark("change", { ...here(), what: "skip" });
-    tell(`${nameOf(member)} rests until the next exercise.`, [["Undo", () => undo(m)]]);
-    if (st.state !== "running") resume();
-  },
+  leave() { leave(here()); },
   skip() {
-    if (member) { does.leave(); return; }
+    if (member) { leave(here()); return; }
     const s = st.segment, own = score.segments.filter(x => x.item === s.item && x.kind !== "finish"), m = mark("change", { ...here(), what: "skip", to: own.at(-1).end });
     lastPos = own.at(-1).end;
     tell(`Skipped: ${score.items[s.item].name}.`, [["Undo", () => undo(m)]]);
@@ -450,8 +464,8 @@ const does = {
     seek(next.start, "skip");
     tell(`Up a layer: ${next.layer.replaceAll("-", " ")}.`);
   },
-  hands() { tell("Hands on, how?", [["guided", "guided"], ["held", "held"], ["anchored", "anchored"]].map(([label, how]) => [label, () => { const m = mark("helped", { ...here(), how }); tell(`Hands on: ${how}. The set counts as helped.`, [["Undo", () => undo(m)]]); }])); },
-  setting() { askSetting({ ...loadOf(about().item) }); },
+  hands() { const at = here(); tell("Hands on, how?", [["guided", "guided"], ["held", "held"], ["anchored", "anchored"]].map(([label, how]) => [label, () => { const m = mark("helped", { ...at, how }); tell(`Hands on: ${how}. The set counts as helped.`, [["Undo", () => undo(m)]]); }])); },
+  setting() { const at = here(); askSetting({ ...loadOf(at.item) }, "", at); },
   set() { change("repeat"); },
   minute() { change("minute"); },
   breath() { taps.length = 0; write("breath-said", ""); $("breathing").showModal(); },
@@ -469,7 +483,8 @@ for (const what of ["form", "symptom", "pain", "felt", "warning", "hard", "hands
   does[what] = () => {
     if (member || !(data.class || []).length) { plain(); return; }
     if (what === "symptom" && st.state === "running") mark("pause"); // the count waits for the answer
-    tell("Whose?", data.class.map(m => [m.name, () => { member = m.id; showClass(st.segment); plain(); }]), true);
+    const at = here();
+    tell("Whose?", data.class.map(m => [m.name, () => { member = m.id; showClass(st.segment); bound = at; try { plain(); } finally { bound = null; } }]), true);
   };
 }
 function resume() {
@@ -478,20 +493,60 @@ function resume() {
   if (st.state === "talk") mark("talk", { on: false }); else if (st.state === "break") mark("break", { on: false }); else mark("resume");
 }
 
+// whenOf says where in an exercise something was marked.
+const whenOf = m => m.set > 1 ? `, set ${m.set}` : m.rep > 0 ? ` at ${m.rep}` : "";
+// over tells that an exercise was left, or has come to its end: nothing of it is left to leave.
+const over = item => !remains(score, st.pos, item);
+// leave leaves the exercise that a question is about, and no other; who leaves one of a class rests until the next.
+function leave(at) {
+  const name = score.items[at.item].name;
+  if (member) {
+    const m = mark("change", { ...at, what: "skip" });
+    tell(`${nameOf(member)} rests until the next exercise.`, [["Undo", () => undo(m)]]);
+    if (st.state !== "running") resume();
+    return;
+  }
+  if (over(at.item)) { tell(`${name} is left already.`, [["Go on", resume], ["End here", does.end]], true); return; }
+  if (about().item !== at.item) { change("leave", { item: at.item }); return; } // of a side block: the other one is under way
+  const own = score.segments.filter(x => x.item === at.item && x.kind !== "finish"), between = score.segments.some(x => x.kind === "work" && x.item !== at.item && x.start >= st.pos && x.end <= own.at(-1).end);
+  if (between) { change("leave", { item: at.item }); return; }
+  const m = mark("change", { ...at, what: "skip", to: own.at(-1).end });
+  lastPos = own.at(-1).end;
+  tell(`Left: ${name}.`, [["Undo", () => undo(m)]]);
+  if (st.state !== "running") resume();
+}
+// stopping is asked when an exercise must stop: leave it, where it is not left already.
+function stopping(m, text) {
+  stand(() => {
+    const name = score.items[m.item].name, said = follows || `${name} is left.`, undoing = ["Undo", () => undo(rootOf(m))];
+    if (over(m.item) && !member) { follows = ""; tell([text, said], [["Go on", resume], ["End here", does.end], undoing], true); } else tell(`${text} Stop ${name}, and find a comfortable position.`, [["Leave this exercise", () => leave(m)], ["End here", does.end], undoing], true);
+  });
+}
 // What a symptom asks at once: how much, where, and the four answers that may end the session.
 function askSymptom(first, said) {
-  const more = kind => { const m = mark("symptom", { item: first.item, side: first.side, rep: first.rep, s: first.s, of: first.key, pain: said.pain, where: said.where, ...kind }); return m; };
-  const yes = data.asks.map(([k, label]) => [label, () => { more({ [k]: true }); const w = data.answers[k]; if (data.acts[w]) urgent(data.acts[w]); else askSymptom(first, said); }]);
-  const numbers = [...Array(11).keys()].map(n => [String(n), () => { said.pain = n; more({}); if (n >= stopFrom()) tell(`Pain ${n}: this client stops an exercise from ${stopFrom()}. Leave it and find a comfortable position.`, [["Leave this exercise", does.leave], ["End here", does.end]], true); else askSymptom(first, said); }, said.pain === n]);
-  tell(`Symptom${first.rep ? ` at ${first.rep}` : ""}. The count waits. Does it do any of this?`, [...yes, ...numbers, ...data.places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]), ["None of it: go on", resume], ["Leave this exercise", () => { does.leave(); if (st.state !== "running") resume(); }], ["Undo", () => undo(first)]], true);
+  const more = kind => { const m = mark("symptom", { item: first.item, side: first.side, set: first.set, rep: first.rep, s: first.s, of: first.key, pain: said.pain, where: said.where, ...kind }); return m; };
+  const stops = n => `Pain ${n}: this client stops an exercise from ${stopFrom()}.`;
+  stand(() => {
+    const name = score.items[first.item].name, gone = over(first.item) && !member;
+    const yes = data.asks.map(([k, label]) => [label, () => { more({ [k]: true }); const w = data.answers[k]; if (data.acts[w]) urgent(data.acts[w]); else askSymptom(first, said); }]);
+    const numbers = [...Array(11).keys()].map(n => [String(n), () => { said.pain = n; const m = more({}); if (n >= stopFrom()) stopping(m, stops(n)); else askSymptom(first, said); }, said.pain === n]);
+    const places = data.places.map(w => [w.replaceAll("-", " "), () => { said.where = w; more({}); askSymptom(first, said); }, said.where === w]);
+    const when = first.set || first.rep ? whenOf(first) : ", before it began";
+    const text = gone ? `${follows || `${name} is left.`} The count waits. Does the symptom do any of this?` : `Symptom in ${name}${when}. The count waits. Does it do any of this?`;
+    if (gone) follows = "";
+    const out = gone ? [["Go on", resume], ["End here", does.end]] : [["None of it: go on", resume], ["Leave this exercise", () => leave(first)]];
+    tell(text, [...yes, ...numbers, ...places, ...out, ["Undo", () => undo(first)]], true);
+  });
 }
-let painWhere = "low-back";
-function askPain() {
-  tell("Pain, how much? Keys 0 to 9.", [...[...Array(11).keys()].map(n => [String(n), () => pain(n)]), ...data.places.map(w => [w.replaceAll("-", " "), () => { painWhere = w; askPain(); }, painWhere === w])], true, "asks-pain");
+let painWhere = "", painAt = null; // where is asked, never taken for granted
+function askPain(at, where = "") {
+  painAt = at;
+  painWhere = where;
+  tell(`${score.items[at.item].name}: pain, how much? Keys 0 to 9.`, [...[...Array(11).keys()].map(n => [String(n), () => pain(n)]), ...data.places.map(w => [w.replaceAll("-", " "), () => askPain(at, w), painWhere === w]), ["not now", quiet]], true, "asks-pain");
 }
 function pain(n) {
-  const m = mark("felt", { ...here(), felt: ["pain"], pain: n, where: painWhere });
-  if (n >= stopFrom()) { if (st.state === "running") mark("pause"); tell(`Pain ${n}: this client stops an exercise from ${stopFrom()}. Stop it, and find a comfortable position.`, [["Leave this exercise", does.leave], ["End here", does.end], ["Undo", () => undo(m)]], true); } else tell(`Pain ${n}, ${painWhere.replaceAll("-", " ")}.`, [["Undo", () => undo(m)]]);
+  const m = mark("felt", { ...painAt, felt: ["pain"], pain: n, where: painWhere || undefined });
+  if (n >= stopFrom()) { if (st.state === "running") mark("pause"); stopping(m, `Pain ${n}: this client stops an exercise from ${stopFrom()}.`); } else tell(`Pain ${n}${painWhere ? `, ${painWhere.replaceAll("-", " ")}` : ""}, in ${score.items[m.item].name}.`, [["Undo", () => undo(m)]]);
 }
 // The settings an exercise is done with: the last ones stand there, one touch changes one.
 const loadOf = item => (ordered(marks).findLast(m => m.kind === "load" && m.item === item) || {}).load || score.items[item].load || {};
@@ -508,10 +563,10 @@ function loadWords(l) {
   return out.join(", ");
 }
 // A search: a few slow repetitions at a setting, clean or shaky, then one small move; it ends with the best clean one.
-function askSetting(l, said = "") {
-  const all = data.settings[about().item] || [];
-  if (!all.length) { tell(`${score.items[about().item].name} has nothing to set.`); return; }
-  const moved = (s, v) => () => { const next = { ...l, [s.key]: v }; if (s.resets) delete next[s.resets]; if (!v || v.length === 0) delete next[s.key]; mark("load", { ...here(), load: next }); askSetting(next); };
+function askSetting(l, said, at) {
+  const all = data.settings[at.item] || [];
+  if (!all.length) { tell(`${score.items[at.item].name} has nothing to set.`); return; }
+  const moved = (s, v) => () => { const next = { ...l, [s.key]: v }; if (s.resets) delete next[s.resets]; if (!v || v.length === 0) delete next[s.key]; mark("load", { ...at, load: next }); askSetting(next, "", at); };
   const moves = all.flatMap(s => {
     if (s.many) return s.words.map(w => { const has = (l[s.key] || []).includes(w); return [`help: ${w}`, moved(s, has ? l[s.key].filter(x => x !== w) : [...(l[s.key] || []), w]), has]; });
     if (s.words) return s.words.map(w => [`${s.name} ${w}`, moved(s, w === "none" ? "" : w), (l[s.key] || "none") === w]);
@@ -520,9 +575,9 @@ function askSetting(l, said = "") {
       return [`${s.name}${s.unit ? ` ${Math.abs(d)} ${s.unit}` : ""} ${label}`, moved(s, v)];
     });
   });
-  const tried = clean => () => { const m = mark("setting", { ...here(), load: { ...l }, clean }); askSetting(l, clean ? `Clean at ${loadWords(l)}: kept.` : `Shaky at ${loadWords(l)}.`); return m; };
+  const tried = clean => () => { const m = mark("setting", { ...at, load: { ...l }, clean }); askSetting(l, clean ? `Clean at ${loadWords(l)}: kept.` : `Shaky at ${loadWords(l)}.`, at); return m; };
   const drawn = all.find(s => s.start && !l[s.key]);
-  tell([said, `Setting: ${loadWords(l) || "none recorded"}.${drawn ? ` It is drawn ${drawn.start} ${drawn.unit} high: moves begin there.` : ""} One to three slow ones, then one small move.`], [...moves, ...(loadWords(l) ? [["clean", tried(true)], ["shaky", tried(false)]] : []), ["enough for today", () => { const best = ordered(marks).findLast(m => m.kind === "setting" && m.clean && m.item === about().item); tell(best ? `Next time begins at ${loadWords(best.load) || "the same"}: the last clean one.` : "No setting was clean: the last one stays."); }]], true);
+  tell([said, `Setting: ${loadWords(l) || "none recorded"}.${drawn ? ` It is drawn ${drawn.start} ${drawn.unit} high: moves begin there.` : ""} One to three slow ones, then one small move.`], [...moves, ...(loadWords(l) ? [["clean", tried(true)], ["shaky", tried(false)]] : []), ["enough for today", () => { const best = ordered(marks).findLast(m => m.kind === "setting" && m.clean && m.item === at.item); tell(best ? `Next time begins at ${loadWords(best.load) || "the same"}: the last clean one.` : "No setting was clean: the last one stays."); }]], true);
 }
 function doneSheet() {
   const close = known => () => { if (known !== undefined) mark("check", { check: "from_memory", value: known }); mark("end", { because: "done" }); };
@@ -626,6 +681,8 @@ async function renew() {
   for (const m of d.marks) if (!marks.some(k => k.key === m.key)) marks.push(m);
   marks = [...marks];
   shown = -1;
+  st = state(score, marks, now());
+  if (question && !$("sheet").hidden) { const draw = question; stand(draw); }
   loadAll();
 }
 
@@ -703,7 +760,7 @@ function like() {
 }
 function liked() {
   for (const b of document.querySelectorAll("[data-tone]")) b.checked = !!likes.tones[b.dataset.tone];
-  for (const b of document.querySelectorAll("[data-like]")) b.checked = b.dataset.like === "flowing" ? likes.mode === "flowing" : b.dataset.like === "keys_on" ? !likes.keys_off : !!likes[b.dataset.like];
+  for (const b of document.querySelectorAll("[data-like]")) b.checked = b.dataset.like === "flowing" ? !!st && st.mode === "flowing" : b.dataset.like === "keys_on" ? !likes.keys_off : !!likes[b.dataset.like];
   $("words").value = likes.words; $("counting").value = likes.count; $("hand").value = likes.hand;
   document.body.classList.toggle("hand-left", likes.hand === "left");
   document.body.classList.toggle("hand-right", likes.hand === "right");
@@ -722,12 +779,12 @@ function learn(key) {
 }
 for (const b of document.querySelectorAll("[data-tone]")) b.onchange = () => { likes.tones[b.dataset.tone] = b.checked; like(); };
 for (const b of document.querySelectorAll("[data-like]")) b.onchange = () => {
-  if (b.dataset.like === "flowing") mode(b.checked ? "flowing" : "led");
+  if (b.dataset.like === "flowing") { mode(b.checked ? "flowing" : "led"); return; } // this session alone
   else if (b.dataset.like === "keys_on") likes.keys_off = !b.checked;
   else likes[b.dataset.like] = b.checked;
   like(); awake();
 };
-function mode(value) { likes.mode = value; if (st && st.mode !== value) mark("mode", { mode: value }); }
+function mode(value) { if (st && st.mode !== value) mark("mode", { mode: value }); }
 $("words").onchange = e => { likes.words = e.target.value; like(); renew(); };
 $("counting").onchange = e => { likes.count = e.target.value; like(); renew(); };
 $("hand").onchange = e => { likes.hand = e.target.value; like(); };
@@ -755,12 +812,11 @@ async function open() {
   marks = [...d.marks, ...waiting(id).filter(m => !keys.has(m.key))];
   liked();
   await loadAll(true);
-  if (!marks.some(m => m.kind === "start")) { st = null; mark("start", { pain: d.pain_start ?? undefined, clear: true, mode: likes.mode || "led" }); }
+  if (!marks.some(m => m.kind === "start")) { st = null; mark("start", { pain: d.pain_start ?? undefined, clear: true, mode: "led" }); }
   st = state(score, marks, now());
   lastPos = st.pos;
   const r = ordered(marks).filter(m => m.kind === "end" && !m.member);
   if (r.length) { send(); finish(); return; }
-  likes.mode = st.mode;
   liked();
   stored(waiting(id).length);
   send(); awake(); checkSigns();
