@@ -121,7 +121,7 @@ func (k *Kept) Line(s *progress.Session, m *record.Mark) *progress.Item {
 		}
 		return nil
 	}
-	i := slices.Index(record.Lines(k.Score), record.Line{Item: *m.Item, Side: m.Side})
+	i := slices.Index(record.Lines(k.Score, k.Marks), record.Line{Item: *m.Item, Side: m.Side})
 	if i < 0 || i >= len(s.Items) {
 		return nil
 	}
@@ -132,7 +132,7 @@ func (k *Kept) Line(s *progress.Session, m *record.Mark) *progress.Item {
 func (k *Kept) Name(line int, m *record.Mark) {
 	item := line
 	if k.Score != nil {
-		l := record.Lines(k.Score)[line]
+		l := record.Lines(k.Score, k.Marks)[line]
 		item, m.Side = l.Item, l.Side
 	}
 	m.Item = &item

@@ -242,7 +242,7 @@ func TestTheBenchByKeyboardAlone(t *testing.T) {
 	before, _ := p.stored(1)
 	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight), here(1), chromedp.KeyEvent(kb.ArrowRight), here(2))
 	p.run(ctx, chromedp.KeyEvent("k"), said("locked"))
-	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(kb.ModifierShift)), said("moved later"), here(3))
+	p.run(ctx, chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(kb.ModifierShift)), said("comes later"), here(3))
 	moved, _ := p.stored(1)
 	assert.Equal(t, before.Items[2].Version, moved.Items[3].Version)
 	assert.True(t, moved.Items[3].Locked)
@@ -260,7 +260,7 @@ func TestTheBenchByKeyboardAlone(t *testing.T) {
 	assert.Equal(t, "3px", outline)
 	p.run(ctx, chromedp.KeyEvent("w"), chrome.Value(`document.activeElement.closest(".swap-list") !== null ? "swaps" : ""`, &tag))
 	assert.Equal(t, "swaps", tag)
-	p.run(ctx, chromedp.KeyEvent(kb.Enter), said("swapped"))
+	p.run(ctx, chromedp.KeyEvent(kb.Enter), said("in place of"))
 	swapped, _ := p.stored(1)
 	assert.NotEqual(t, rebuilt.Items[1].Version, swapped.Items[1].Version)
 	p.run(ctx, chromedp.KeyEvent("?"), until(`document.querySelector("#keys[open]")`), chrome.Into(chromedp.Text("#keys"), &tag))
@@ -280,7 +280,7 @@ func TestDraggingOnTheLine(t *testing.T) {
 		chrome.Value(`["#stop-1 .thumb", "#stop-4 .thumb"].flatMap(s => { const r = document.querySelector(s).getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })`, &at))
 	p.run(ctx, chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, at[0], at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, (at[0]+at[2])/2, at[1], chromedp.ButtonLeft),
 		chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at[2]+12, at[1], chromedp.ButtonLeft), chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, at[2]+12, at[1], chromedp.ButtonLeft),
-		until(`document.querySelector("#said").textContent.includes("moved")`))
+		until(`document.querySelector("#said").textContent.includes("comes later")`))
 	after, _ := p.stored(1)
 	assert.Equal(t, before.Items[1].Version, after.Items[4].Version)
 }

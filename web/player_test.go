@@ -83,8 +83,8 @@ func (p *practice) taught(id string) (sc score.Score, marks []record.Mark) {
 // by itself, nobody complains, and drawing takes no time.
 func TestTheScoreSecondBySecond(t *testing.T) {
 	p := start(t, true).signIn()
-	p.json("/preferences", `{"mode": "flowing", "tones": {"start": true, "half": true, "last": true, "end": true}}`)
-	id := p.teach()
+	p.json("/preferences", `{"tones": {"start": true, "half": true, "last": true, "end": true}}`)
+	id := p.teach("flow")
 	ctx := p.browser()
 	p.signInBrowser(ctx)
 	said := p.complaints(ctx)
@@ -110,7 +110,7 @@ func TestTheScoreSecondBySecond(t *testing.T) {
 
 	// A tab that sleeps for ten minutes is right when it wakes, and what nobody saw is marked.
 	other := p.planned(3)
-	_, page := p.do("POST", other+"/start", url.Values{"clear": {"yes"}, "pain": {"1"}})
+	_, page := p.do("POST", other+"/start", url.Values{"clear": {"yes"}, "pain": {"1"}, "flow": {"yes"}})
 	id = teachPath.FindStringSubmatch(page)[1]
 	p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), until(playing))
 	var at [2]float64
@@ -274,7 +274,7 @@ func TestASessionWithEvents(t *testing.T) {
 	p.do("POST", "/teach/"+id+"/after", url.Values{"pain_end": {"2"}, "ended": {"time"}})
 	log := p.last(2)
 	reps, pos := simulated(&sc, marks)
-	lines := record.Lines(&sc)
+	lines := record.Lines(&sc, marks)
 	require.Len(t, log.Items, len(lines))
 	reached := 0
 	for i, l := range lines {
@@ -452,8 +452,7 @@ func TestTenMinutesOfHolds(t *testing.T) {
 		t.Skip("takes ten minutes; run: make soak")
 	}
 	p := start(t, true).signIn()
-	p.json("/preferences", `{"mode": "flowing"}`)
-	id := p.teach()
+	id := p.teach("flow")
 	ctx, stop := chrome.Open(context.Background(), 1280, 800)
 	defer stop()
 	p.signInBrowser(ctx)

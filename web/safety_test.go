@@ -460,11 +460,11 @@ func TestASessionIsScoreAndMarks(t *testing.T) {
 	assert.Equal(t, id, teachPath.FindStringSubmatch(page)[1])
 
 	// How somebody likes the player is kept with their account.
-	code, _ := p.json("/preferences", `{"mode": "flowing", "words": "key", "tones": {"half": true}, "keys": {"form": "g"}}`)
+	code, _ := p.json("/preferences", `{"words": "key", "tones": {"half": true}, "keys": {"form": "g"}}`)
 	assert.Equal(t, 204, code)
 	_, data = p.do("GET", "/teach/"+id+"/data", nil)
 	assert.Contains(t, data, `"keys":{"form":"g"}`)
-	for _, bad := range []string{`{"mode": "fast"}`, `{"hand": "both"}`, `{"keys": {"form": "` + strings.Repeat("x", 50) + `"}}`, `7`} {
+	for _, bad := range []string{`{"words": "loud"}`, `{"hand": "both"}`, `{"keys": {"form": "` + strings.Repeat("x", 50) + `"}}`, `7`} {
 		code, _ = p.json("/preferences", bad)
 		assert.Contains(t, []int{400, 422}, code, bad)
 	}

@@ -285,11 +285,16 @@ func TestBadInputNamesTheFieldAndLosesNothing(t *testing.T) {
 var teachPath = regexp.MustCompile(`data-session="(\d+)"`)
 
 // teach plans and starts a session for the second client.
-func (p *practice) teach() string {
+// teach begins a session; what is given is asked for besides.
+func (p *practice) teach(more ...string) string {
 	p.t.Helper()
 	code, _ := p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
 	require.Equal(p.t, 200, code)
-	code, page := p.do("POST", "/plans/1/start", url.Values{"clear": {"yes"}, "pain": {"2"}})
+	asked := url.Values{"clear": {"yes"}, "pain": {"2"}}
+	for _, name := range more {
+		asked.Set(name, "yes")
+	}
+	code, page := p.do("POST", "/plans/1/start", asked)
 	require.Equal(p.t, 200, code)
 	m := teachPath.FindStringSubmatch(page)
 	require.NotNil(p.t, m, page)

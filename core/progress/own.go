@@ -114,7 +114,7 @@ func leastOf(v *catalogue.Version, t turn, of func(*Item) (Amount, bool)) (a Amo
 
 // above is the next dose of a version above one, with its step; false at the top of its doses. On the ladder it is the
 // next step that is less in no measure; off it one measure grows towards the ladder, the hold first, then the
-// repetitions, then one set, never beyond the work of the ladder's top.
+// repetitions, then one set, never to more than half as much again as the work of the ladder's top (product default).
 func (in *Input) above(v *catalogue.Version, step int, of dose.Dose) (d dose.Dose, at int, ok bool) {
 	steps, _ := v.Steps(in.School)
 	own := amountOf(&of)
@@ -149,7 +149,7 @@ func (in *Input) above(v *catalogue.Version, step int, of dose.Dose) (d dose.Dos
 		default:
 			grown.Sets++
 		}
-		if grown.volume() <= top {
+		if 2*grown.volume() <= 3*top {
 			return put(of, grown), step, true
 		}
 	}

@@ -130,7 +130,7 @@ func (f *fold) before(m *Mark) bool {
 
 // reach notes that an exercise something was marked in was reached.
 func reach(it *progress.Item, m *Mark) {
-	if slices.Contains([]string{Form, Warning, Symptom, Setting, Helped}, m.Kind) && it.Reached != nil && !*it.Reached {
+	if slices.Contains([]string{Form, Warning, Symptom, Felt, Setting, Helped}, m.Kind) && it.Reached != nil && !*it.Reached {
 		yes := true
 		it.Reached, it.Confirmed = &yes, &yes
 		if it.EndedBy == "" {

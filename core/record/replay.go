@@ -32,7 +32,7 @@ func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress
 	}
 	r := runOf(s, list)
 	r.until(now)
-	f := &fold{run: r, marks: list, lines: Lines(s), done: map[setKey]progress.Amount{}}
+	f := &fold{run: r, marks: list, lines: lines(s, list), done: map[setKey]progress.Amount{}}
 	f.out = progress.Session{Date: day, ScoreRev: s.Rev, Doses: s.Doses, Seconds: int(f.secondsIn(0, s.Seconds))}
 	for i := range list {
 		if m := &list[i]; m.Kind == Set {
@@ -102,8 +102,12 @@ type Line struct {
 	Side trade.Side
 }
 
-// Lines are the lines of the log a score gives, in their order there.
-func Lines(s *score.Score) (out []Line) {
+// Lines are the lines of the log a score and its marks give, in their order there.
+func Lines(s *score.Score, marks []Mark) []Line { return lines(s, ordered(marks)) }
+
+// lines are those of what is done, and of what was left before it was begun where something came up: nothing that was
+// said of an exercise is lost with it.
+func lines(s *score.Score, marks []Mark) (out []Line) {
 	for i := range s.Segments {
 		g := &s.Segments[i]
 		if g.Kind != score.Work {
@@ -112,6 +116,14 @@ func Lines(s *score.Score) (out []Line) {
 		if l := (Line{g.Item, lineSide(s, g.Item, g.Side)}); !slices.Contains(out, l) {
 			out = append(out, l)
 		}
+	}
+	for i := range marks {
+		m := &marks[i]
+		if m.Item == nil || *m.Item < 0 || *m.Item >= len(s.Items) || !slices.Contains([]string{Form, Warning, Symptom, Felt}, m.Kind) ||
+			slices.ContainsFunc(out, func(l Line) bool { return l.Item == *m.Item }) {
+			continue
+		}
+		out = append(out, Line{*m.Item, lineSide(s, *m.Item, m.Side)})
 	}
 	slices.SortStableFunc(out, func(a, b Line) int { return a.Item - b.Item })
 	return out

@@ -82,7 +82,8 @@ func (s *Player) beginClass(
 	}
 	host, err := score.Build(
 		pg.Plan,
-		score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: pg.Person.Log, Ways: ways, Mover: movers},
+		score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: pg.Person.Log, Ways: ways, Mover: movers,
+			Mode: modeAsked(c)},
 	)
 	if err != nil {
 		return 0, "", err

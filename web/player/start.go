@@ -196,6 +196,14 @@ func (s *Player) start(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/teach/%d", id))
 }
 
+// modeAsked is how this one session runs: led, unless it was asked for that it flows.
+func modeAsked(c *gin.Context) string {
+	if c.PostForm("flow") == "yes" {
+		return score.Flowing
+	}
+	return score.Led
+}
+
 // begin opens the session of a plan with its score; one that runs already goes on.
 func (s *Player) begin(c *gin.Context, pg *planning.PlanPage, pain float64) (id int64, err error) {
 	doc, err := json.Marshal(pg.Plan)
@@ -211,7 +219,7 @@ func (s *Player) begin(c *gin.Context, pg *planning.PlanPage, pain float64) (id 
 		return 0, err
 	}
 	sc, err := score.Build(pg.Plan, score.Facts{Catalogue: s.Catalogue(c), Client: pg.Person.Client, Log: log, Ways: ways,
-		Mover: pg.Person.Req.Mover()})
+		Mover: pg.Person.Req.Mover(), Mode: modeAsked(c)})
 	if err != nil {
 		return 0, err
 	}

@@ -557,7 +557,6 @@ func (s *Player) preferencesOf(c *gin.Context) string {
 
 // preferences is how somebody likes the player.
 type preferences struct {
-	Mode    string            `json:"mode,omitempty"`
 	Words   string            `json:"words,omitempty"`
 	Count   string            `json:"count,omitempty"` // up or down
 	Tones   map[string]bool   `json:"tones,omitempty"` // start, half, last and end, each
@@ -574,7 +573,6 @@ func (p *preferences) problem() string {
 		name, found string
 		allowed     []string
 	}{
-		{"mode", p.Mode, []string{"", score.Led, score.Flowing}},
 		{"words", p.Words, append([]string{""}, score.Levels...)},
 		{"count", p.Count, []string{"", "up", "down"}},
 		{"hand", p.Hand, []string{"", "left", "right"}},

@@ -812,7 +812,7 @@ async function open() {
   marks = [...d.marks, ...waiting(id).filter(m => !keys.has(m.key))];
   liked();
   await loadAll(true);
-  if (!marks.some(m => m.kind === "start")) { st = null; mark("start", { pain: d.pain_start ?? undefined, clear: true, mode: "led" }); }
+  if (!marks.some(m => m.kind === "start")) { st = null; mark("start", { pain: d.pain_start ?? undefined, clear: true, mode: score.mode }); }
   st = state(score, marks, now());
   lastPos = st.pos;
   const r = ordered(marks).filter(m => m.kind === "end" && !m.member);
