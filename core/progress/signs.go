@@ -231,8 +231,6 @@ func (in *Input) lastClean(v *catalogue.Version, done turn) (c Cap, rule, why st
 		}
 		measure := "second"
 		switch {
-		case own.Nothing:
-			measure = "beginning"
 		case own.Sets > 0:
 			measure = "set"
 		case own.Reps > 0:
@@ -241,6 +239,9 @@ func (in *Input) lastClean(v *catalogue.Version, done turn) (c Cap, rule, why st
 		rule = fmt.Sprintf("cap: below the %s of the %s", measure, what)
 		if first.Warning && own.Sets == 0 {
 			rule = fmt.Sprintf("cap: at the %s of the warning", measure)
+		}
+		if own.Nothing {
+			rule = "cap: nothing of it was clean"
 		}
 		why = first.Words() + ": " + it.leaves().Words()
 	}

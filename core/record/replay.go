@@ -227,7 +227,7 @@ func (f *fold) items() {
 		if !g.Added {
 			x.asked++
 		}
-		if f.ranThrough(g.End) || f.tappedIn(i) {
+		if f.ranThrough(g.End) && !g.Cut || f.tappedIn(i) { // what was cut was not done
 			x.reps++
 		}
 	}

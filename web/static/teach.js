@@ -349,7 +349,7 @@ function urgent(acts) { // a sign that ends the session, on every device
   if (st && st.state === "running" && leads()) mark("pause");
   const who = (lastSign() || {}).member; // of a class one ends and is seen, the others go on when the instructor says so
   const end = who ? [`End for ${nameOf(who)} and refer`, () => { mark("end", { because: "warning-sign", item: st.segment.item, member: who }); member = ""; showClass(st.segment); tell(`${nameOf(who)} has ended and is seen first. The class waits.`, [["go on", resume]], true); checkSigns(); }] : ["End and refer", () => mark("end", { because: "warning-sign", item: st.segment.item })];
-  tell((who ? [`${nameOf(who)}:`] : []).concat(acts), [end, ["It was marked by mistake", mistaken]], true, "urgent");
+  tell((who ? [`${nameOf(who)}:`] : []).concat(acts), [end, ["It was marked by mistake", () => mistaken()]], true, "urgent");
 }
 // standing are the marks of those who have not ended; lastSign is the last of them that ends a session.
 const notOver = () => { const over = new Set(marks.filter(m => m.kind === "end" && m.member).map(m => m.member)); return marks.filter(m => !m.member || !over.has(m.member)); };
@@ -641,16 +641,16 @@ function checkAsked(item) { // what is compared in the session: taken where the 
     if (askedChecks.has(check) || marks.some(m => m.kind === "check" && m.check === check)) continue;
     askedChecks.add(check);
     const done = value => change("check", { check, value });
-    if (check === "clock_hours") askHours(done);
-    else tell(check === "sij_side" ? "Which side gives less under the hand?" : "Which turn is tighter?", [["left", () => done("left")], ["right", () => done("right")], ["even", () => done(check === "sij_side" ? "even" : "")]], true);
+    if (check === "clock_hours") askHours(done, it.name);
+    else tell(`${it.name}: ${check === "sij_side" ? "which side gives less under the hand?" : "which turn is tighter?"}`, [["left", () => done("left")], ["right", () => done("right")], ["even", () => done(check === "sij_side" ? "even" : "")], ["not now", quiet]], true);
     return true;
   }
   return false;
 }
-function askHours(done) {
+function askHours(done, name) {
   const weak = new Set(), dial = document.createElement("div");
   dial.className = "t-dial";
-  tell("Which hours judder? Tap them on the dial: 12 towards the head.", [["that is all", () => done([...weak])]], true);
+  tell(`${name}: which hours judder? Tap them on the dial: 12 towards the head.`, [["that is all", () => done([...weak])], ["not now", quiet]], true);
   for (let h = 1; h <= 12; h++) {
     const b = document.createElement("button");
     b.type = "button"; b.textContent = h;
