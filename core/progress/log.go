@@ -33,6 +33,7 @@ type Session struct {
 	Seconds   int       `json:"seconds,omitempty"` // of the score that really ran
 	Doses     string    `json:"doses,omitempty"`   // of a kind with doses of its own: one of dose.Kinds
 	Notes     string    `json:"notes,omitempty"`
+	TakenBack []string  `json:"taken_back,omitempty"` // signs marked by mistake: the client was asked again, and it was none
 	Items     []Item    `json:"items"`
 }
 

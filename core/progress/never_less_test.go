@@ -37,7 +37,7 @@ func logged(t *testing.T, version, text string) progress.Log {
 		if v.SideMode == trade.Alternate {
 			it.Side = trade.Alternate
 		}
-		apart, gap := v.SideMode == trade.Each, 4
+		apart, gap, right := v.SideMode == trade.Each, 4, 0
 		for _, w := range strings.Split(strings.TrimSuffix(words, "]"), ";") {
 			f := strings.Fields(w)
 			if len(f) == 0 {
@@ -92,6 +92,8 @@ func logged(t *testing.T, version, text string) progress.Log {
 				it.WarningS = ptr(n(1))
 			case "apart":
 				apart = true
+			case "right":
+				right = int(n(1))
 			case "gap":
 				gap = int(n(1))
 			case "ago":
@@ -107,6 +109,9 @@ func logged(t *testing.T, version, text string) progress.Log {
 			it.Side = trade.Left
 			other := it
 			other.Side = trade.Right
+			if right > 0 {
+				other.Done.Sets = right
+			}
 			s.Items = []progress.Item{it, other}
 		}
 		log.Sessions = append([]progress.Session{s}, log.Sessions...)
@@ -167,7 +172,11 @@ func TestNeverLessThanWasDone(t *testing.T) {
 		{"plank-hand", "1x1x30, 1x1x60", "stay 1 x 1 of 60"},
 		{"seated-arch-round", "1x5, 1x5", "stay 1 x 5"}, // never 4
 		{"heel-raise", "3x10, 3x10 [done 2]", "stay 3 x 10"},
-		{"heel-raise", "3x10, 3x10 [worse]", "stay 2 x 10"}, // clean, and worse after it: no floor
+		{"heel-raise", "2x8, 2x20 [done 1]", "stay 2 x 8"}, // more than was ever done is not asked again
+		{"heel-raise", "3x10, 2x9 [done 1]", "stay 2 x 9"},
+		{"dead-bug-arm", "1x4 [apart], 1x4 [apart; symptom 3]", "cap 1 x 4"}, // two a side are four
+		{"clam", "2x8, 2x8 [symptom 6; right 1]", "cap 1 x 5"},               // the side that did less
+		{"heel-raise", "3x10, 3x10 [worse]", "stay 2 x 10"},                  // clean, and worse after it: no floor
 		{"bridge", "2x8x3, 2x8x3 [sore old-pain 2 30]", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3, 2x8x3 [flag]", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3 [flag], 2x8x3", "stay 2 x 8 of 3"},
@@ -213,4 +222,36 @@ func TestNeverLessThanWasDone(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, rows, 60)
 	assert.GreaterOrEqual(t, ups, 30)
+}
+
+// Of two signs of a kind in one exercise the earlier set, repetition and second of both stand: never more than either
+// would leave alone. Symptoms and warnings stand beside each other.
+func TestTwoSignsInOneExercise(t *testing.T) {
+	at := func(set, rep int, hold float64) progress.Sign { return progress.Sign{Set: set, Rep: rep, HoldS: hold} }
+	for _, row := range []struct {
+		name        string
+		first, then progress.Sign
+		want        progress.Sign
+	}{
+		{"a later set", at(1, 8, 0), at(2, 3, 0), at(0, 3, 0)},
+		{"two later sets", at(3, 6, 0), at(2, 7, 0), at(2, 6, 0)},
+		{"an earlier repetition", at(1, 8, 0), at(1, 5, 0), at(0, 5, 0)},
+		{"a later repetition", at(1, 5, 0), at(1, 8, 0), at(0, 5, 0)},
+		{"an earlier second", at(1, 1, 12), at(1, 1, 5), at(0, 0, 5)},
+		{"a later second", at(1, 1, 5), at(1, 1, 12), at(0, 0, 5)},
+		{"the first hold after a later repetition", at(1, 8, 0), at(1, 1, 5), at(0, 0, 5)},
+		{"a later repetition after the first hold", at(1, 1, 5), at(1, 8, 0), at(0, 0, 5)},
+		{"before it began, then in it", at(0, 0, 0), at(1, 5, 0), at(0, 5, 0)},
+		{"in it, then before another set", at(1, 5, 0), at(0, 0, 0), at(0, 5, 0)},
+		{"in the rest before the third set", at(3, 0, 0), at(3, 0, 0), at(3, 0, 0)},
+	} {
+		var it progress.Item
+		it.Mark(row.first)
+		it.Mark(row.then)
+		assert.Equal(t, []progress.Sign{row.want}, it.Signs(), row.name)
+	}
+	var it progress.Item
+	it.Mark(at(1, 8, 0))
+	it.Mark(progress.Sign{Warning: true, Set: 1, Rep: 6})
+	assert.Equal(t, []progress.Sign{{Rep: 8}, {Warning: true, Rep: 6}}, it.Signs())
 }

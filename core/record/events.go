@@ -89,7 +89,7 @@ func (f *fold) asked(m *Mark) {
 	if it := f.item(m); it != nil {
 		where = " in " + f.name(it)
 	}
-	f.note(fmt.Sprintf("Marked%s and taken back: %s. Asked again, no sign", where, strings.Join(words, ", ")))
+	f.out.TakenBack = append(f.out.TakenBack, fmt.Sprintf("Marked%s and taken back: %s. Asked again, no sign", where, strings.Join(words, ", ")))
 }
 
 // name is what an exercise of the session is called.

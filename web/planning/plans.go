@@ -215,8 +215,8 @@ type PlanPage struct {
 	Banned   []*catalogue.Version
 	Removed  []*catalogue.Version // by hand: rebuilding leaves them out
 	Taught   bool                 // a session was taught from it, and nothing else changed since
-	Families []familyChoice // what may be added
-	Length   string         // of the session, in words for the ear
+	Families []familyChoice       // what may be added
+	Length   string               // of the session, in words for the ear
 
 	Conditions []string
 }

@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { readFile, writeFile } from "node:fs/promises";
 import test from "node:test";
-import { breath, clock, easeOf, figure, heard, leading, lineAt, next, number, ordered, owed, said, saysOf, segmentAt, setEnd, setStart, signs, sounds, state, unseen } from "../static/score.js";
+import { breath, clock, easeOf, figure, heard, leading, lineAt, next, number, ordered, owed, remains, said, saysOf, segmentAt, setAfter, setEnd, setStart, signs, sounds, state, unseen } from "../static/score.js";
 
 const score = JSON.parse(await readFile(new URL("../../docs/formats/examples/score.json", import.meta.url)));
 const flowing = { ...score, mode: "flowing" };
@@ -166,6 +166,23 @@ test("an undone mark is as if it had never been pressed", () => {
   close(clock(flowing, [start, form], 1022).pos, 92);
   close(clock(flowing, [start, form, undo], 1025).pos, 25, "where it would be");
   close(clock(flowing, [start, form, { key: "h", kind: "here", at: 1023, pos: 93 }, undo], 1030).pos, 30);
+});
+
+test("what is taken back is taken back with what was said of it later", () => {
+  const first = { key: "s", kind: "symptom", at: 1010 }, more = { key: "m", kind: "symptom", of: "s", pain: 3, at: 1012 }, other = { key: "o", kind: "felt", at: 1013 };
+  assert.deepEqual(ordered([start, first, more, other, { key: "u", kind: "undo", of: "s", at: 1020 }]).map(m => m.kind), ["start", "felt"]);
+  assert.deepEqual(ordered([start, first, more, { key: "u", kind: "undo", of: "m", at: 1020 }]).map(m => m.key), [undefined, "s"]);
+});
+
+test("what is left of an exercise, and the set after a rest", () => {
+  const s = { items: [{}, {}], segments: [
+    { item: 0, kind: "setup", start: 0, end: 10 }, { item: 0, kind: "work", set: 1, of_sets: 2, start: 10, end: 20 }, { item: 0, kind: "rest", set: 2, start: 20, end: 50 },
+    { item: 0, kind: "work", set: 2, of_sets: 2, start: 50, end: 60 }, { item: 1, kind: "setup", start: 60, end: 70 }, { item: 1, kind: "work", set: 1, of_sets: 1, start: 70, end: 80 }] };
+  assert.ok(remains(s, 0, 0) && remains(s, 59.9, 0));
+  assert.ok(!remains(s, 60, 0) && remains(s, 60, 1) && !remains(s, 80, 1));
+  assert.equal(setAfter(s, 2).set, 2);
+  assert.equal(setAfter(s, 3), null, "another exercise comes");
+  assert.equal(setAfter(s, 5), null, "nothing comes");
 });
 
 test("marks that arrive twice or out of order change nothing", () => {
