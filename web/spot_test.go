@@ -17,6 +17,7 @@ import (
 
 	"restbend"
 	"restbend/core/plan"
+	"restbend/core/record"
 	"restbend/core/score"
 	"restbend/core/spot"
 	"restbend/core/trade"
@@ -96,6 +97,58 @@ func TestASymptomChangesTheRest(t *testing.T) {
 		g := &last.Segments[i]
 		assert.False(t, g.Item == item && g.Kind == score.Work && g.Start > pos, "left")
 	}
+}
+
+// A symptom is taken back with everything that followed from it and from what was said of it later, sent together or
+// one after the other; what was changed otherwise since stays, and that is said.
+func TestTakingBackTakesWhatFollowed(t *testing.T) {
+	for _, together := range []bool{true, false} {
+		p := start(t, true).signIn()
+		id, before, item, pos := p.running()
+		made := func(key, kind string, rev int, more string) string {
+			return strings.Replace(sent(key, kind, pos, more), `"rev": 1`, fmt.Sprintf(`"rev": %d`, rev), 1)
+		}
+		where := fmt.Sprintf(`, "item": %d, "side": "left", "set": 1, "rep": 3`, item)
+		p.mark(id, made("sy", "symptom", 1, where))
+		_, page := p.mark(id, made("pain", "symptom", 2, where+`, "of": "sy", "pain": 7`))
+		require.Contains(t, page, "is left: pain 7")
+		require.Equal(t, 3, p.aligned(id).Rev)
+		child, root := made("u1", "undo", 3, `, "of": "pain"`), made("u2", "undo", 3, `, "of": "sy"`)
+		if together {
+			_, page = p.mark(id, child, root)
+		} else {
+			p.mark(id, child)
+			_, page = p.mark(id, strings.Replace(root, `"rev": 3`, `"rev": 4`, 1))
+		}
+		assert.Contains(t, page, "taken back")
+		after := p.aligned(id)
+		assert.Equal(t, before.Segments, after.Segments, "together %v", together)
+		assert.Nil(t, after.Items[item].Cap)
+		var marks []record.Mark
+		after, marks = p.taught(id)
+		log := record.Replay(&after, trade.MustDay("2026-12-01"), marks)
+		for i := range log.Items {
+			assert.Empty(t, log.Items[i].Signs())
+			assert.Nil(t, log.Items[i].Pain)
+		}
+	}
+	// An urgent sign stands until the client was asked again.
+	p := start(t, true).signIn()
+	id, _, item, pos := p.running()
+	where := fmt.Sprintf(`, "item": %d, "side": "left", "set": 1, "rep": 3`, item)
+	p.mark(id, sent("numb", "symptom", pos, where+`, "numb_or_weak": true`), sent("u1", "undo", pos, `, "of": "numb"`))
+	sc, marks := p.taught(id)
+	refers := func(marks []record.Mark) (n int) {
+		for _, it := range record.Replay(&sc, trade.MustDay("2026-12-01"), marks).Items {
+			n += len(it.Felt)
+		}
+		return n
+	}
+	assert.Equal(t, 1, refers(marks), "it stands")
+	p.mark(id, sent("u2", "undo", pos, `, "of": "numb", "why": "asked-again"`))
+	sc, marks = p.taught(id)
+	assert.Zero(t, refers(marks))
+	assert.Len(t, record.Replay(&sc, trade.MustDay("2026-12-01"), marks).TakenBack, 1, "and leaves a line")
 }
 
 // Whatever is offered can be taken, each is a new revision with its plan, and it can be taken back at once.

@@ -169,6 +169,8 @@ func TestNeverLessThanWasDone(t *testing.T) {
 		{"bridge", "2x8x3, 2x8x3 [away]", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3, 2x8x3 [same]", "stay 2 x 8 of 3"},
 		{"plank-hand", "1x1x60", "stay 1 x 1 of 60"},
+		{"plank", "1x1x60, 1x1x60", "stay 1 x 1 of 60"}, // never six of them
+		{"dead-bug-arm", "1x4 [apart]", "stay 1 x 8"},
 		{"plank-hand", "1x1x30, 1x1x60", "stay 1 x 1 of 60"},
 		{"seated-arch-round", "1x5, 1x5", "stay 1 x 5"}, // never 4
 		{"heel-raise", "3x10, 3x10 [done 2]", "stay 3 x 10"},

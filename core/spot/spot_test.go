@@ -3,10 +3,12 @@ package spot_test
 import (
 	"fmt"
 	"maps"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -17,6 +19,7 @@ import (
 	"restbend/core/facts"
 	"restbend/core/intake"
 	"restbend/core/plan"
+	"restbend/core/progress"
 	"restbend/core/propose"
 	"restbend/core/record"
 	"restbend/core/score"
@@ -97,6 +100,31 @@ func at(t testing.TB, s *score.Score, where string) float64 {
 	}
 	require.Fail(t, "nowhere", where)
 	return 0
+}
+
+// A fault that is seen while somebody gets ready is a fault, and ends nothing: all that follows is done.
+func TestAFaultInTheSetUpEndsNothing(t *testing.T) {
+	f := session(t)
+	pos, item := second(t, f.Score, "bridge set-up")
+	began := time.Date(2026, 11, 20, 9, 0, 0, 0, time.UTC)
+	mark := func(key, kind string, pos float64, change func(*record.Mark)) record.Mark {
+		m := record.Mark{Key: key, Kind: kind, At: began.Add(time.Duration(pos * float64(time.Second))), Pos: pos, Rev: 1}
+		change(&m)
+		return m
+	}
+	log := record.Replay(f.Score, trade.MustDay("2026-11-20"), []record.Mark{
+		mark("s", record.Start, 0, func(m *record.Mark) { m.Mode = score.Flowing }),
+		mark("f", record.Form, pos, func(m *record.Mark) { m.Item, m.Fault = &item, "sag" }),
+		mark("e", record.End, f.Score.Seconds, func(m *record.Mark) { m.Because = "done" })})
+	for _, it := range log.Items {
+		if it.Version != "bridge" {
+			continue
+		}
+		assert.Equal(t, progress.ByTarget, it.EndedBy)
+		assert.Nil(t, it.FormLostS)
+		assert.Equal(t, []progress.Fault{{Code: "sag"}}, it.Fault)
+		assert.True(t, it.Whole())
+	}
 }
 
 // told writes what is still to come of a session after a second, item by item: how much of each, and what is new.
@@ -279,6 +307,78 @@ func holds(t *testing.T, f *spot.Facts, out *spot.Outcome, at float64, where str
 	}
 }
 
+// does holds what a change on the spot says against the score it made, worked out here again: where things stand, what
+// is left of them, when it ends; and nothing that was explained is explained again.
+func does(t *testing.T, f *spot.Facts, o *spot.Offer, out *spot.Outcome, at float64, where string) {
+	t.Helper()
+	s, said := out.Score, strings.Join(out.Say, "; ")
+	var coming []string
+	for i := range s.Segments {
+		if g := &s.Segments[i]; g.Kind == score.Work && g.End > at && !slices.Contains(coming, s.Items[g.Item].Version) {
+			coming = append(coming, s.Items[g.Item].Version)
+		}
+	}
+	named := ""
+	if o.Item >= 0 {
+		named = f.Score.Items[o.Item].Version
+	}
+	switch o.What {
+	case "swap", "down":
+		require.Contains(t, coming, o.Version, where)
+		require.NotContains(t, coming, named, where)
+		if o.What == "down" {
+			v, _ := f.Request.Catalogue.Version(named)
+			w, _ := f.Request.Catalogue.Version(o.Version)
+			require.LessOrEqual(t, w.Effort, v.Effort, where)
+		}
+	case "ease", "place":
+		require.Contains(t, coming, named, where)
+		for i := f.Score.LastRunning(at) + 1; i < len(s.Items); i++ {
+			if it := &s.Items[i]; it.Version == named {
+				require.True(t, o.What == "ease" && slices.Contains(it.Eases, o.Ease) || o.What == "place" && it.Surface == o.Surface, where)
+			}
+		}
+	case "next":
+		require.Contains(t, said, "comes next", where)
+		require.LessOrEqual(t, slices.Index(coming, named), 1+len(underWay(f, at)), where)
+	case "drop":
+		require.NotContains(t, coming, named, where)
+	case "dose":
+		require.Less(t, s.Seconds, f.Score.Seconds, where)
+	case "trial":
+		require.Contains(t, coming, o.Version, where)
+	}
+	if m := endsLater.FindStringSubmatch(said); m != nil {
+		require.Equal(t, m[1], fmt.Sprint(int(s.Seconds-f.Score.Seconds)), where)
+	} else {
+		require.LessOrEqual(t, s.Seconds, f.Score.Seconds+31, where)
+	}
+	heard := map[string]bool{}
+	for i := range f.Score.Segments {
+		if g := &f.Score.Segments[i]; g.Kind == score.Setup && g.End <= at {
+			heard[f.Score.Items[g.Item].Version] = true
+		}
+	}
+	for i := range s.Segments {
+		if g := &s.Segments[i]; g.Kind == score.Setup && g.Start >= at && heard[s.Items[g.Item].Version] {
+			require.LessOrEqual(t, g.End-g.Start, 10.0, "%s: %s was explained already", where, s.Items[g.Item].Version)
+		}
+	}
+}
+
+var endsLater = regexp.MustCompile(`it ends (\d+) s later`)
+
+// underWay are the exercises that are done together with the one under way.
+func underWay(f *spot.Facts, at float64) (out []int) {
+	k := f.Score.UnderWay(at)
+	for i := range f.Score.Items {
+		if k >= 0 && f.Score.Together(i, k) {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
 // In drawn sessions, whatever happens wherever: every outcome holds, every offer can be taken, and the same event gives
 // the same rest.
 func TestEventsInDrawnSessions(t *testing.T) {
@@ -316,6 +416,7 @@ func TestEventsInDrawnSessions(t *testing.T) {
 				out, err := f.Apply(c)
 				require.NoError(t, err, "%s: an offer that cannot be taken: %+v", where, o)
 				holds(t, &f, out, second, where+" "+o.What+" "+o.Say)
+				does(t, &f, &o, out, second, where+" "+o.What+" "+o.Say)
 				again, err := f.Apply(c)
 				require.NoError(t, err)
 				require.Equal(t, out.Score, again.Score, where)
