@@ -259,7 +259,7 @@ func TestEveryKindIsEverywhere(t *testing.T) {
 		assert.True(t, strings.Contains(docs, "`"+k+"`"), "docs/teaching.md does not explain the change %s", k)
 	}
 
-	page := text(t, "web/templates/plan.html") + text(t, "web/static/bench.js") + text(t, "web/planning/edits.go") + text(t, "web/planning/plans.go")
+	page := text(t, "web/templates/plan.html") + text(t, "web/static/bench.js") + text(t, "web/planning/edits.go") + text(t, "web/planning/plans.go") + text(t, "core/edit/mend.go")
 	planner := text(t, "docs/planner.md")
 	for _, op := range edit.Ops {
 		assert.True(t, regexp.MustCompile(`["':/]`+op+`[":]`).MatchString(page), "nothing presses the change by hand %s", op)

@@ -52,6 +52,8 @@ func logged(t *testing.T, version, text string) progress.Log {
 			switch f[0] {
 			case "pain":
 				s.PainStart, s.PainEnd = ptr(n(1)), ptr(n(1))
+			case "start":
+				s.PainStart = ptr(n(1))
 			case "end":
 				s.PainEnd = ptr(n(1))
 			case "hurts":
@@ -187,6 +189,7 @@ func TestNeverLessThanWasDone(t *testing.T) {
 		{"bridge", "2x8x3 [felt numbness], 2x8x3", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3 [pain 6], 2x8x3 [pain 6]", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3 [pain 5], 2x8x3", "stay 2 x 8 of 3"},
+		{"bridge", "2x8x3 [start 5], 2x8x3", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3, 2x8x3 [pain 4; end 5]", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3 [pain 5; hurts 5], 2x8x3 [pain 4]", "stay 2 x 8 of 3"},
 		{"bridge", "2x8x3 [sore muscle 4 100], 2x8x3", "stay 2 x 8 of 3"},
@@ -256,4 +259,31 @@ func TestTwoSignsInOneExercise(t *testing.T) {
 	it.Mark(at(1, 8, 0))
 	it.Mark(progress.Sign{Warning: true, Set: 1, Rep: 6})
 	assert.Equal(t, []progress.Sign{{Rep: 8}, {Warning: true, Rep: 6}}, it.Signs())
+}
+
+// Whatever stops suiting gives something else, never down: of the same main aim, no harder, and suiting itself.
+func TestInsteadKeepsTheMainAim(t *testing.T) {
+	cat, err := loaded()
+	require.NoError(t, err)
+	found, none := 0, 0
+	for _, v := range cat.Versions {
+		a := progress.Amount{Sets: 1, Reps: 5}
+		log := progress.Log{Sessions: []progress.Session{{Date: today.AddDays(-3), Ended: "done", Items: []progress.Item{{Version: v.Slug, Side: trade.None, Target: a, Done: a}}}}}
+		suits := func(slug string) bool { return slug != v.Slug }
+		_, ds := progress.Decide(progress.Input{Catalogue: cat, School: "reps", Breaths: 12, Today: today, Suits: suits, Log: log,
+			Instead: func(string) []string { return []string{"clam", "bridge", "low-breath-supine", "squat-half"} }})
+		require.Len(t, ds, 1, v.Slug)
+		require.Equal(t, trade.Instead, ds[0].Decision, v.Slug)
+		if ds[0].Instead == "" {
+			none++
+			continue
+		}
+		found++
+		w, ok := cat.Version(ds[0].ToVersion)
+		require.True(t, ok)
+		assert.Contains(t, w.MainAims, v.MainAims[0], "%s, %s", v.Slug, w.Slug)
+		assert.LessOrEqual(t, w.Effort, v.Effort, "%s, %s", v.Slug, w.Slug)
+		assert.True(t, suits(w.Slug))
+	}
+	assert.Greater(t, found, 100, "%d without", none)
 }

@@ -297,16 +297,16 @@ func earlier(before *float64, s float64) *float64 {
 func (f *fold) change(it *progress.Item, m *Mark) {
 	name := f.name(it)
 	switch m.What {
-	case "skip":
+	case "skip", "leave":
 		if yes := true; it.Reached != nil && !*it.Reached {
 			it.Reached = &yes
 		}
 		if it.EndedBy == "" || it.EndedBy == progress.ByTarget {
 			it.EndedBy = progress.ByChoice
 		}
-		f.note("skipped: " + name)
+		f.note(map[string]string{"skip": "Skipped: ", "leave": "Left: "}[m.What] + name)
 	case "ease":
-		f.note("eased: " + name)
+		f.note("Eased: " + name)
 	}
 }
 

@@ -177,6 +177,7 @@ var Changes = []string{
 	"later",
 	"next",
 	"drop",
+	"leave",
 	"trial",
 	"skip",
 	"dose",
