@@ -192,3 +192,25 @@ func TestATaughtPlanAccusesNobody(t *testing.T) {
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "follows what that session decided")
 }
+
+// Choosing a kind of session proposes its minutes, and keeps those somebody chose; on the bench what is chosen and not
+// applied yet says so.
+func TestMinutesThatWereChosenAreKept(t *testing.T) {
+	p := start(t, true).signIn()
+	p.do("POST", "/clients/2/plans", url.Values{"minutes": {"30"}})
+	ctx := p.browser()
+	p.signInBrowser(ctx)
+	choose := func(id, value string) chrome.Action {
+		return chrome.Script(fmt.Sprintf(`(() => { const s = document.getElementById(%q); s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); })(); 0`, id, value))
+	}
+	var proposed, kept, note, applied string
+	p.run(ctx, chromedp.Navigate(p.url+"/clients/2"), until(`document.getElementById("template")`), choose("template", "fusion-block"), chrome.Value(`document.getElementById("minutes").value`, &proposed),
+		choose("minutes", "35"), choose("template", "comfort"), chrome.Value(`document.getElementById("minutes").value`, &kept))
+	assert.Equal(t, "25", proposed)
+	assert.Equal(t, "35", kept)
+	p.run(ctx, chromedp.Navigate(p.url+"/plans/1"), until(`document.querySelector("#view").value`), choose("re-minutes", "45"), chrome.Value(`document.getElementById("not-applied").textContent`, &note),
+		choose("re-template", "fusion-block"), chrome.Value(`document.getElementById("re-minutes").value`, &kept), choose("re-template", ""), choose("re-minutes", "30"), chrome.Value(`document.getElementById("not-applied").hidden + ""`, &applied))
+	assert.Equal(t, "Chosen, not applied yet: minutes 45. Rebuild applies it.", note)
+	assert.Equal(t, "45", kept)
+	assert.Equal(t, "true", applied)
+}

@@ -17,15 +17,24 @@
     fresh();
     document.getElementById("said").textContent = "That did not arrive. What was saved before is kept; try again.";
   });
-  // Minutes, kind and place that are chosen change nothing until the session is rebuilt: that is said.
-  const choices = ["minutes", "template", "skill", "place"];
-  bench.addEventListener("change", e => {
-    if (!choices.includes(e.target.name)) return;
-    const applied = s => [...s.options].find(o => o.defaultSelected) || s.options[0];
-    const open = choices.map(n => bench.elements[n]).filter(s => s && s.selectedOptions[0] !== applied(s));
-    const note = document.getElementById("not-applied");
+  // Minutes, kind and place that are chosen change nothing until the session is rebuilt: that is said, and what is
+  // chosen stays chosen while other parts of the page come anew.
+  let chosen = {};
+  const applied = s => [...s.options].find(o => o.defaultSelected) || s.options[0];
+  const noted = () => {
+    const open = Object.keys(chosen).map(n => bench.elements[n]), note = document.getElementById("not-applied");
     note.hidden = !open.length;
     note.textContent = open.length ? `Chosen, not applied yet: ${open.map(s => s.labels[0].textContent.toLowerCase() + " " + s.selectedOptions[0].textContent).join(", ")}. Rebuild applies it.` : "";
+  };
+  bench.addEventListener("change", e => {
+    if (!["minutes", "template", "skill", "place"].includes(e.target.name)) return;
+    if (e.target.selectedOptions[0] === applied(e.target)) delete chosen[e.target.name]; else chosen[e.target.name] = e.target.value;
+    noted();
+  });
+  bench.addEventListener("htmx:beforeRequest", e => { if (/\/rebuild$/.test(e.detail.pathInfo.requestPath)) chosen = {}; });
+  bench.addEventListener("htmx:afterSettle", () => {
+    for (const n of Object.keys(chosen)) bench.elements[n].value = chosen[n];
+    noted();
   });
   // On a narrow screen the line is wider than the page and moves under the finger; where it
   // stands survives its being sent again, and what is open is in sight.
