@@ -287,3 +287,54 @@ func TestInsteadKeepsTheMainAim(t *testing.T) {
 	}
 	assert.Greater(t, found, 100, "%d without", none)
 }
+
+// A session with a warning sign opens no gate, whoever cleared it since.
+func TestASignOpensNoGate(t *testing.T) {
+	cat, err := loaded()
+	require.NoError(t, err)
+	tried := 0
+	for _, v := range cat.Versions {
+		w := cat.Next(v)
+		if w == nil || w.Gate == nil || w.Gate.Upright || w.Gate.Any || w.Gate.Effort > 0 || w.Gate.School != "" || len(w.Gate.Steps) != 1 ||
+			w.Gate.Steps[0].Version == v.Slug || len(w.Gate.Steps[0].Pattern) > 0 || v.SideMode != trade.None {
+			continue
+		}
+		g := &w.Gate.Steps[0]
+		opens, ok := cat.Version(g.Version)
+		require.True(t, ok)
+		steps, _ := v.Steps("reps")
+		top := steps[len(steps)-1]
+		a := progress.Amount{Sets: top.SetCount(), Reps: top.Reps, HoldS: top.HoldS + top.HoldCounts, HoldBreaths: top.HoldBreaths}
+		gate := progress.Amount{Sets: max(1, g.Sets), Reps: max(1, g.Reps), HoldS: g.HoldS}
+		session := func(ago int, version string, sides []trade.Side, a progress.Amount) progress.Session {
+			s := progress.Session{Date: today.AddDays(-ago), PainStart: ptr(1.0), PainEnd: ptr(1.0), Ended: "done", Soreness: &progress.Soreness{Kind: progress.Muscle}}
+			for _, side := range sides {
+				s.Items = append(s.Items, progress.Item{Version: version, Side: side, Target: a, Done: a, EndedBy: progress.ByTarget})
+			}
+			return s
+		}
+		sides := []trade.Side{trade.None}
+		if opens.SideMode == trade.Each {
+			sides = trade.BothSides[:]
+		}
+		decided := func(flags ...string) progress.Decision {
+			first := session(12, g.Version, sides, gate)
+			first.RedFlags = flags
+			log := progress.Log{Sessions: []progress.Session{first, session(7, v.Slug, []trade.Side{trade.None}, a), session(3, v.Slug, []trade.Side{trade.None}, a)}}
+			_, ds := progress.Decide(progress.Input{Catalogue: cat, School: "reps", Breaths: 12, Today: today, Suits: func(string) bool { return true },
+				Cleared: func(string, trade.Day) bool { return true }, Log: log})
+			for _, d := range ds {
+				if d.Version == v.Slug {
+					return d
+				}
+			}
+			return progress.Decision{}
+		}
+		if decided().ToVersion != w.Slug { // it waits for something else as well
+			continue
+		}
+		tried++
+		assert.Equal(t, v.Slug, decided("fainting").ToVersion, "%s after %s", w.Slug, g.Version)
+	}
+	assert.Positive(t, tried)
+}

@@ -19,7 +19,7 @@ func TestLessThanWasPlanned(t *testing.T) {
 		for share := 0.02; share < 1; share += 0.053 {
 			at := share * s.Seconds
 			running := s.Running(at)
-			for name, c := range map[string]score.Cap{"reps": {Reps: 2, Why: "a warning at 2"}, "hold": {HoldS: 5, Why: "a symptom at 6 s"}, "nothing": {}} {
+			for name, c := range map[string]score.Cap{"sets": {Sets: 1, Why: "a symptom in set 2"}, "reps": {Reps: 2, Why: "a warning at 2"}, "hold": {HoldS: 5, Why: "a symptom at 6 s"}, "nothing": {}} {
 				got, _ := s.Capped(at, s.UnderWay(at), c)
 				sound(t, got, where+" "+name)
 				assert.Equal(t, s.Segments[:running], got.Segments[:running], where)
@@ -36,6 +36,13 @@ func TestLessThanWasPlanned(t *testing.T) {
 				held := map[[3]int]float64{}
 				for i := range got.Segments {
 					g := &got.Segments[i]
+					if g.Item == item && g.Start >= at && c.Sets > 0 && (g.Kind == score.Work || g.Kind == score.Rest) {
+						assert.LessOrEqual(t, g.Set, c.Sets, "%s: a %s of a set that is left out", where, g.Kind)
+						assert.False(t, g.Extra, where)
+					}
+					if g.Item == item && g.Start >= at && (g.Kind == score.Rest || g.Kind == score.Change) && c.Sets > 0 {
+						assert.True(t, i+1 < len(got.Segments) && got.Segments[i+1].Item == item || got.Items[item].Block > 0, "%s: a %s before nothing", where, g.Kind)
+					}
 					if g.Item != item || g.Kind != score.Work || g.Start < at {
 						continue
 					}

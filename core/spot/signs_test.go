@@ -182,3 +182,17 @@ func TestWhatASignDoesTodayAndNextTime(t *testing.T) {
 		})
 	}
 }
+
+// What is asked of one exercise is answered of it, whatever is under way by then.
+func TestAnAnswerThatComesLate(t *testing.T) {
+	f := session(t)
+	_, bridge := second(t, f.Score, "bridge 1/1")
+	pos, clam := second(t, f.Score, "clam left 1/3")
+	pain := 6.0
+	out := f.Happens(&record.Mark{Kind: record.Felt, Felt: record.Words{"pain"}, Pain: &pain, Item: &bridge, Pos: pos})
+	assert.Nil(t, out.Score, "what is under way goes on")
+	assert.Equal(t, []string{"Bridge is over: it is kept for next time"}, out.Say)
+	out = f.Happens(&record.Mark{Kind: record.Felt, Felt: record.Words{"pain"}, Pain: &pain, Item: &clam, Pos: pos})
+	require.NotNil(t, out.Score)
+	assert.False(t, out.Score.Remains(pos+0.01, clam))
+}
