@@ -21,9 +21,9 @@ import (
 // sheetButtons are what the question offers.
 const sheetButtons = `[...document.querySelectorAll("#sheet button")].map(b => b.textContent)`
 
-// pressed presses a button of the question by how it begins.
+// pressed presses a button of the question by how it begins, once it is there.
 func pressed(words string) chrome.Action {
-	return chrome.Script(fmt.Sprintf(`[...document.querySelectorAll("#sheet button")].find(b => b.textContent.startsWith(%q)).click(); 0`, words))
+	return until(fmt.Sprintf(`(() => { const b = [...document.querySelectorAll("#sheet:not([hidden]) button")].find(b => b.textContent.startsWith(%q)); if (b) b.click(); return !!b; })()`, words))
 }
 
 // A question acts on the exercise it was asked of, and on no other: pain that ends an exercise, a symptom before it

@@ -580,9 +580,9 @@ func NotAllowed(pg *PlanPage) (out []plan.Check) {
 	return out
 }
 
-// Overridable tells whether a remark may be overridden with a reason: never what a clinician's words forbid; what does
-// not suit is overridden for the exercise, with a day on which that ends.
-func Overridable(rule string) bool { return rule != "clinician-limits" && rule != "safe" }
+// Overridable tells whether a remark may be overridden with a reason: what does not suit is overridden for the exercise,
+// with a day on which that ends.
+func Overridable(rule string) bool { return rule != "safe" }
 
 // Routes registers the pages of plans.
 func (s *Planning) Routes(in *gin.RouterGroup) {

@@ -52,6 +52,9 @@ const longestWhy = 200
 func barredBy(c *gin.Context, pg *planning.PlanPage) (out []barred, open bool) {
 	mends := edit.Mends(pg.Person.Req, pg.Plan)
 	for _, k := range planning.NotAllowed(pg) {
+		if k.Rule == "clinician-limits" { // held against the words in a box of its own
+			continue
+		}
 		b := barred{Check: k, Mends: mends[k.Rule], MayOverride: planning.Overridable(k.Rule)}
 		b.Why = strings.TrimSpace(c.PostForm("override." + k.Rule))
 		open = open || !b.MayOverride || b.Why == "" || len(b.Why) > longestWhy
@@ -140,10 +143,6 @@ func (s *Player) start(c *gin.Context) {
 		again("This plan holds something that no longer suits. Mend it first.")
 		return
 	}
-	if _, open := barredBy(c, pg); open {
-		again("Something in this plan is not allowed. Mend it, or override it with a reason.")
-		return
-	}
 	pain, err := site.TypedNumber(c.PostForm("pain"))
 	if err != nil || pain < 0 || pain > 10 {
 		again(fmt.Sprintf("Pain now: found %q, allowed: 0 to 10.", c.PostForm("pain")))
@@ -165,6 +164,10 @@ func (s *Player) start(c *gin.Context) {
 	}
 	if left := planning.Unread(pg); left != nil {
 		again("Hold these against the clinician's limits first: " + strings.Join(left, ", ") + ".")
+		return
+	}
+	if _, open := barredBy(c, pg); open {
+		again("Something in this plan is not allowed. Mend it, or override it with a reason.")
 		return
 	}
 	if stop := s.answersBefore(c, pg, again); stop {

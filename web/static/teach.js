@@ -321,10 +321,11 @@ function hint(text, buttons, stay = false) {
   return true;
 }
 // A question that stays is drawn again when the session changes under it: it offers only what is left.
-let question = null;
+let question = null, turn = 0; // which thing is said: an answer that comes late takes no newer one's place
 function stand(draw) { draw(); question = draw; }
 function tell(text, buttons = null, stay = false, cls = "") {
   question = null;
+  turn++;
   const sheet = $("sheet").cloneNode(false); // another sheet, so that nothing seems to move
   $("sheet").replaceWith(sheet);
   staying = stay;
@@ -535,7 +536,7 @@ function askSymptom(first, said) {
     const text = gone ? `${follows || `${name} is left.`} The count waits. Does the symptom do any of this?` : `Symptom in ${name}${when}. The count waits. Does it do any of this?`;
     if (gone) follows = "";
     const out = gone ? [["Go on", resume], ["End here", does.end]] : [["None of it: go on", resume], ["Leave this exercise", () => leave(first)]];
-    tell(text, [...yes, ...numbers, ...places, ...out, ["Undo", () => undo(first)]], true);
+    tell(text, [...yes, ...out, ["Undo", () => undo(first)], ...numbers, ...places], true); // what leads on stands where a phone shows it
   });
 }
 let painWhere = "", painAt = null; // where is asked, never taken for granted
@@ -587,8 +588,10 @@ function doneSheet() {
 
 // What can be done about it is asked of the server, and shown with its figure; without the line it is noted.
 async function offer(what, title, none, offline, empty) {
+  const mine = turn;
   try {
     const r = await fetch(`/teach/${id}/offers?what=${what}&pos=${at3(st.pos)}`, { headers: { Accept: "application/json" } }), answer = await r.json();
+    if (turn !== mine && staying && !$("sheet").hidden) return;
     if (!r.ok) { tell(answer.error); return; }
     if (empty) empty(answer.why);
     if (!answer.offers.length) { if (!empty) tell(none); return; }
