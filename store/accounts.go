@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"strings"
 	"time"
 
 	"restbend/core/trade"
@@ -16,11 +15,15 @@ func (s *Store) Accounts(ctx context.Context) (n int, err error) {
 	return n, err
 }
 
-// CreateAccount adds an account; the first one keeps the practice.
+// CreateAccount adds an account; the first one keeps the practice. ErrChanged: the name is taken, whatever its case.
 func (s *Store) CreateAccount(ctx context.Context, name, hash string) (id int64, err error) {
 	err = s.DB.QueryRowContext(ctx, `INSERT INTO accounts (name, password_hash, created_at, keeper)
-		VALUES (?, ?, ?, NOT EXISTS (SELECT 1 FROM accounts)) RETURNING id`, name, hash, now()).
+		SELECT ?1, ?2, ?3, NOT EXISTS (SELECT 1 FROM accounts) WHERE NOT EXISTS (SELECT 1 FROM accounts WHERE name = ?1 COLLATE NOCASE)
+		RETURNING id`, name, hash, now()).
 		Scan(&id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, ErrChanged
+	}
 	return id, err
 }
 
@@ -62,14 +65,8 @@ func (s *Store) SetPassword(ctx context.Context, name, hash string) error {
 			name); err != nil {
 			return err
 		}
-		all, here := TryKeys(name, "")
-		_, err = tx.ExecContext(
-			ctx,
-			`DELETE FROM sign_in_tries WHERE key = ? OR substr(key, 1, length(?)) = ?`,
-			all,
-			here,
-			here,
-		)
+		_, err = tx.ExecContext(ctx, `DELETE FROM sign_in_tries WHERE key = ?1 OR substr(key, 1, length(?2)) = ?2`,
+			NameTries(name), pairs(name))
 		return err
 	})
 }
@@ -210,54 +207,6 @@ func (s *Store) EndSignIns(ctx context.Context, account int64, but string) error
 // ForgetSignIns ends what nobody used for longer than a session lasts.
 func (s *Store) ForgetSignIns(ctx context.Context, before time.Time) error {
 	_, err := s.DB.ExecContext(ctx, `DELETE FROM sign_ins WHERE seen_at < ?`, before.UTC().Format(time.RFC3339))
-	return err
-}
-
-// Measure is how many tries a key may have at once, and how long one takes to be forgotten.
-type Measure struct {
-	Key   string
-	Most  float64
-	Every time.Duration
-}
-
-// TryKeys are the keys under which tries of a name are counted: wherever they come from, and from one place.
-func TryKeys(name, place string) (all, here string) {
-	all = "name " + strings.ToLower(name)
-	return all, all + " at " + place
-}
-
-// Try counts a try to sign in against some measures and tells whether all had room; they survive a restart.
-func (s *Store) Try(ctx context.Context, at time.Time, measures ...Measure) (ok bool, err error) {
-	err = s.tx(ctx, func(tx *sql.Tx) error {
-		ok = true
-		second := float64(at.UnixMilli()) / 1000
-		for _, m := range measures {
-			var level, last float64
-			err := tx.QueryRowContext(ctx, `SELECT level, at FROM sign_in_tries WHERE key = ?`, m.Key).Scan(&level, &last)
-			if err != nil && !errors.Is(err, sql.ErrNoRows) {
-				return err
-			}
-			if second > last { // a clock that went back forgets nothing
-				level = max(0, level-(second-last)/m.Every.Seconds())
-			}
-			if level+1 > m.Most {
-				ok = false
-				return nil
-			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO sign_in_tries (key, level, at) VALUES (?, ?, ?) ON CONFLICT (key)
-				DO UPDATE SET level = excluded.level, at = excluded.at`, m.Key, level+1, max(second, last)); err != nil {
-				return err
-			}
-		}
-		_, err := tx.ExecContext(ctx, `DELETE FROM sign_in_tries WHERE at < ?`, second-86400)
-		return err
-	})
-	return ok, err
-}
-
-// Forgive forgets the tries of a key: whoever signed in was no stranger.
-func (s *Store) Forgive(ctx context.Context, key string) error {
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM sign_in_tries WHERE key = ?`, key)
 	return err
 }
 

@@ -140,7 +140,7 @@ func EndSessions(ctx context.Context, path string) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, db.Close()) }()
-	for _, table := range []string{"sessions", "sign_ins"} {
+	for _, table := range []string{"sessions", "sign_ins", "known_devices", "sign_in_tries"} {
 		var there bool
 		if err := db.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = ?)`,
 			table).Scan(&there); err != nil {

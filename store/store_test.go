@@ -40,7 +40,7 @@ func TestTablesAreStrictAndForeignKeysOn(t *testing.T) {
 		assert.True(t, strict, name)
 		n++
 	}
-	assert.Equal(t, 20, n)
+	assert.Equal(t, 21, n)
 	var on, mode string
 	require.NoError(t, st.DB.QueryRow(`PRAGMA foreign_keys`).Scan(&on))
 	require.NoError(t, st.DB.QueryRow(`PRAGMA journal_mode`).Scan(&mode))
@@ -186,13 +186,13 @@ func TestANewPasswordEndsEverySession(t *testing.T) {
 		require.NoError(t, st.AddSignIn(ctx, in))
 	}
 	assert.ErrorIs(t, st.SetPassword(ctx, "nobody", "h"), store.ErrNotFound)
-	all, here := store.TryKeys("One", "10.0.0.1")
+	all, here := store.NameTries("One"), store.PairTries("One", "10.0.0.1")
 	guessed := func(key string) bool {
 		ok, err := st.Try(ctx, time.Now(), store.Measure{Key: key, Most: 1, Every: time.Hour})
 		require.NoError(t, err)
 		return !ok
 	}
-	_, others := store.TryKeys("one two", "10.0.0.1")
+	others := store.PairTries("one two", "10.0.0.1")
 	for _, key := range []string{all, here, others} {
 		assert.False(t, guessed(key))
 		assert.True(t, guessed(key), "one try is the most")
@@ -263,6 +263,70 @@ func TestTriesSurviveARestart(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, ok)
 	require.NoError(t, st.Forgive(ctx, m.Key))
+}
+
+// A try that is held back writes nothing, however often; no name can be made equal to a place or to a name from one;
+// what is over is forgotten beside everything else.
+func TestATryThatIsHeldBackWritesNothing(t *testing.T) {
+	ctx := context.Background()
+	st, acc := open(t)
+	at := time.Date(2026, 11, 20, 9, 0, 0, 0, time.UTC)
+	rows := func() (n int) {
+		require.NoError(t, st.DB.QueryRow(`SELECT count(*) FROM sign_in_tries`).Scan(&n))
+		return n
+	}
+	changes := func() (n int) {
+		require.NoError(t, st.DB.QueryRow(`SELECT total_changes()`).Scan(&n))
+		return n
+	}
+	st.DB.SetMaxOpenConns(1) // one connection counts all changes
+	all := store.Measure{Key: "all", Most: 3, Every: time.Hour}
+	for i := range 3 {
+		ok, err := st.Try(ctx, at, all, store.Measure{Key: store.NameTries(fmt.Sprint("n", i)), Most: 5, Every: time.Minute})
+		require.NoError(t, err)
+		require.True(t, ok)
+	}
+	before, kept := changes(), rows()
+	for i := range 2000 {
+		ok, err := st.Try(ctx, at, all, store.Measure{Key: store.NameTries(fmt.Sprint("m", i)), Most: 5, Every: time.Minute})
+		require.NoError(t, err)
+		require.False(t, ok)
+		ok, err = st.Try(ctx, at, store.Measure{Key: store.NameTries(fmt.Sprint("k", i)), Most: 5, Every: time.Minute}, all)
+		require.NoError(t, err)
+		require.False(t, ok, "in whatever order")
+	}
+	assert.Equal(t, before, changes(), "nothing was written")
+	assert.Equal(t, kept, rows())
+	keys := map[string]bool{}
+	for _, key := range []string{store.NameTries("a"), store.NameTries("a at p"), store.PairTries("a", "p"), store.PairTries("a at p", ""), store.PlaceTries("a"), store.PlaceTries("p"), store.DeviceTries("a")} {
+		assert.False(t, keys[key], key)
+		keys[key] = true
+		assert.Less(t, len(key), 90)
+	}
+	assert.Len(t, store.NameTries(strings.Repeat("x", 400)), len(store.NameTries("x")))
+	require.NoError(t, st.ForgetTries(ctx, at.Add(14*time.Minute)))
+	assert.Equal(t, kept, rows())
+	require.NoError(t, st.ForgetTries(ctx, at.Add(16*time.Minute)))
+	assert.Zero(t, rows())
+
+	// Devices: by hash, of a name, so many at most, and gone with the account's copy.
+	for i := range 30 {
+		require.NoError(t, st.KnowDevice(ctx, acc, fmt.Sprint("token ", i)))
+	}
+	var devices, plain int
+	require.NoError(t, st.DB.QueryRow(`SELECT count(*), count(*) FILTER (WHERE hash LIKE '%token%') FROM known_devices`).Scan(&devices, &plain))
+	assert.Equal(t, 20, devices)
+	assert.Zero(t, plain, "only hashes")
+	for token, want := range map[string]bool{"token 29": true, "token 0": false, "": false, "other": false} {
+		known, err := st.KnownDevice(ctx, "one", token)
+		require.NoError(t, err)
+		assert.Equal(t, want, known, token)
+	}
+	known, err := st.KnownDevice(ctx, "two", "token 29")
+	require.NoError(t, err)
+	assert.False(t, known, "another's device")
+	_, err = st.CreateAccount(ctx, "ONE", "h")
+	assert.ErrorIs(t, err, store.ErrChanged, "the name is taken")
 }
 
 // What is written down is for its owner's eyes; nobody is signed in in a copy; what is deleted is gone from the file.

@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"os"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -112,9 +113,88 @@ func TestGuessingIsHeldBack(t *testing.T) {
 	first, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).PostForm(behind.url+"/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
 	require.NoError(t, err)
 	first.Body.Close()
-	require.Len(t, first.Cookies(), 1)
-	cookie := first.Cookies()[0]
-	assert.True(t, cookie.Secure && cookie.HttpOnly && cookie.Name == "__Host-restbend" && cookie.Path == "/", cookie.String())
+	names := map[string]bool{}
+	for _, cookie := range first.Cookies() {
+		names[cookie.Name] = true
+		assert.True(t, cookie.Secure && cookie.HttpOnly && strings.HasPrefix(cookie.Name, "__Host-") && cookie.Path == "/" && cookie.Domain == "", cookie.String())
+	}
+	assert.Equal(t, map[string]bool{"__Host-restbend": true, "__Host-device": true}, names)
+}
+
+// Strangers shut nobody out who comes with a device that signed in before, and gain nothing by making one up; the
+// addresses of one network of the newer kind are one place; own passwords are guessed at no faster.
+func TestStrangersShutNobodyOut(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long")
+	}
+	p := start(t, true)
+	behind := practiceOn(t, p.store, site.Options{Proxies: []string{"127.0.0.1/32"}})
+	from := func(place string) []string { return []string{"X-Forwarded-For", place} }
+	owner := behind.another()
+	code, _ := owner.try(demo.Name, demo.Password, from("192.0.2.10")...)
+	require.Equal(t, 200, code)
+	for i := range 24 {
+		behind.another().try(demo.Name, "wrong-wrong-wrong", from(fmt.Sprintf("198.51.100.%d", i%6))...)
+	}
+	code, _ = behind.another().try(demo.Name, demo.Password, from("192.0.2.10")...)
+	assert.Equal(t, 429, code, "a device nobody knows waits with the strangers")
+	owner.do("POST", "/sign-out", url.Values{})
+	code, page := owner.try(demo.Name, demo.Password, from("192.0.2.10")...)
+	assert.Equal(t, 200, code)
+	assert.NotContains(t, page, "Too many attempts")
+	// A device that is made up is none, and one that is known has its own bound.
+	made := behind.another()
+	at, err := url.Parse(behind.url)
+	require.NoError(t, err)
+	made.http.Jar.SetCookies(at, []*http.Cookie{{Name: "device", Value: "AAAAAAAAAAAAAAAAAAAAAAAAAA"}})
+	code, _ = made.try(demo.Name, demo.Password, from("192.0.2.11")...)
+	assert.Equal(t, 429, code)
+	owner.do("POST", "/sign-out", url.Values{})
+	held := 0
+	for range 14 {
+		code, _ = owner.try(demo.Name, "wrong-wrong-wrong", from("192.0.2.10")...)
+		held += map[int]int{429: 1}[code]
+	}
+	assert.GreaterOrEqual(t, held, 3, "who has the device guesses no faster")
+
+	// One network, many addresses.
+	q := start(t, true)
+	near := practiceOn(t, q.store, site.Options{Proxies: []string{"127.0.0.1/32"}})
+	held = 0
+	for i := range 36 {
+		code, _ = near.another().try(fmt.Sprint("nobody", i), "wrong-wrong-wrong", from(fmt.Sprintf("2001:db8:1:2:%x::%x", i, i))...)
+		held += map[int]int{429: 1}[code]
+	}
+	assert.Positive(t, held, "a network is one place")
+	code, _ = near.another().try("nobody", "wrong-wrong-wrong", from("2001:db8:1:3::1")...)
+	assert.Equal(t, 401, code, "another network is another place")
+
+	// The own password.
+	r := start(t, true).signIn()
+	held = 0
+	for range 9 {
+		code, _ = r.do("POST", "/account/password", url.Values{"now": {"wrong-wrong-wrong"}, "password": {"seven pale otters"}})
+		held += map[int]int{429: 1}[code]
+	}
+	assert.GreaterOrEqual(t, held, 3)
+	events, err := r.store.Events(context.Background(), 20)
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(events, func(e store.Event) bool { return e.What == "gave a wrong password of now" }), "it is recorded")
+}
+
+// Equal names at once make one account, and everybody is answered.
+func TestEqualNamesAtOnce(t *testing.T) {
+	p := start(t, true).signIn()
+	var wg sync.WaitGroup
+	codes := make([]int, 6)
+	for i := range codes {
+		wg.Go(func() {
+			codes[i], _ = p.do("POST", "/practice/accounts", url.Values{"name": {[]string{"Tamsin", "tamsin"}[i%2]}, "password": {"seven pale otters"}})
+		})
+	}
+	wg.Wait()
+	slices.Sort(codes)
+	assert.Equal(t, []int{200, 422, 422, 422, 422, 422}, codes)
 }
 
 // Three hundred sign-ins at once hash four passwords at a time, and somebody who is signed in is served meanwhile.

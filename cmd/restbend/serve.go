@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"net"
 	"net/http"
 	"os"
@@ -193,6 +194,7 @@ func answer(ctx context.Context, s *web.Server, l net.Listener, how reached) err
 		defer cancel()
 		stopped <- srv.Shutdown(wait)
 	}()
+	go forget(ctx, s)
 	serve := func() error { return srv.Serve(l) }
 	if how.cert != "" {
 		serve = func() error { return srv.ServeTLS(l, how.cert, how.key) }
@@ -202,6 +204,25 @@ func answer(ctx context.Context, s *web.Server, l net.Listener, how reached) err
 		return err
 	}
 	return <-stopped
+}
+
+// forgotten is how often tries to sign in that are over are forgotten (product default).
+const forgotten = time.Minute
+
+// forget cleans up after tries to sign in, beside everything else.
+func forget(ctx context.Context, s *web.Server) {
+	tick := time.NewTicker(forgotten)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			if err := s.Store.ForgetTries(ctx, time.Now()); err != nil && ctx.Err() == nil {
+				slog.Error("tries", "error", err)
+			}
+		}
+	}
 }
 
 func serveCmd() *cobra.Command {

@@ -20,8 +20,9 @@ func (in *Input) own(v *catalogue.Version, step int, turns []turn, last int) dos
 	if !ok || !comparable(&d, asked) {
 		return d
 	}
-	ladder := amountOf(&d)
+	ladder, asked := amountOf(&d), asked.counted(&d)
 	clean, ok := clean(v, done)
+	clean = clean.counted(&d)
 	switch {
 	case ok && (worse(&done.session) || oldPainSettled(&done.session) > settledH): // no floor: and not more either
 		return put(d, clean.least(ladder))
@@ -32,7 +33,7 @@ func (in *Input) own(v *catalogue.Version, step int, turns []turn, last int) dos
 	}
 	for i := last - 1; i >= 0; i-- {
 		if before, ok := cleanly(v, turns[i]); ok && comparable(&d, before) {
-			if before.atLeast(asked) {
+			if before = before.counted(&d); before.atLeast(asked) {
 				return put(d, asked)
 			}
 			return put(d, before)
@@ -48,11 +49,16 @@ func (in *Input) own(v *catalogue.Version, step int, turns []turn, last int) dos
 // same unit, and nobody counts falling sets or a window.
 func comparable(d *dose.Dose, a Amount) bool {
 	l := amountOf(d)
-	if d.HoldCounts > 0 && a.HoldS+a.HoldBreaths == 0 {
-		return false // earlier records do not say counts
-	}
 	return !fixed(d) && a.Reps > 0 && (a.HoldBreaths > 0 && l.HoldS == 0 || a.HoldS > 0 && l.HoldBreaths == 0 ||
 		a.HoldS+a.HoldBreaths == 0 && l.HoldBreaths == 0)
+}
+
+// counted is an amount with the counts of a hold that earlier records do not say.
+func (a Amount) counted(d *dose.Dose) Amount {
+	if d.HoldCounts > 0 && a.HoldS+a.HoldBreaths == 0 {
+		a.HoldS = d.HoldCounts
+	}
+	return a
 }
 
 // asked is what was asked of a version in a turn, on the side of which less was asked; false where it is not in it, or

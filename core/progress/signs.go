@@ -3,6 +3,7 @@ package progress
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"restbend/core/catalogue"
 	"restbend/core/dose"
@@ -62,22 +63,27 @@ func (s Sign) Leaves(single bool) Cap {
 func (s Sign) before() bool { return s.Set == 0 && s.Rep == 0 && s.HoldS == 0 }
 
 // Words say when a sign came: "a symptom at repetition 8".
-func (s Sign) Words() string {
-	what := "a symptom"
+func (s Sign) Words() string { return strings.TrimSpace(s.what() + " " + s.where()) }
+
+func (s Sign) what() string {
 	if s.Warning {
-		what = "a warning"
+		return "a warning"
 	}
+	return "a symptom"
+}
+
+func (s Sign) where() string {
 	switch {
 	case s.Set > 1:
-		return fmt.Sprintf("%s in set %d", what, s.Set)
+		return fmt.Sprintf("in set %d", s.Set)
 	case s.HoldS > 0 && s.Rep <= 1:
-		return fmt.Sprintf("%s at %d s", what, int(s.HoldS))
+		return fmt.Sprintf("at %d s", int(s.HoldS))
 	case s.Rep > 0:
-		return fmt.Sprintf("%s at repetition %d", what, s.Rep)
+		return fmt.Sprintf("at repetition %d", s.Rep)
 	case s.before():
-		return what + " before it began"
+		return "before it began"
 	}
-	return what
+	return ""
 }
 
 // With is what two caps leave together, the stricter in each measure.
@@ -225,10 +231,7 @@ func (in *Input) lastClean(v *catalogue.Version, done turn) (c Cap, rule, why st
 				first = s
 			}
 		}
-		what := "symptom"
-		if first.Warning {
-			what = "warning"
-		}
+		what := strings.TrimPrefix(first.what(), "a ")
 		measure := "second"
 		switch {
 		case own.Sets > 0:
@@ -243,7 +246,7 @@ func (in *Input) lastClean(v *catalogue.Version, done turn) (c Cap, rule, why st
 		if own.Nothing {
 			rule = "cap: nothing of it was clean"
 		}
-		why = first.Words() + ": " + it.leaves().Words()
+		why = strings.TrimSpace(first.what()+" came "+first.where()) + "; " + it.leaves().Words()
 	}
 	return c, rule, why
 }

@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strconv"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -60,14 +61,29 @@ func (s *Site) changePassword(c *gin.Context) {
 		again("The password of now is not right.")
 		return
 	}
+	guesses := store.Measure{Key: fmt.Sprintf("password %d", me.ID), Most: 5, Every: 30 * time.Second}
+	switch room, err := s.Store.Try(c, time.Now(), guesses); {
+	case err != nil:
+		s.Failed(c, err)
+		return
+	case !room:
+		slog.Warn("own password held back", "account", me.ID)
+		c.Header("Retry-After", "30")
+		s.showPractice(c, http.StatusTooManyRequests, practicePage{PasswordWrong: "Too many attempts. Wait half a minute and try again."})
+		return
+	}
 	ok, err := store.PasswordIs(c.Request.Context(), c.PostForm("now"), hash)
 	if err != nil {
 		s.Failed(c, err)
 		return
 	}
 	if !ok {
+		s.Event(c, "gave a wrong password of now", me.Name)
 		again("The password of now is not right.")
 		return
+	}
+	if err := s.Store.Forgive(c, guesses.Key); err != nil {
+		slog.Error("password", "error", err)
 	}
 	if why := PasswordProblem(c.PostForm("password"), me.Name); why != "" {
 		again(why)

@@ -1,6 +1,7 @@
 package site
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -85,7 +86,13 @@ func (s *Site) addAccount(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	if _, err := s.Store.CreateAccount(c, name, hash); err != nil {
+	_, err = s.Store.CreateAccount(c, name, hash)
+	if errors.Is(err, store.ErrChanged) { // somebody else was quicker
+		s.showPractice(c, http.StatusUnprocessableEntity,
+			practicePage{Name: name, Wrong: "Name: there is an account of that name already, or was."})
+		return
+	}
+	if err != nil {
 		s.Failed(c, err)
 		return
 	}

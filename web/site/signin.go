@@ -6,6 +6,7 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"strconv"
 	"strings"
 	"time"
@@ -17,15 +18,73 @@ import (
 )
 
 // Tries to sign in that have room at once, and how long one takes to be forgotten: of a name from one place, of a
-// name, of a place, of everybody (product defaults). They are kept in the database: a restart forgets none.
-func measures(name, place string) []store.Measure {
-	all, here := store.TryKeys(name, place)
-	return []store.Measure{
-		{Key: here, Most: 5, Every: 10 * time.Second},
-		{Key: all, Most: 20, Every: 30 * time.Second},
-		{Key: "place " + place, Most: 30, Every: 6 * time.Second},
-		{Key: "all", Most: 200, Every: time.Second},
+// name, of a place, of everybody; of a device that signed in by that name before these alone, so that strangers cannot
+// shut its owner out (product defaults). They are kept in the database: a restart forgets none.
+func measures(name, place, device string) []store.Measure {
+	if device != "" {
+		return []store.Measure{{Key: store.DeviceTries(device), Most: 10, Every: 30 * time.Second}}
 	}
+	return []store.Measure{
+		{Key: "all", Most: 200, Every: time.Second},
+		{Key: store.PlaceTries(place), Most: 30, Every: 6 * time.Second},
+		{Key: store.PairTries(name, place), Most: 5, Every: 10 * time.Second},
+		{Key: store.NameTries(name), Most: 20, Every: 30 * time.Second},
+	}
+}
+
+// placeOf is where a request comes from: of the newer addresses the network, of which one household or office has all.
+func placeOf(c *gin.Context) string {
+	a, err := netip.ParseAddr(c.ClientIP())
+	if err != nil {
+		return c.ClientIP()
+	}
+	if a = a.Unmap().WithZone(""); a.Is6() {
+		if net, err := a.Prefix(64); err == nil {
+			return net.String()
+		}
+	}
+	return a.String()
+}
+
+// deviceCookie holds what a device is known by, a year long (product default).
+const (
+	deviceCookie = "device"
+	deviceFor    = 365 * 24 * time.Hour
+)
+
+// deviceOf is what the device of a request is known by under a name, empty when nobody signed in with it by that name.
+func (s *Site) deviceOf(c *gin.Context, name string) (string, error) {
+	token, err := c.Cookie(s.deviceCookie())
+	if err != nil || len(token) > 100 {
+		return "", nil //nolint:nilerr // no cookie: not known
+	}
+	known, err := s.Store.KnownDevice(c, name, token)
+	if err != nil || !known {
+		return "", err
+	}
+	return token, nil
+}
+
+// deviceCookie is the name of the cookie: by TLS it is for this host and way alone.
+func (s *Site) deviceCookie() string {
+	if s.Sessions.Cookie.Secure {
+		return "__Host-" + deviceCookie
+	}
+	return deviceCookie
+}
+
+// knowDevice gives the device of a request what it is known by the next time.
+func (s *Site) knowDevice(c *gin.Context, account int64) {
+	token, err := c.Cookie(s.deviceCookie())
+	if err != nil || len(token) < 20 || len(token) > 100 {
+		token = rand.Text()
+	}
+	if err := s.Store.KnowDevice(c, account, token); err != nil {
+		slog.Error("device", "error", err) // the next time it is a stranger
+		return
+	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: s.deviceCookie(), Value: token, Path: "/", MaxAge: int(deviceFor.Seconds()),
+		HttpOnly: true, Secure: s.Sessions.Cookie.Secure, SameSite: http.SameSiteStrictMode})
 }
 
 // Bounded is a memory of so many things, the least lately used forgotten first.
@@ -153,7 +212,13 @@ func (s *Site) SignIn(c *gin.Context) {
 		again(http.StatusUnprocessableEntity, "Name or password is too long.")
 		return
 	}
-	tries := measures(name, c.ClientIP())
+	device, err := s.deviceOf(c, name)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	place := placeOf(c)
+	tries := measures(name, place, device)
 	room, err := s.Store.Try(c, time.Now(), tries...)
 	switch {
 	case err != nil:
@@ -176,8 +241,12 @@ func (s *Site) SignIn(c *gin.Context) {
 		again(http.StatusUnauthorized, "Name or password is not right.")
 		return
 	}
-	for _, m := range tries[:2] { // whoever knows the password is no stranger to this name
-		if err := s.Store.Forgive(c, m.Key); err != nil {
+	forgiven := []string{store.PairTries(name, place), store.NameTries(name)} // whoever knows the password is no stranger
+	if device != "" {
+		forgiven = []string{store.DeviceTries(device)}
+	}
+	for _, key := range forgiven {
+		if err := s.Store.Forgive(c, key); err != nil {
 			slog.Error("sign-in", "error", err)
 		}
 	}
@@ -202,6 +271,7 @@ func (s *Site) enter(c *gin.Context, id int64) {
 	}
 	s.Sessions.Put(ctx, accountKey, id)
 	s.Sessions.Put(ctx, signInKey, in.Key)
+	s.knowDevice(c, id)
 	s.Event(c, "signed in", in.Place)
 	c.Redirect(http.StatusSeeOther, "/today")
 }
