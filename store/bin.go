@@ -63,7 +63,17 @@ func (s *Store) PutBack(ctx context.Context, account int64, kind string, id int6
 
 // Delete deletes something in the bin for good.
 func (s *Store) Delete(ctx context.Context, account int64, kind string, id int64) error {
-	return s.ofBin(ctx, account, kind, id, `DELETE FROM clients WHERE id = ?`, `DELETE FROM plans WHERE id = ?`)
+	if err := s.ofBin(ctx, account, kind, id, `DELETE FROM clients WHERE id = ?`, `DELETE FROM plans WHERE id = ?`); err != nil {
+		return err
+	}
+	return s.emptyLog(ctx)
+}
+
+// emptyLog writes the log of the database into its file and cuts it, so that what was deleted for good stands in neither
+// while the program runs. Where somebody reads just then it is done with the next one.
+func (s *Store) emptyLog(ctx context.Context) error {
+	_, err := s.DB.ExecContext(ctx, `PRAGMA wal_checkpoint(TRUNCATE)`)
+	return err
 }
 
 // ofBin does something with a thing in an account's bin.
@@ -93,12 +103,23 @@ func (s *Store) ofBin(ctx context.Context, account int64, kind string, id int64,
 // EmptyBin deletes for good what has lain in the bin long enough.
 func (s *Store) EmptyBin(ctx context.Context, at time.Time) error {
 	before := at.UTC().AddDate(0, 0, -BinDays).Format(time.RFC3339)
-	return s.tx(ctx, func(tx *sql.Tx) error {
+	gone := int64(0)
+	err := s.tx(ctx, func(tx *sql.Tx) error {
 		for _, q := range []string{`DELETE FROM plans WHERE removed_at < ?`, `DELETE FROM clients WHERE removed_at < ?`} {
-			if _, err := tx.ExecContext(ctx, q, before); err != nil {
+			r, err := tx.ExecContext(ctx, q, before)
+			if err != nil {
 				return err
 			}
+			n, err := r.RowsAffected()
+			if err != nil {
+				return err
+			}
+			gone += n
 		}
 		return nil
 	})
+	if err != nil || gone == 0 {
+		return err
+	}
+	return s.emptyLog(ctx)
 }

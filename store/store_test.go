@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"fmt"
@@ -263,6 +264,37 @@ func TestTriesSurviveARestart(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, ok)
 	require.NoError(t, st.Forgive(ctx, m.Key))
+}
+
+// What is deleted for good stands neither in the file nor in its log, while the program runs.
+func TestDeletedForGoodLeavesTheLogToo(t *testing.T) {
+	ctx := context.Background()
+	path := filepath.Join(t.TempDir(), "x.db")
+	st, err := store.Open(ctx, path)
+	require.NoError(t, err)
+	defer st.Close()
+	acc, err := st.CreateAccount(ctx, "one", "h")
+	require.NoError(t, err)
+	const secret = "pain since the fall from the apple tree"
+	holds := func() (n int) {
+		for _, f := range []string{path, path + "-wal"} {
+			if data, err := os.ReadFile(f); err == nil {
+				n += bytes.Count(data, []byte(secret))
+			}
+		}
+		return n
+	}
+	for _, forGood := range []func(id int64) error{
+		func(id int64) error { return st.Delete(ctx, acc, "client", id) },
+		func(int64) error { return st.EmptyBin(ctx, time.Now().AddDate(0, 0, 40)) },
+	} {
+		id, err := st.CreateClient(ctx, acc, store.Client{Name: "A", Document: []byte(`{"complaint": "` + secret + `"}`)})
+		require.NoError(t, err)
+		assert.Positive(t, holds())
+		require.NoError(t, st.RemoveClient(ctx, acc, id))
+		require.NoError(t, forGood(id))
+		assert.Zero(t, holds())
+	}
 }
 
 // A try that is held back writes nothing, however often; no name can be made equal to a place or to a name from one;

@@ -93,16 +93,16 @@ func (s *Server) routes() error {
 	if err := g.SetTrustedProxies(s.Opt.Proxies); err != nil { // none: whoever calls is who is on the line
 		return fmt.Errorf("proxy: %w", err)
 	}
-	g.Use(s.Headers, s.Recovered, site.CleanUp, s.FormRead)
+	g.Use(s.Headers, s.Recovered, site.CleanUp)
 	g.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", s.Assets)))
 	g.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive") })
 	g.GET("/readyz", s.Ready)
 	g.GET("/sign-in", s.SignInPage)
-	g.POST("/sign-in", s.SignIn)
+	g.POST("/sign-in", s.DoorForm, s.SignIn)
 	g.GET("/first-run", s.FirstRunPage)
-	g.POST("/first-run", s.FirstRun)
+	g.POST("/first-run", s.DoorForm, s.FirstRun)
 
-	in := g.Group("/", s.SignedIn)
+	in := g.Group("/", s.SignedIn, s.FormRead) // nothing of a body is read before somebody is known
 	s.Site.Routes(in)
 	s.library.Routes(in)
 	s.People.Routes(in)

@@ -9,10 +9,12 @@ import (
 	"net/http/cookiejar"
 	"net/url"
 	"os"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -180,6 +182,59 @@ func TestStrangersShutNobodyOut(t *testing.T) {
 	events, err := r.store.Events(context.Background(), 20)
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(events, func(e store.Event) bool { return e.What == "gave a wrong password of now" }), "it is recorded")
+}
+
+// counted counts what is read of it.
+type counted struct {
+	left int64
+	read atomic.Int64
+}
+
+func (c *counted) Read(p []byte) (int, error) {
+	if c.left <= 0 {
+		return 0, io.EOF
+	}
+	n := min(int64(len(p)), c.left)
+	c.left -= n
+	c.read.Add(n)
+	return int(n), nil
+}
+
+// Of somebody nobody knows no body is read: an upload is refused before it came, and leaves nothing on the disk; at the
+// door a short form is read, and nothing else.
+func TestABodyWaitsForWhoSendsIt(t *testing.T) {
+	p := start(t, true)
+	left := func() int {
+		list, err := filepath.Glob(filepath.Join(os.TempDir(), "multipart-*"))
+		require.NoError(t, err)
+		return len(list)
+	}
+	before := left()
+	for _, path := range []string{"/clients/import", "/own/import", "/account/password", "/plans/1/edit"} {
+		body := &counted{left: 40 << 20}
+		r, err := http.NewRequest("POST", p.url+path, body)
+		require.NoError(t, err)
+		r.ContentLength = body.left
+		r.Header.Set("Content-Type", "multipart/form-data; boundary=x")
+		client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+		if resp, err := client.Do(r); err == nil { // the line may be cut while the rest is sent
+			resp.Body.Close()
+			assert.Contains(t, []int{303, 413}, resp.StatusCode, path)
+		}
+		assert.Less(t, body.read.Load(), int64(8<<20), "%s: what the line holds, and no more", path)
+		assert.Equal(t, before, left(), path)
+	}
+	for _, path := range []string{"/sign-in", "/first-run"} {
+		code, _ := p.do("POST", path, url.Values{"name": {demo.Name}, "password": {strings.Repeat("x", 9000)}})
+		assert.Equal(t, 413, code, path)
+		r, err := http.NewRequest("POST", p.url+path, strings.NewReader("--x--"))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "multipart/form-data; boundary=x")
+		resp, err := p.http.Do(r)
+		require.NoError(t, err)
+		resp.Body.Close()
+		assert.Equal(t, 415, resp.StatusCode, path)
+	}
 }
 
 // Equal names at once make one account, and everybody is answered.

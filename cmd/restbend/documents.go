@@ -1,6 +1,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -68,6 +69,9 @@ func open(cmd *cobra.Command, name string) (io.ReadCloser, error) {
 	f, err := os.Open(name)
 	if err != nil {
 		return nil, usage{err}
+	}
+	if info, err := f.Stat(); err != nil || info.IsDir() {
+		return nil, usage{errors.Join(err, f.Close(), fmt.Errorf("%s: found a folder, allowed: a file", name))}
 	}
 	return f, nil
 }

@@ -122,6 +122,19 @@ func CleanUp(c *gin.Context) {
 	}
 }
 
+// mostDoor is how much a form may hold that somebody sends who is not signed in, bytes (product default).
+const mostDoor = 8 << 10
+
+// DoorForm reads the form of somebody who is not signed in: a short one, and nothing that is uploaded.
+func (s *Site) DoorForm(c *gin.Context) {
+	if c.ContentType() != gin.MIMEPOSTForm {
+		s.Fail(c, http.StatusUnsupportedMediaType, "The form could not be read", "Nothing was changed.")
+		return
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostDoor)
+	s.FormRead(c)
+}
+
 // FormRead reads the form of a request before anybody uses it: one that cannot be read is refused in one place.
 func (s *Site) FormRead(c *gin.Context) {
 	if c.Request.Method != http.MethodPost || strings.HasPrefix(c.ContentType(), "application/json") {
