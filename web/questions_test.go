@@ -101,6 +101,35 @@ func TestQuestionsActOnWhatTheyName(t *testing.T) {
 	assert.False(t, slices.ContainsFunc(marks, func(m record.Mark) bool { return m.Kind == record.Change && m.What == "skip" }), "nothing was left but by the pain")
 }
 
+// Who leaves an exercise before the answer is there, because the line is slow or cut, leaves that exercise alone: the
+// next one begins at its beginning.
+func TestLeavingBeforeTheAnswerIsThere(t *testing.T) {
+	for name, line := range map[string]string{
+		"slow": `const plain = fetch; window.fetch = async (...a) => { const r = await plain(...a); if (String(a[0]).endsWith("/marks")) await new Promise(d => setTimeout(d, 700)); return r; }; window.mend = () => {}; 0`,
+		"cut":  `const plain = fetch; window.fetch = () => Promise.reject(new Error("cut")); window.mend = () => { window.fetch = plain; }; 0`,
+	} {
+		t.Run(name, func(t *testing.T) {
+			p := start(t, true).signIn()
+			id := p.teach()
+			ctx := p.browser()
+			p.signInBrowser(ctx)
+			var into, item float64
+			p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), until(playing),
+				chrome.Script(`(async () => { for (let i = 0; i < 20 && restbend.now().segment.kind !== "work"; i++) { document.getElementById("forward").click(); await new Promise(d => setTimeout(d, 120)); } })(); 0`),
+				until(`restbend.now().segment.kind === "work" && restbend.now().item === 0 && restbend.now().state === "running"`), until(allStored),
+				chrome.Script(line), chromedp.KeyEvent("p"), until(`document.getElementById("sheet").textContent.includes("pain, how much?")`), chromedp.KeyEvent("6"),
+				pressed("Leave this exercise"), until(`document.getElementById("sheet").textContent.includes("eft")`),
+				until(`restbend.now().item === 1 || document.getElementById("sheet").textContent.includes("left already")`),
+				chrome.Script(`window.mend(); 0`), until(allStored), chromedp.Sleep(1500*time.Millisecond),
+				chrome.Script(`[...document.querySelectorAll("#sheet button")].find(b => b.textContent === "Go on")?.click(); 0`),
+				until(`restbend.now().state === "running"`))
+			p.run(ctx, chrome.Value(`restbend.now().pos - restbend.score().segments.find(s => s.item === 1).start`, &into), chrome.Value(`restbend.now().item`, &item))
+			assert.InDelta(t, 1, item, 0)
+			assert.InDelta(t, 0, into, 8, "the next exercise stands, and not its middle")
+		})
+	}
+}
+
 // Longer is longer and shorter is shorter at every item of a plan, at every step, until it is refused with the reason.
 func TestLongerAtEveryStep(t *testing.T) {
 	p := start(t, true).signIn()

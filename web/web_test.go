@@ -26,6 +26,7 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/kinds"
 	"restbend/core/safety"
+	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/demo"
 	"restbend/store"
@@ -332,6 +333,54 @@ func (p *practice) mark(id string, marks ...string) (int, string) {
 // done says that a set of the first side of an item was done.
 func done(key string, item int, side string, reps int) string {
 	return sent(key, "set", 0, fmt.Sprintf(`, "item": %d, "side": %q, "set": 1, "done": {"sets": 1, "reps": %d}`, item, side, reps))
+}
+
+// While the line was down an exercise was left after pain, and the session went on: the seconds are those that ran.
+func TestWhatWasLeftWithoutTheLineIsLeftOnce(t *testing.T) {
+	for _, left := range []bool{true, false} {
+		t.Run(fmt.Sprint(left), func(t *testing.T) {
+			p := start(t, true).signIn()
+			id := p.teach()
+			read := func() (s score.Score) {
+				var d struct{ Score *score.Score }
+				d.Score = &s
+				_, page := p.do("GET", "/teach/"+id+"/data", nil)
+				require.NoError(t, json.Unmarshal([]byte(page), &d))
+				return s
+			}
+			before := read()
+			begins, ends := 0.0, 0.0
+			for _, g := range before.Segments {
+				if g.Item == 1 && g.Kind == score.Work && begins == 0 {
+					begins = g.Start
+				}
+				if g.Item == 1 && g.Kind != score.Finish {
+					ends = g.End
+				}
+			}
+			require.Greater(t, ends, begins+10)
+			marks := []string{
+				sent("s", "start", 0, ""),
+				sent("g", "seek", 1, fmt.Sprintf(`, "to": %g`, begins)),
+				sent("p", "felt", begins+5, `, "item": 1, "felt": "pain", "pain": 7`),
+				sent("r", "resume", begins+6, ""),
+			}
+			if left {
+				marks = append(marks, sent("l", "change", begins+7, fmt.Sprintf(`, "item": 1, "what": "skip", "to": %g`, ends)))
+			}
+			_, page := p.mark(id, marks...)
+			assert.NotContains(t, page, `"refused":[{`)
+			after := read()
+			if left {
+				assert.Equal(t, before.Seconds, after.Seconds, "nothing is left to leave")
+				assert.Equal(t, before.Rev, after.Rev)
+				return
+			}
+			assert.Equal(t, before.Rev+1, after.Rev)
+			assert.InDelta(t, begins+6, after.ChangedS, 0.5, "what ran since stays")
+			assert.False(t, after.Remains(after.ChangedS+0.01, 1))
+		})
+	}
 }
 
 func TestMarksAreCheckedStoredOnceAndFolded(t *testing.T) {

@@ -196,3 +196,23 @@ func TestAnAnswerThatComesLate(t *testing.T) {
 	require.NotNil(t, out.Score)
 	assert.False(t, out.Score.Remains(pos+0.01, clam))
 }
+
+// A mark that comes in late, after the line was down, changes nothing that ran meanwhile.
+func TestWhatRanBeforeAMarkCameInStays(t *testing.T) {
+	f := session(t)
+	pos, clam := second(t, f.Score, "clam left 1/3")
+	pain := 6.0
+	m := record.Mark{Kind: record.Felt, Felt: record.Words{"pain"}, Pain: &pain, Item: &clam, Pos: pos}
+	f.Now = pos + 4
+	out := f.Happens(&m)
+	require.NotNil(t, out.Score)
+	assert.Equal(t, f.Now, out.Score.ChangedS)
+	assert.False(t, out.Score.Remains(f.Now+0.01, clam))
+	f.Now = f.Score.EndOf(clam, pos)
+	for f.Score.Remains(f.Now, clam) {
+		f.Now++
+	}
+	out = f.Happens(&m)
+	assert.Nil(t, out.Score, "it was left, or done, before anybody knew")
+	assert.NotEmpty(t, out.Say)
+}

@@ -31,6 +31,7 @@ type Facts struct {
 	Start   *float64    // the pain at the start
 	Limit   float64     // the client's own limit of pain, 0 for none
 	InClass bool        // the seconds are everybody's: who does less rests
+	Now     float64     // where the clock is, where a mark comes in late: what ran since stays as it ran
 }
 
 // Change is what was asked for at a second of the score: one of record.Changes. Item is the one it is about, -1 for
@@ -68,7 +69,7 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 	if slices.ContainsFunc(felt, func(w string) bool { return slices.Contains(progress.Urgent, w) }) {
 		return &Outcome{Ends: true, Say: []string{"The session ends here: the client is seen first."}}
 	}
-	it := f.Score.UnderWay(m.Pos)
+	it, at := f.Score.UnderWay(m.Pos), max(m.Pos, f.Now)
 	if m.Item != nil && *m.Item < len(f.Score.Items) { // what is asked of one exercise is answered of it
 		it = *m.Item
 	}
@@ -76,10 +77,10 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 		return &Outcome{}
 	}
 	if m.Pain != nil && progress.StopRule(f.Start, f.Limit, *m.Pain) {
-		return f.less(m.Pos, it, score.Cap{Why: fmt.Sprintf("pain %g", *m.Pain)})
+		return f.less(at, it, score.Cap{Why: fmt.Sprintf("pain %g", *m.Pain)})
 	}
 	if m.Kind == record.Change && m.What == "skip" && f.InClass {
-		return f.less(m.Pos, it, score.Cap{Why: "left today"})
+		return f.less(at, it, score.Cap{Why: "left today"})
 	}
 	if m.Kind != record.Symptom && m.Kind != record.Warning {
 		return &Outcome{}
@@ -92,7 +93,7 @@ func (f *Facts) Happens(m *record.Mark) *Outcome {
 	if !left.Binds() { // before it began: what is answered decides
 		return &Outcome{}
 	}
-	return f.less(m.Pos, it, score.Cap{Sets: left.Sets, Reps: left.Reps, HoldS: left.HoldS, Why: sign.Words() + " today"})
+	return f.less(at, it, score.Cap{Sets: left.Sets, Reps: left.Reps, HoldS: left.HoldS, Why: sign.Words() + " today"})
 }
 
 // less does less of an exercise; a cap of nothing leaves it. Of one that is over there is nothing to do less of today.

@@ -465,6 +465,13 @@ func told(marks []record.Mark, m *record.Mark) bool {
 	return slices.ContainsFunc(marks, func(k record.Mark) bool { return m.Of != "" && k.Key == m.Of && k.Score > 0 })
 }
 
+// clock is where the clock of a running session is with marks that come in: after the last of them, where the line was
+// down while they were made.
+func clock(u *underway, marks []record.Mark) float64 {
+	last := slices.MaxFunc(marks, func(a, b record.Mark) int { return a.At.Compare(b.At) })
+	return record.Position(u.k.Score, append(slices.Clone(u.k.Marks), marks...), last.At)
+}
+
 // following works out what follows from marks that came in: the sets still to come are capped, an exercise is left, a
 // change that is taken back is taken back in the score. Only what is new, and was made in the score as it is, changes
 // anything; the answer is said.
@@ -487,8 +494,9 @@ func (s *Player) following(
 		return nil, err
 	}
 	var out *spot.Outcome
+	u.facts.Now = clock(&u, marks)
 	if m.Kind == record.Undo {
-		if out, err = back(&u, m.Pos, undone(marks)); err != nil {
+		if out, err = back(&u, max(m.Pos, u.facts.Now), undone(marks)); err != nil {
 			return []string{"the rest stays as it is: " + err.Error()}, nil
 		}
 	} else {

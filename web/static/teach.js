@@ -20,9 +20,10 @@ const likes = { words: "full", count: "up", tones: { start: true, half: false, l
 // A mark is kept in this browser before anything else, and again until the server has it on disk.
 function mark(kind, more) {
   const own = member && undoKinds.concat("fault").includes(kind) && kind !== "seek" && (kind !== "change" || more.what === "skip" && more.to === undefined) ? { member } : {};
-  const m = Object.assign(own, { key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: Math.round(1000 * (st ? st.pos : 0)) / 1000, kind }, more);
+  const m = Object.assign(own, more, { key: uuid(), device, at: new Date(Math.round(now() * 1000)).toISOString(), rev: score.rev, pos: Math.round(1000 * (st ? st.pos : 0)) / 1000, kind });
   put(id, m);
   marks.push(m);
+  if (st) st = state(score, marks, now()); // what is marked next is marked where the clock is now
   send();
   return m;
 }
@@ -38,15 +39,22 @@ const here = () => bound || whereNow();
 const second = () => st.segment.kind === "work" ? at3(st.into) : 0; // of the repetition, or of the hold
 const whereNow = () => { const s = about(); return { item: s.item, side: score.items[s.item].side === "alternate" ? "alternate" : s.side || "none", set: s.set || 0, rep: s.kind === "work" ? s.rep || 0 : 0 }; };
 
-let sending = false, again = false, timer = null;
-async function send() {
-  if (sending) { again = true; return; }
-  sending = true;
+let sending = null, again = false, timer = null, renewing = null;
+function send() {
+  if (sending) again = true; else sending = sendAll();
+  return sending;
+}
+async function sendAll() {
   clearTimeout(timer);
   const waits = await drain(id, { after: seq, taken: take });
-  sending = false;
+  sending = null;
   stored(waits);
   if (again) { again = false; send(); } else if (waits) timer = setTimeout(send, 2000);
+}
+// answered waits, for a while, until what was marked is answered: what is left is left in the seconds as they are now.
+async function answered() {
+  const until = performance.now() + 3000;
+  while ((sending || renewing) && performance.now() < until) await Promise.race([sending, renewing, new Promise(done => setTimeout(done, 250))].filter(Boolean)).catch(() => {});
 }
 function stored(waits) {
   const text = waits ? `${waits} not stored yet, sending again` : "stored";
@@ -293,7 +301,7 @@ function tick() {
   requestAnimationFrame(tick);
 }
 let closing = false;
-window.restbend = { frames, position: () => st && st.pos, state: () => st && st.state, segment: () => shown, marks: () => marks, now: () => st, rev: () => score.rev }; // read by tests
+window.restbend = { frames, position: () => st && st.pos, state: () => st && st.state, segment: () => shown, marks: () => marks, now: () => st, rev: () => score.rev, score: () => score }; // read by tests
 
 // finish leaves only when everything is stored.
 async function finish() {
@@ -451,11 +459,15 @@ const does = {
   moreSide() { change("more"); },
   add() { $("search").value = ""; $("adding").showModal(); search(); },
   leave() { leave(here()); },
-  skip() {
-    if (member) { leave(here()); return; }
-    const s = st.segment, own = score.segments.filter(x => x.item === s.item && x.kind !== "finish"), m = mark("change", { ...here(), what: "skip", to: own.at(-1).end });
+  async skip() {
+    const at = here();
+    if (member) { leave(at); return; }
+    await answered();
+    const name = score.items[at.item].name, own = score.segments.filter(x => x.item === at.item && x.kind !== "finish");
+    if (over(at.item)) { tell(`${name} is over already.`); return; }
+    const m = mark("change", { ...at, what: "skip", to: own.at(-1).end });
     lastPos = own.at(-1).end;
-    tell(`Skipped: ${score.items[s.item].name}.`, [["Undo", () => undo(m)]]);
+    tell(`Skipped: ${name}.`, [["Undo", () => undo(m)]]);
   },
   undo: undoLast,
   layer() { // up a layer: the same set-up, the next rung
@@ -498,8 +510,9 @@ function resume() {
 const whenOf = m => m.set > 1 ? `, set ${m.set}` : m.rep > 0 ? ` at ${m.rep}` : "";
 // over tells that an exercise was left, or has come to its end: nothing of it is left to leave.
 const over = item => !remains(score, st.pos, item);
-// leave leaves the exercise that a question is about, and no other; who leaves one of a class rests until the next.
-function leave(at) {
+// leave leaves the exercise that a question or a mark is about, and no other; who leaves one of a class rests until the next.
+async function leave(asked) {
+  const { item, side, set, rep } = asked, at = { item, side, set, rep };
   const name = score.items[at.item].name;
   if (member) {
     const m = mark("change", { ...at, what: "skip" });
@@ -507,6 +520,7 @@ function leave(at) {
     if (st.state !== "running") resume();
     return;
   }
+  await answered();
   if (over(at.item)) { tell(`${name} is left already.`, [["Go on", resume], ["End here", does.end]], true); return; }
   if (about().item !== at.item) { change("leave", { item: at.item }); return; } // of a side block: the other one is under way
   const own = score.segments.filter(x => x.item === at.item && x.kind !== "finish"), between = score.segments.some(x => x.kind === "work" && x.item !== at.item && x.start >= st.pos && x.end <= own.at(-1).end);
@@ -678,7 +692,11 @@ async function change(what, more) {
     tell(answer.say, answer.rev > rev ? [["Undo", () => change("undo")]] : null);
   } catch { tell("This needs the line: the session goes on as it was."); }
 }
-async function renew() {
+function renew() {
+  const made = (renewing = redraw()).finally(() => { if (renewing === made) renewing = null; });
+  return renewing = made;
+}
+async function redraw() {
   const d = await fetched();
   data = d; score = d.score;
   for (const m of d.marks) if (!marks.some(k => k.key === m.key)) marks.push(m);
