@@ -7,9 +7,9 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"time"
 
@@ -18,10 +18,8 @@ import (
 	"restbend/core/catalogue"
 	"restbend/core/intake"
 	"restbend/core/plan"
-	"restbend/core/progress"
 	"restbend/core/record"
 	"restbend/core/safety"
-	"restbend/core/score"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/figure"
@@ -117,7 +115,7 @@ type Limit struct {
 const format = "restbend.bundle/1"
 
 // Clients writes the given clients, with the own versions they name.
-func Clients(ctx context.Context, st *store.Store, rows []store.Client) (*Bundle, error) {
+func Clients(ctx context.Context, st *store.Store, rules *safety.Rules, rows []store.Client) (*Bundle, error) {
 	b := &Bundle{Format: format, Clients: []Client{}}
 	own, err := everyOwn(ctx, st)
 	if err != nil {
@@ -129,7 +127,7 @@ func Clients(ctx context.Context, st *store.Store, rows []store.Client) (*Bundle
 		if err != nil {
 			return nil, err
 		}
-		c := client(&r)
+		c := client(&r, rules.FlagCodes())
 		b.Clients = append(b.Clients, c)
 		if len(own) == 0 {
 			continue
@@ -173,12 +171,12 @@ func everyOwn(ctx context.Context, st *store.Store) (out []store.Own, err error)
 }
 
 // Everything writes all clients of the practice, its changed limits and own versions.
-func Everything(ctx context.Context, st *store.Store) (*Bundle, error) {
+func Everything(ctx context.Context, st *store.Store, rules *safety.Rules) (*Bundle, error) {
 	rows, err := st.EveryClient(ctx)
 	if err != nil {
 		return nil, err
 	}
-	b, err := Clients(ctx, st, rows)
+	b, err := Clients(ctx, st, rules, rows)
 	if err != nil {
 		return nil, err
 	}
@@ -235,7 +233,40 @@ func orNone(doc []byte) json.RawMessage {
 	return doc
 }
 
-func client(r *store.Record) Client {
+// fitted is a stored session whose marks can all be read. One that an older program took in and nobody takes in now goes
+// out as what of it can be read, and the log says what follows from that: what is written here comes back.
+func fitted(t store.Taught, flags []string) store.Taught {
+	b, err := teaching.Bounds(&t, flags, time.Now())
+	if err != nil {
+		return t // a damaged session is said where it is read
+	}
+	again := false
+	t.Marks = slices.Clone(t.Marks)
+	for i := range t.Marks {
+		var read record.Mark
+		if json.Unmarshal(t.Marks[i].Document, &read) != nil {
+			continue
+		}
+		known := json.NewDecoder(bytes.NewReader(t.Marks[i].Document))
+		known.DisallowUnknownFields()
+		unknown := known.Decode(&record.Mark{}) != nil
+		if m, changed := read.Fitted(b); changed || unknown {
+			if doc, err := json.Marshal(m); err == nil {
+				t.Marks[i].Kind, t.Marks[i].Document, again = m.Kind, doc, true
+			}
+		}
+	}
+	if again && t.EndedAt.Valid {
+		whole := t
+		if teaching.Fold(&whole) == nil {
+			t = whole
+		}
+	}
+	return t
+}
+
+// client is a stored client as a document; flags are the warning signs that marks may name.
+func client(r *store.Record, flags []string) Client {
 	c := Client{
 		UID:    r.Client.UID,
 		Client: json.RawMessage(r.Client.Document),
@@ -246,6 +277,7 @@ func client(r *store.Record) Client {
 		c.Plans = append(c.Plans, Plan{p.ID, json.RawMessage(p.Document), p.CreatedAt})
 	}
 	for _, t := range r.Taught {
+		t = fitted(t, flags)
 		out := Taught{
 			Log:       orNone(t.Log),
 			PlanID:    t.PlanID.Int64,
@@ -311,7 +343,7 @@ func Read(
 		doc, err := json.Marshal(c)
 		return &Bundle{Format: format, Clients: []Client{{Client: doc}}}, notes, err
 	}
-	in := &reader{cat: cat, rules: rules, today: today}
+	in := &reader{cat: cat, rules: rules, today: today, now: time.Now()}
 	b := &Bundle{Format: format, Clients: []Client{}}
 	rest, err := exchange.ReadBundle(data, func(i int, doc []byte) error {
 		var c Client
@@ -368,6 +400,7 @@ type reader struct {
 	cat             *catalogue.Catalogue
 	rules           *safety.Rules
 	today           trade.Day
+	now             time.Time
 	problems, notes exchange.Problems
 }
 
@@ -409,25 +442,33 @@ func (in *reader) client(c *Client, path string) error {
 			return err
 		}
 	}
+	in.rest(c, path, &out)
+	return bad(out)
+}
+
+// rest judges what there is of a client beside their own document.
+func (in *reader) rest(c *Client, path string, out *exchange.Problems) {
+	say := func(where, format string, a ...any) {
+		*out = append(*out, exchange.Problem{Path: path + where, Text: fmt.Sprintf(format, a...)})
+	}
 	for k := range c.Plans {
-		nested(&out, fmt.Sprintf("%s.plans[%d].plan", path, k), checkPlan(c.Plans[k].Plan))
+		nested(out, fmt.Sprintf("%s.plans[%d].plan", path, k), checkPlan(c.Plans[k].Plan))
 		if !instant(c.Plans[k].Created) {
 			say(fmt.Sprintf(".plans[%d].created", k), "found %q, allowed: a time as 2026-11-20T09:31:04Z", c.Plans[k].Created)
 		}
 	}
 	for k := range c.Taught {
-		in.taught(&c.Taught[k], fmt.Sprintf("%s.taught[%d]", path, k), &out)
+		in.taught(&c.Taught[k], fmt.Sprintf("%s.taught[%d]", path, k), out)
 	}
 	for k, r := range c.Results {
 		_, err := exchange.ReadResults(bytes.NewReader(r), in.today)
-		nested(&out, fmt.Sprintf("%s.results[%d]", path, k), err)
+		nested(out, fmt.Sprintf("%s.results[%d]", path, k), err)
 	}
 	for k, h := range c.History {
 		if !instant(h.At) {
 			say(fmt.Sprintf(".history[%d].at", k), "found %q, allowed: a time as 2026-11-20T09:31:04Z", h.At)
 		}
 	}
-	return bad(out)
 }
 
 // instant tells whether a text is a time, or nothing.
@@ -450,6 +491,7 @@ func (in *reader) taught(t *Taught, path string, out *exchange.Problems) {
 	say := func(where, format string, a ...any) {
 		*out = append(*out, exchange.Problem{Path: path + where, Text: fmt.Sprintf(format, a...)})
 	}
+	begun := len(*out)
 	if year, _, _ := t.Day.Date(); t.Day.IsZero() || t.Day.YearOnly() || year < 1950 || t.Day.After(in.today) {
 		say(".day", "found %q, allowed: a day up to today (%s; rule: no days to come)", t.Day, in.today)
 	}
@@ -457,13 +499,9 @@ func (in *reader) taught(t *Taught, path string, out *exchange.Problems) {
 		name string
 		log  json.RawMessage
 	}{{".log", t.Log}, {".base", t.Base}} {
-		if len(doc.log) == 0 {
-			continue
+		if len(doc.log) > 0 {
+			in.log(doc.log, path+doc.name, func(path string, err error) { nested(out, path, err) })
 		}
-		text := append(append([]byte(`{"format": "restbend.log/1", "sessions": [`), doc.log...), "]}"...)
-		_, notes, err := exchange.ReadKeptLog(text, in.cat, in.today)
-		nested(out, path+doc.name, err)
-		nested(&in.notes, path+doc.name, bad(notes))
 	}
 	nested(out, path+".plan", checkPlan(t.Plan))
 	if !instant(t.EndedAt) {
@@ -494,35 +532,57 @@ func (in *reader) taught(t *Taught, path string, out *exchange.Problems) {
 			say(fmt.Sprintf(".marks[%d].at", i), "found %q, allowed: a time", t.Marks[i].At)
 		}
 	}
-	checkTaught(t, path, in.rules.FlagCodes(), func(path string, err error) { nested(out, path, err) })
+	if len(*out) > begun {
+		return // what follows from it is not looked at
+	}
+	in.checkTaught(t, path, func(path string, err error) { nested(out, path, err) })
 }
 
-// checkTaught reads the scores of a session and the marks made in it.
-func checkTaught(t *Taught, path string, flags []string, nested func(path string, err error)) {
-	var last *score.Score
+// checkTaught reads the scores of a session and the marks made in it, and what both say together.
+func (in *reader) checkTaught(t *Taught, path string, nested func(path string, err error)) {
 	for i, doc := range t.Scores {
-		s, err := exchange.ReadScore(bytes.NewReader(doc))
-		nested(fmt.Sprintf("%s.scores[%d]", path, i), err)
-		last = s
-	}
-	b := record.Bounds{Flags: flags}
-	switch {
-	case last != nil:
-		b.Items, b.Seconds = len(last.Items), last.Seconds
-	case len(t.Log) > 0:
-		var log progress.Session
-		if json.Unmarshal(t.Log, &log) != nil {
-			return // said already
+		if _, err := exchange.ReadScore(bytes.NewReader(doc)); err != nil {
+			nested(fmt.Sprintf("%s.scores[%d]", path, i), err)
+			return
 		}
-		b.Items = len(log.Items)
 	}
+	row, err := sessionOf(t)
+	if err != nil {
+		nested(path, err)
+		return
+	}
+	if len(t.Marks) == 0 && len(t.Scores) == 0 {
+		return // the log is all there is
+	}
+	b, err := teaching.Bounds(&row, in.rules.FlagCodes(), in.now)
+	if err != nil {
+		nested(path, err)
+		return
+	}
+	fine := true
 	for i := range t.Marks {
-		var m record.Mark
-		if err := json.Unmarshal(t.Marks[i].Mark, &m); err != nil {
-			nested(fmt.Sprintf("%s.marks[%d]", path, i), err)
-		} else if p := m.Problem(b); p != "" {
-			nested(fmt.Sprintf("%s.marks[%d]", path, i), errors.New(p))
+		if _, err := exchange.ReadMark(t.Marks[i].Mark, b); err != nil {
+			nested(fmt.Sprintf("%s.marks[%d].mark", path, i), err)
+			fine = false
 		}
+	}
+	if !fine {
+		return
+	}
+	if err := teaching.Fold(&row); err != nil {
+		nested(path, err)
+		return
+	}
+	in.log(row.Log, path+".marks, worked out", nested)
+}
+
+// log judges one session of a log.
+func (in *reader) log(doc []byte, path string, nested func(path string, err error)) {
+	text := slices.Concat([]byte(`{"format": "restbend.log/1", "sessions": [`), doc, []byte("]}"))
+	_, notes, err := exchange.ReadKeptLog(text, in.cat, in.today)
+	nested(path, err)
+	for _, n := range notes {
+		in.notes = append(in.notes, exchange.Problem{Path: path + "." + n.Path, Text: n.Text})
 	}
 }
 
@@ -598,45 +658,12 @@ func rowOf(c *Client) (store.Record, error) {
 	for _, p := range c.Plans {
 		r.Plans = append(r.Plans, store.Plan{ID: p.ID, Document: p.Plan, CreatedAt: p.Created})
 	}
-	or := func(doc json.RawMessage, otherwise string) []byte {
-		if len(doc) == 0 {
-			return []byte(otherwise)
+	for k := range c.Taught {
+		out, err := sessionOf(&c.Taught[k])
+		if err != nil {
+			return r, err
 		}
-		return doc
-	}
-	for _, t := range c.Taught {
-		out := store.Taught{
-			Log:          t.Log,
-			Base:         t.Base,
-			PlanID:       sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0},
-			Day:          t.Day,
-			Plan:         t.Plan,
-			State:        or(t.State, "{}"),
-			PainStart:    null(t.PainStart),
-			PainEnd:      null(t.PainEnd),
-			SorePeak:     null(t.SorePeak),
-			SoreSettledH: null(t.SettledH),
-			Notes:        t.Notes,
-			RedFlags:     or(t.RedFlags, "[]"),
-			EndedAt:      sql.NullString{String: t.EndedAt, Valid: t.EndedAt != ""},
-		}
-		for i, doc := range t.Scores {
-			out.Scores = append(out.Scores, store.Score{Rev: i + 1, Document: doc})
-		}
-		for _, m := range t.Marks {
-			var k struct{ Key, Kind string }
-			if err := json.Unmarshal(m.Mark, &k); err != nil {
-				return r, err
-			}
-			out.Marks = append(out.Marks, store.Mark{Key: k.Key, Kind: k.Kind, Who: m.By, At: m.At, Document: m.Mark})
-		}
-		for _, e := range t.Entries {
-			out.Entries = append(out.Entries, store.Entry{Key: e.Key, Kind: e.Kind, At: e.At, Document: e.Entry})
-		}
-		switch {
-		case len(t.Scores) == 0 && len(t.Base) == 0:
-			out.Base = t.Log
-		case t.EndedAt != "": // worked out anew: it cannot say anything else than its marks
+		if out.EndedAt.Valid && len(out.Scores)+len(c.Taught[k].Base) > 0 { // it cannot say anything else than its marks
 			if err := teaching.Fold(&out); err != nil {
 				return r, err
 			}
@@ -657,4 +684,46 @@ func rowOf(c *Client) (store.Record, error) {
 		r.History = append(r.History, store.Change(h))
 	}
 	return r, nil
+}
+
+// sessionOf is a session as it is stored.
+func sessionOf(t *Taught) (store.Taught, error) {
+	or := func(doc json.RawMessage, otherwise string) []byte {
+		if len(doc) == 0 {
+			return []byte(otherwise)
+		}
+		return doc
+	}
+	out := store.Taught{
+		Log:          t.Log,
+		Base:         t.Base,
+		PlanID:       sql.NullInt64{Int64: t.PlanID, Valid: t.PlanID > 0},
+		Day:          t.Day,
+		Plan:         t.Plan,
+		State:        or(t.State, "{}"),
+		PainStart:    null(t.PainStart),
+		PainEnd:      null(t.PainEnd),
+		SorePeak:     null(t.SorePeak),
+		SoreSettledH: null(t.SettledH),
+		Notes:        t.Notes,
+		RedFlags:     or(t.RedFlags, "[]"),
+		EndedAt:      sql.NullString{String: t.EndedAt, Valid: t.EndedAt != ""},
+	}
+	for i, doc := range t.Scores {
+		out.Scores = append(out.Scores, store.Score{Rev: i + 1, Document: doc})
+	}
+	for _, m := range t.Marks {
+		var k struct{ Key, Kind string }
+		if err := json.Unmarshal(m.Mark, &k); err != nil {
+			return out, err
+		}
+		out.Marks = append(out.Marks, store.Mark{Key: k.Key, Kind: k.Kind, Who: m.By, At: m.At, Document: m.Mark})
+	}
+	for _, e := range t.Entries {
+		out.Entries = append(out.Entries, store.Entry{Key: e.Key, Kind: e.Kind, At: e.At, Document: e.Entry})
+	}
+	if len(t.Scores) == 0 && len(t.Base) == 0 {
+		out.Base = t.Log
+	}
+	return out, nil
 }

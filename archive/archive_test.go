@@ -114,7 +114,7 @@ func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
 	_, _, err = st.StartTeaching(ctx, store.Taught{ClientID: 2, Day: trade.MustDay("2026-11-20"), Plan: []byte(`{"items": []}`), Scores: []store.Score{{Rev: 1, Document: sc}}})
 	require.NoError(t, err)
 	assert.Positive(t, id)
-	out, err := archive.Everything(ctx, st)
+	out, err := archive.Everything(ctx, st, rules)
 	require.NoError(t, err)
 	assert.Len(t, out.Clients, 4)
 	doc, err := json.Marshal(out)
@@ -127,7 +127,7 @@ func TestEverythingSurvivesTheWayOutAndIn(t *testing.T) {
 	account, err := other.CreateAccount(ctx, "lowen", "x")
 	require.NoError(t, err)
 	require.NoError(t, archive.Add(ctx, other, account, back))
-	again, err := archive.Everything(ctx, other)
+	again, err := archive.Everything(ctx, other, rules)
 	require.NoError(t, err)
 	for i := range again.Clients {
 		for k := range again.Clients[i].Plans {
@@ -201,7 +201,7 @@ func TestExamineFindsWhatIsBroken(t *testing.T) {
 	problems, notes, err := archive.Examine(ctx, st, cat, rules, trade.DayOf(time.Now(), time.Local))
 	require.NoError(t, err)
 	all := strings.Join(problems, "\n")
-	for _, want := range []string{"client 1: kitt: unknown field", `a session has the day ""`} {
+	for _, want := range []string{"client 1: kitt: unknown field", `client 2: taught[2].day: found ""`} {
 		assert.Contains(t, all, want)
 	}
 	assert.Len(t, problems, 2)
@@ -233,11 +233,11 @@ func TestHostileBundles(t *testing.T) {
 	ctx := context.Background()
 	st, cat, rules := filled(t)
 	today := trade.DayOf(time.Now(), time.Local)
-	b, err := archive.Everything(ctx, st)
+	b, err := archive.Everything(ctx, st, rules)
 	require.NoError(t, err)
 	rows, err := st.EveryClient(ctx)
 	require.NoError(t, err)
-	one, err := archive.Clients(ctx, st, rows[:1])
+	one, err := archive.Clients(ctx, st, rules, rows[:1])
 	require.NoError(t, err)
 	require.NotEmpty(t, one.Clients[0].Taught)
 	text, err := json.Marshal(one)
@@ -376,7 +376,7 @@ func TestTheOwnAlwaysComesBack(t *testing.T) {
 		require.NoError(t, again.Close())
 		require.NoError(t, err)
 		assert.Empty(t, problems, "the own backup")
-		out, err := archive.Everything(ctx, st)
+		out, err := archive.Everything(ctx, st, rules)
 		require.NoError(t, err)
 		doc, err := json.Marshal(out)
 		require.NoError(t, err)

@@ -1,16 +1,19 @@
 package archive
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strings"
+	"time"
 
 	"restbend/core/catalogue"
 	"restbend/core/safety"
 	"restbend/core/trade"
 	"restbend/exchange"
 	"restbend/store"
+	"restbend/teaching"
 )
 
 // Examine reads every document of a database. Problems are documents that cannot be
@@ -99,17 +102,58 @@ func examineClient(
 	if err != nil {
 		return nil, nil, err
 	}
-	plan := func(what string, doc []byte) {
+	p, n := examineRecord(&r, label, cat, rules, own, today)
+	return append(problems, p...), append(notes, n...), nil
+}
+
+// examineRecord reads what is kept of a client with the reader of what comes in: what it refuses could not be brought
+// in again.
+func examineRecord(
+	r *store.Record,
+	label string,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	own map[string]bool,
+	today trade.Day,
+) (problems, notes []string) {
+	in := &reader{cat: cat, rules: rules, today: today, now: time.Now()}
+	out := client(r, rules.FlagCodes())
+	var wrong exchange.Problems
+	in.rest(&out, label, &wrong)
+	var shape exchange.Problems
+	nested(&shape, label, exchange.CheckShape(out))
+	for _, p := range shape {
+		p.Path = strings.Replace(p.Path, "clients[0].", "", 1)
+		if !slices.ContainsFunc(wrong, func(w exchange.Problem) bool { return w.Path == p.Path }) {
+			wrong = append(wrong, p)
+		}
+	}
+	for i := range r.Taught { // as it is kept: what goes out is fitted
+		t := &r.Taught[i]
+		b, err := teaching.Bounds(t, rules.FlagCodes(), in.now)
+		for k := range t.Marks {
+			if err != nil {
+				break // said already
+			}
+			if _, err := exchange.ReadMark(t.Marks[k].Document, b); err != nil {
+				nested(&wrong, fmt.Sprintf("%s.the session of %s, marks[%d]", label, t.Day, k), err)
+			}
+		}
+	}
+	for _, p := range wrong {
+		problems = append(problems, strings.Replace(p.String(), label+".", label+": ", 1))
+	}
+	for _, n := range in.notes {
+		if !ownNamed(n.Text, own) {
+			notes = append(notes, strings.Replace(n.String(), label+".", label+": ", 1))
+		}
+	}
+	versions := func(what string, doc []byte) {
 		var p struct {
 			Items []struct{ Version string } `json:"items"`
 		}
-		if err := json.Unmarshal(doc, &p); err != nil {
-			problems = append(problems, fmt.Sprintf("%s: %s: %v", label, what, err))
-			return
-		}
-		if err := checkPlan(doc); err != nil {
-			problems = append(problems, fmt.Sprintf("%s: %s: %v", label, what, err))
-			return
+		if json.Unmarshal(doc, &p) != nil {
+			return // said already
 		}
 		for _, it := range p.Items {
 			if _, ok := cat.Version(it.Version); !ok && !own[it.Version] {
@@ -118,18 +162,20 @@ func examineClient(
 		}
 	}
 	for _, p := range r.Plans {
-		plan(fmt.Sprintf("plan %d", p.ID), p.Document)
+		versions(fmt.Sprintf("plan %d", p.ID), p.Document)
 	}
 	for _, t := range r.Taught {
-		plan("the session of "+t.Day.String(), t.Plan)
-		if t.Day.IsZero() || t.Day.After(today) {
-			problems = append(problems, fmt.Sprintf("%s: a session has the day %q, which is none up to today", label, t.Day))
+		versions("the session of "+t.Day.String(), t.Plan)
+	}
+	return problems, notes
+}
+
+// ownNamed tells that a note names an exercise that is somebody's own here.
+func ownNamed(note string, own map[string]bool) bool {
+	for slug := range own {
+		if strings.Contains(note, `"`+slug+`"`) {
+			return true
 		}
 	}
-	for _, t := range r.Results {
-		if _, err := exchange.ReadResults(bytes.NewReader(t.Document), today); err != nil {
-			problems = append(problems, fmt.Sprintf("%s: tests of %s: %v", label, t.Day, err))
-		}
-	}
-	return problems, notes, nil
+	return false
 }

@@ -25,7 +25,7 @@ func TestScoresAndMarks(t *testing.T) {
 	doc, text := document(t, "score.json"), string(document(t, "marks.json"))
 	s, err := exchange.ReadScore(bytes.NewReader(doc))
 	require.NoError(t, err)
-	m, err := exchange.ReadMarks(strings.NewReader(text), s, nil)
+	m, err := exchange.ReadMarks(strings.NewReader(text), record.Bounds{Items: len(s.Items), Seconds: s.Seconds})
 	require.NoError(t, err)
 	assert.Len(t, m.Marks, 10)
 	got := record.Replay(s, m.Date, m.Marks)
@@ -43,7 +43,7 @@ func TestScoresAndMarks(t *testing.T) {
 	} {
 		from, to, _ := strings.Cut(change, ">")
 		require.Contains(t, text, from)
-		_, err := exchange.ReadMarks(strings.NewReader(strings.Replace(text, from, to, 1)), s, nil)
+		_, err := exchange.ReadMarks(strings.NewReader(strings.Replace(text, from, to, 1)), record.Bounds{Items: len(s.Items), Seconds: s.Seconds})
 		require.Error(t, err, change)
 		assert.Contains(t, err.Error(), want)
 	}
@@ -62,7 +62,7 @@ func FuzzReadMarks(f *testing.F) {
 	f.Add(document(f, "marks.json"))
 	f.Add([]byte(`{"format":"restbend.marks/1","marks":[{"key":"a","at":"2026-11-20T09:31:00Z","pos":0,"kind":"correct","item":0,"field":"felt","to":["pulling"]}]}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		m, err := exchange.ReadMarks(bytes.NewReader(data), s, nil)
+		m, err := exchange.ReadMarks(bytes.NewReader(data), record.Bounds{Items: len(s.Items), Seconds: s.Seconds})
 		if err == nil {
 			record.Replay(s, m.Date, m.Marks)
 		}

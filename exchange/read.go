@@ -811,6 +811,15 @@ func ReadBundle(data []byte, add func(i int, client []byte) error) (rest []byte,
 	return rest, nil
 }
 
+// CheckShape holds one client of a bundle against the schema, as ReadBundle does.
+func CheckShape(client any) error {
+	doc, err := json.Marshal(client)
+	if err != nil {
+		return err
+	}
+	return piecewise(doc)
+}
+
 // big are the parts of a session that are documents themselves and are read by themselves: what is left out here is
 // judged where it is read.
 var big = map[string]string{"plan": "{}", "state": "{}", "log": "{}", "base": "{}"}

@@ -3,9 +3,11 @@ package exchange
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strings"
 
 	"restbend/core/record"
@@ -68,13 +70,12 @@ func ReadScoreOrClass(r io.Reader) (*score.Score, *record.Class, error) {
 	return s, c, nil
 }
 
-// ReadMarks reads a restbend.marks/1 document made in a session of this score.
-func ReadMarks(r io.Reader, s *score.Score, flags []string) (*record.Marks, error) {
+// ReadMarks reads a restbend.marks/1 document made in a session within bounds.
+func ReadMarks(r io.Reader, b record.Bounds) (*record.Marks, error) {
 	m := &record.Marks{}
 	if err := read("marks", r, m); err != nil {
 		return nil, err
 	}
-	b := record.Bounds{Items: len(s.Items), Seconds: s.Seconds, Flags: flags}
 	var out Problems
 	for i := range m.Marks {
 		if p := m.Marks[i].Problem(b); p != "" {
@@ -86,4 +87,24 @@ func ReadMarks(r io.Reader, s *score.Score, flags []string) (*record.Marks, erro
 		return nil, out
 	}
 	return m, nil
+}
+
+// ReadMark reads one mark as it stands in a restbend.marks/1 document. It is the one reader of marks: of those a player
+// sends, of those in a bundle, and of those that are kept.
+func ReadMark(doc []byte, b record.Bounds) (m record.Mark, err error) {
+	text := slices.Concat([]byte(`{"format": "restbend.marks/1", "marks": [`), doc, []byte("]}"))
+	all, err := ReadMarks(bytes.NewReader(text), b)
+	var inner Problems
+	switch {
+	case errors.As(err, &inner):
+		for i := range inner {
+			inner[i].Path = strings.TrimPrefix(strings.TrimPrefix(inner[i].Path, "marks[0]"), ".")
+		}
+		return m, inner
+	case err != nil:
+		return m, err
+	case len(all.Marks) != 1:
+		return m, Problems{{"(document)", "allowed: one mark"}}
+	}
+	return all.Marks[0], nil
 }

@@ -45,12 +45,29 @@ func Read(t *store.Taught) (k Kept, err error) {
 	return k, nil
 }
 
-// Bounds is what the marks of a session may name.
-func (k *Kept) Bounds(flags []string) record.Bounds {
-	if k.Score == nil {
-		return record.Bounds{Items: len(k.Base.Items), Flags: flags}
+// Bounds is what the marks of a stored session may name, in any revision of its score: a mark is about the seconds that
+// ran when it was made, which a later revision may not have any more.
+func Bounds(t *store.Taught, flags []string, now time.Time) (b record.Bounds, err error) {
+	b = record.Bounds{Flags: flags, Now: now}
+	if len(t.Scores) == 0 {
+		var base progress.Session
+		if err := json.Unmarshal(t.Base, &base); err != nil {
+			return b, fmt.Errorf("session %d, log: %w", t.ID, err)
+		}
+		b.Items = len(base.Items)
+		return b, nil
 	}
-	return record.Bounds{Items: len(k.Score.Items), Seconds: k.Score.Seconds, Flags: flags}
+	for _, rev := range t.Scores {
+		var extent struct {
+			Items   []struct{} `json:"items"`
+			Seconds float64    `json:"seconds"`
+		}
+		if err := json.Unmarshal(rev.Document, &extent); err != nil {
+			return b, fmt.Errorf("session %d, score: %w", t.ID, err)
+		}
+		b.Items, b.Seconds = max(b.Items, len(extent.Items)), max(b.Seconds, extent.Seconds)
+	}
+	return b, nil
 }
 
 // Session is the log session of what is stored; of one that still runs, as it would be if it were left now.

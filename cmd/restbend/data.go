@@ -13,6 +13,7 @@ import (
 	"github.com/gofrs/flock"
 	"github.com/spf13/cobra"
 
+	"restbend"
 	"restbend/archive"
 	"restbend/core/trade"
 	"restbend/exchange"
@@ -351,7 +352,11 @@ func exportCmd() *cobra.Command {
 				return err
 			}
 			defer st.Close()
-			b, err := archive.Everything(cmd.Context(), st)
+			rules, err := restbend.Rules()
+			if err != nil {
+				return err
+			}
+			b, err := archive.Everything(cmd.Context(), st, rules)
 			if cmd.Flags().Changed("client") {
 				var rows, one []store.Client
 				if rows, err = st.EveryClient(cmd.Context()); err != nil {
@@ -365,7 +370,7 @@ func exportCmd() *cobra.Command {
 				if one == nil {
 					return usage{fmt.Errorf("client: there is no client %d", id)}
 				}
-				b, err = archive.Clients(cmd.Context(), st, one)
+				b, err = archive.Clients(cmd.Context(), st, rules, one)
 			}
 			if err != nil {
 				return err

@@ -35,7 +35,7 @@ func replayCmd() *cobra.Command {
 				return err
 			}
 			defer g.Close()
-			m, err := exchange.ReadMarks(g, s, rules.FlagCodes())
+			m, err := exchange.ReadMarks(g, record.Bounds{Items: len(s.Items), Seconds: s.Seconds, Flags: rules.FlagCodes()})
 			if err != nil {
 				return err
 			}

@@ -51,7 +51,15 @@ var SessionFields = []string{"pain_start", "pain_end", "ended_because", "notes"}
 // it was before. An amount said as a whole stands for its sets, unless it is the one they had made.
 func correct(s *progress.Session, it *progress.Item, made progress.Item, m *Mark) error {
 	if slices.Contains(SessionFields, m.Field) {
-		return set1(s, m)
+		next := *s
+		if err := set1(&next, m); err != nil {
+			return err
+		}
+		if why := sessionProblem(&next); why != "" {
+			return errors.New(why)
+		}
+		*s = next
+		return nil
 	}
 	if it == nil {
 		return errors.New("item: not in this session")
@@ -212,6 +220,9 @@ func listProblem(it *progress.Item) string {
 		if !slices.Contains(say.FaultCodes, f.Code) {
 			return fmt.Sprintf("fault: found %q, allowed: %s", short(f.Code), strings.Join(say.FaultCodes, ", "))
 		}
+		if f.Side != "" && !f.Side.One() {
+			return fmt.Sprintf("fault: side: found %q, allowed: left, right", short(string(f.Side)))
+		}
 	}
 	return ""
 }
@@ -227,6 +238,11 @@ func CorrectionProblem(s progress.Session, it *progress.Item, m *Mark) string {
 	if err := correct(&s, it, made, m); err != nil {
 		return err.Error()
 	}
+	return ""
+}
+
+// sessionProblem says what is out of range in what is said of a whole session, empty when nothing is.
+func sessionProblem(s *progress.Session) string {
 	if s.PainStart != nil && !(*s.PainStart >= 0 && *s.PainStart <= mostPain) ||
 		s.PainEnd != nil && !(*s.PainEnd >= 0 && *s.PainEnd <= mostPain) {
 		return fmt.Sprintf("pain: allowed: 0 to %d", mostPain)

@@ -35,7 +35,7 @@ func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress
 	f := &fold{run: r, marks: list, lines: lines(s, list), done: map[setKey]progress.Amount{}}
 	f.out = progress.Session{Date: day, ScoreRev: s.Rev, Doses: s.Doses, Seconds: int(f.secondsIn(0, s.Seconds))}
 	for i := range list {
-		if m := &list[i]; m.Kind == Set {
+		if m := &list[i]; m.Kind == Set && m.Item != nil && m.Done != nil {
 			f.done[setKey{Line{*m.Item, f.lineSide(*m.Item, m.Side)}, max(1, m.Set)}] = *m.Done
 		}
 	}
@@ -46,6 +46,7 @@ func replay(s *score.Score, day trade.Day, marks []Mark, now time.Time) progress
 	}
 	f.endings()
 	after(&f.out, list, func(m *Mark) *progress.Item { return f.item(m) })
+	fit(&f.out)
 	return f.out
 }
 
@@ -93,6 +94,7 @@ func Apply(kept progress.Session, marks []Mark) progress.Session {
 		}
 		return &kept.Items[*m.Item]
 	})
+	fit(&kept)
 	return kept
 }
 
@@ -147,7 +149,7 @@ type fold struct {
 func (f *fold) lineSide(item int, side trade.Side) trade.Side { return lineSide(f.score, item, side) }
 
 func lineSide(s *score.Score, item int, side trade.Side) trade.Side {
-	if s.Items[item].Side == trade.Alternate {
+	if item < len(s.Items) && s.Items[item].Side == trade.Alternate {
 		return trade.Alternate
 	}
 	if side == "" {

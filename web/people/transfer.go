@@ -25,7 +25,7 @@ func (s *People) exportClient(c *gin.Context) {
 	if !ok {
 		return
 	}
-	b, err := archive.Clients(c, s.Store, []store.Client{row})
+	b, err := archive.Clients(c, s.Store, s.Rules, []store.Client{row})
 	if err != nil {
 		s.Failed(c, err)
 		return
@@ -139,7 +139,7 @@ func (s *People) besideOurs(c *gin.Context, in *arriving) (pg importPage, err er
 			pg.New++
 			continue
 		}
-		ours, err := archive.Clients(c, s.Store, []store.Client{row})
+		ours, err := archive.Clients(c, s.Store, s.Rules, []store.Client{row})
 		if err != nil {
 			return pg, err
 		}
@@ -231,7 +231,7 @@ func (s *People) bringIn(c *gin.Context, in *arriving, choices map[int]string) {
 
 // takeOver takes what a file says of a client who is here.
 func (s *People) takeOver(c *gin.Context, row store.Client, they *archive.Client) error {
-	ours, err := archive.Clients(c, s.Store, []store.Client{row})
+	ours, err := archive.Clients(c, s.Store, s.Rules, []store.Client{row})
 	if err != nil {
 		return err
 	}

@@ -18,6 +18,7 @@ import (
 	"restbend/core/record"
 	"restbend/core/score"
 	"restbend/core/trade"
+	"restbend/exchange"
 	"restbend/store"
 	"restbend/teaching"
 	"restbend/web/people"
@@ -179,7 +180,14 @@ func (s *Player) keepMarks(c *gin.Context, id int64, end bool, marks ...record.M
 	if err != nil {
 		return err
 	}
+	bounds, _, err := s.bounds(c, id)
+	if err != nil {
+		return err
+	}
 	for i := range marks {
+		if why := marks[i].Problem(bounds); why != "" {
+			return exchange.Problems{{Path: marks[i].Kind, Text: why}}
+		}
 		if n := len(last); n > 0 { // a device whose clock is ahead: what is said now was said after it
 			if at := teaching.MadeAt(&last[n-1]); !marks[i].At.After(at) {
 				marks[i].At = at.Add(time.Duration(i+1) * time.Millisecond)

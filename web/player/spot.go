@@ -122,7 +122,6 @@ func (s *Player) change(c *gin.Context) {
 	if !ok {
 		return
 	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 8<<10)
 	var f spotForm
 	if err := c.ShouldBindJSON(&f); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"error": "change: " + err.Error()})
@@ -168,7 +167,13 @@ func (s *Player) change(c *gin.Context) {
 	if out.Score != nil {
 		m.Score = out.Score.Rev
 	}
-	if why := m.Problem(u.k.Bounds(nil)); why != "" {
+	m.Clocked(time.Now())
+	bounds, err := teaching.Bounds(&u.t, nil, time.Now())
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	if why := m.Problem(bounds); why != "" {
 		no(why)
 		return
 	}

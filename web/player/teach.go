@@ -21,6 +21,7 @@ import (
 	"restbend/core/safety"
 	"restbend/core/score"
 	"restbend/core/spot"
+	"restbend/exchange"
 	"restbend/store"
 	"restbend/teaching"
 	"restbend/web/people"
@@ -283,9 +284,6 @@ func lastSeq(marks []store.Mark) int64 {
 	return marks[len(marks)-1].Seq
 }
 
-// most bytes of marks that are read at once (product default).
-const mostMarkBytes = 1 << 20
-
 // marking is what the player sends: its new marks, and the last it has seen of the others.
 type marking struct {
 	Marks []json.RawMessage `json:"marks"`
@@ -309,7 +307,6 @@ func (s *Player) addMarks(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostMarkBytes)
 	var sent marking
 	if err := c.ShouldBindJSON(&sent); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"error": "marks: " + err.Error(), "kept": "nothing was stored"})
@@ -417,11 +414,9 @@ func (s *Player) bounds(c *gin.Context, id int64) (b record.Bounds, marks int, e
 	if err != nil {
 		return b, 0, err
 	}
-	k, err := teaching.Read(&t)
-	if err != nil {
+	if b, err = teaching.Bounds(&t, s.Limits().FlagCodes(), time.Time{}); err != nil {
 		return b, 0, err
 	}
-	b = k.Bounds(s.Limits().FlagCodes())
 	s.extents.Add(extent{id, rev}, b)
 	return b, marks, nil
 }
@@ -438,11 +433,16 @@ func urgent(felt []string) (out []string) {
 
 // readMark reads one mark of a session and says what is wrong with it.
 func (s *Player) readMark(c *gin.Context, doc json.RawMessage, id int64, b record.Bounds) (m record.Mark, why string) {
-	if err := json.Unmarshal(doc, &m); err != nil {
+	m, err := exchange.ReadMark(doc, b)
+	if err != nil {
+		var named struct{ Key string }
+		_ = json.Unmarshal(doc, &named) // the answer names the mark, as far as it has a name
+		m.Key = named.Key
 		return m, err.Error()
 	}
-	if why := m.Problem(b); why != "" || m.Kind != record.Correct {
-		return m, why
+	m.Clocked(time.Now())
+	if m.Kind != record.Correct {
+		return m, ""
 	}
 	t, err := s.Store.Teaching(c, s.Account(c), id)
 	if err != nil {
@@ -529,7 +529,6 @@ func (s *Player) mindsOf(c *gin.Context, t *store.Taught, n int) [][]string {
 
 // savePreferences keeps how somebody likes the player, on every device.
 func (s *Player) savePreferences(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 8<<10)
 	var p preferences
 	if err := c.ShouldBindJSON(&p); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"error": "preferences: " + err.Error(), "kept": "what was kept before"})

@@ -69,21 +69,18 @@ func (s *Site) plainFailure(what, kept string) string {
 	return sb.String()
 }
 
-// Around puts sizes, sessions and compression around the pages.
+// Around puts sessions and compression around the pages.
 func (s *Site) Around(g http.Handler) http.Handler {
 	pages := http.NewCrossOriginProtection().Handler(s.Sessions.LoadAndSave(g))
-	small, large := http.MaxBytesHandler(pages, 1<<20), http.MaxBytesHandler(pages, exchange.MaxBundle+1<<20)
-	sized := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	known := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		switch { // what has nothing to do with who is signed in works without a database
 		case r.URL.Path == "/healthz", r.URL.Path == "/readyz", strings.HasPrefix(r.URL.Path, "/static/"):
 			g.ServeHTTP(w, r)
-		case r.URL.Path == "/clients/import": // a whole practice may come in
-			large.ServeHTTP(w, r)
 		default:
-			small.ServeHTTP(w, r)
+			pages.ServeHTTP(w, r)
 		}
 	})
-	packed := gzhttp.GzipHandler(sized)
+	packed := gzhttp.GzipHandler(known)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method == http.MethodHead { // answered as GET; the server leaves the body out
 			r = r.Clone(r.Context())
@@ -119,6 +116,48 @@ func CleanUp(c *gin.Context) {
 		if err := f.RemoveAll(); err != nil {
 			slog.Error("temporary files", "error", err)
 		}
+	}
+}
+
+// allowance is how much may come in with a request of a route, bytes, and how long it may take to come in and to be
+// answered; 0 is what the server allows every request (all product defaults).
+type allowance struct {
+	bytes       int64
+	read, write time.Duration
+}
+
+// usual is what a request is allowed whose route is not named.
+var usual = allowance{bytes: 1 << 20}
+
+// allowances are the routes that need more, or less. A line of 200 kB a second carries the largest bundle in under six
+// minutes, and what everything about a client with thousands of sessions makes in under half an hour.
+var allowances = map[string]allowance{
+	"POST /clients/import":     {exchange.MaxBundle + 1<<20, 12 * time.Minute, 15 * time.Minute},
+	"GET /clients/:id/export":  {bytes: usual.bytes, write: 30 * time.Minute},
+	"POST /preferences":        {bytes: 8 << 10},
+	"POST /teach/:id/change":   {bytes: 8 << 10},
+	"POST /account/password":   {bytes: mostDoor},
+	"POST /practice/accounts":  {bytes: mostDoor},
+	"POST /clients/:id/delete": {bytes: mostDoor},
+}
+
+// Allowed bounds what is read of a request, and for how long, by its route. It stands behind knowing who asks.
+func Allowed(c *gin.Context) {
+	a, special := allowances[c.Request.Method+" "+c.FullPath()]
+	if !special {
+		a = usual
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, a.bytes)
+	line, now := http.NewResponseController(c.Writer), time.Now()
+	var err error
+	if a.read > 0 {
+		err = line.SetReadDeadline(now.Add(a.read))
+	}
+	if a.write > 0 {
+		err = errors.Join(err, line.SetWriteDeadline(now.Add(a.write)))
+	}
+	if err != nil && !errors.Is(err, http.ErrNotSupported) { // a line that has no deadlines has no need of more
+		slog.Warn("deadlines", "path", c.Request.URL.Path, "error", err)
 	}
 }
 

@@ -25,6 +25,7 @@ import (
 	"restbend/core/plan"
 	"restbend/core/safety"
 	"restbend/core/trade"
+	"restbend/exchange"
 	"restbend/figure"
 	"restbend/store"
 	"restbend/teaching"
@@ -160,7 +161,10 @@ func (s *Site) Fail(c *gin.Context, status int, what, kept string) {
 
 // Failed answers for an error of the store or the core.
 func (s *Site) Failed(c *gin.Context, err error) {
+	var wrong exchange.Problems
 	switch {
+	case errors.As(err, &wrong):
+		s.Fail(c, http.StatusUnprocessableEntity, "This cannot be kept", "Nothing was changed. "+wrong.Error())
 	case errors.Is(err, store.ErrNotFound):
 		s.Fail(c, http.StatusNotFound, "There is no such entry", "It may have been deleted.")
 	case errors.Is(err, context.Canceled): // nobody waits for the answer
