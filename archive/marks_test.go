@@ -219,3 +219,18 @@ func TestAMarkSaysWhatItsKindHas(t *testing.T) {
 		}
 	}
 }
+
+// The own export comes back however long it lay: days that were allowed when it was written do not block it later.
+func TestAnExportThatLay(t *testing.T) {
+	_, cat, rules := filled(t)
+	day := trade.MustDay("2026-11-20")
+	doc := `{"format": "restbend.client/1", "name": "A", "born": 1990, "conditions": [{"code": "pregnancy", "due": "2027-03-01"}], "pain": {"now": 3, "on": "2026-11-20"},
+		"today": {"date": "2026-11-20"}, "clearances": [{"date": "2026-11-01", "by": "doctor", "covers": ["pregnancy"], "until": "2027-01-31"}]}`
+	for _, later := range []int{0, 7, 60, 200, 400, 1500} {
+		_, notes, err := archive.Read(strings.NewReader(doc), cat, rules, day.AddDays(later))
+		assert.NoError(t, err, "%d days later", later)
+		if later >= 200 {
+			assert.Contains(t, notes.Error(), "past week 42", "%d days later", later)
+		}
+	}
+}

@@ -397,7 +397,7 @@ func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, toda
 
 // ReadKept reads a restbend.client/1 document that was kept somewhere, perhaps long ago or elsewhere. Damaged is what
 // cannot be read at all; wrong is what nobody may write now; notes are what no longer fits the content of this program
-// or practice: exercises that were withdrawn or are somebody's own. The client is nil only when it is damaged.
+// or practice, or the day: exercises that were withdrawn or are somebody's own, a pregnancy that must be over. The client is nil only when it is damaged.
 func ReadKept(
 	data []byte,
 	cat *catalogue.Catalogue,
@@ -562,8 +562,8 @@ func (ch *checker) pregnancy(k *intake.Condition, path string) {
 			read.Last,
 		)
 		return
-	case !k.Due.IsZero() && ch.today.Since(k.Due) >= 7*(read.Last-read.Term+1):
-		ch.say(
+	case !k.Due.IsZero() && ch.today.Since(k.Due) >= 7*(read.Last-read.Term+1): // time has gone on since it was written
+		ch.note(
 			path+".due",
 			"found %s, which is past week %d on %s (rule: weeks 1 to %d): %s",
 			k.Due,
@@ -577,7 +577,7 @@ func (ch *checker) pregnancy(k *intake.Condition, path string) {
 		ch.say(path+".weeks", "found %d, allowed: 1 to %d; %s", k.Weeks, read.Last, after)
 		return
 	case !k.Date.IsZero() && k.Weeks > 0 && 7*k.Weeks+ch.today.Since(k.Date) >= 7*(read.Last+1):
-		ch.say(
+		ch.note(
 			path+".weeks",
 			"found week %d on %s, which is past week %d on %s (rule: weeks 1 to %d): %s",
 			k.Weeks,

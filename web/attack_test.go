@@ -1,7 +1,10 @@
 package web_test
 
 import (
+	"bytes"
+	"context"
 	"crypto/sha256"
+	"encoding/json"
 	"fmt"
 	"html"
 	"io"
@@ -18,6 +21,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend"
+	"restbend/archive"
 	"restbend/core/trade"
 )
 
@@ -234,6 +239,28 @@ func TestFuzzedRequests(t *testing.T) {
 	t.Logf("%d requests, by answer: %v", n, counts)
 	code, _ := p.do("GET", "/clients", nil)
 	assert.Equal(t, 200, code)
+	p.comesBack()
+}
+
+// comesBack holds everything that was taken in against the reader of what comes in: nothing is kept that could not be
+// brought in again.
+func (p *practice) comesBack() {
+	t := p.t
+	ctx := context.Background()
+	rules, err := restbend.Rules()
+	require.NoError(t, err)
+	cat, err := restbend.Catalogue()
+	require.NoError(t, err)
+	today := p.server.Today()
+	problems, _, err := archive.Examine(ctx, p.store, cat, rules, today)
+	require.NoError(t, err)
+	assert.Empty(t, problems, "doctor")
+	out, err := archive.Everything(ctx, p.store, rules)
+	require.NoError(t, err)
+	doc, err := json.Marshal(out)
+	require.NoError(t, err)
+	_, _, err = archive.Read(bytes.NewReader(doc), cat, rules, today)
+	assert.NoError(t, err, "the own export")
 }
 
 // A full disk, a database that can only be read, a clock that jumps: pages say what is wrong, nothing is acknowledged

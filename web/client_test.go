@@ -3,6 +3,7 @@ package web_test
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"html"
 	"mime/multipart"
@@ -470,6 +471,97 @@ func TestOneClientOutAndIn(t *testing.T) {
 	for _, f := range left {
 		assert.NotContains(t, f.Name(), "multipart-", "an upload stayed in the temporary folder")
 	}
+}
+
+// Every field of a client that a file says otherwise is shown, not only those that verdicts depend on, and so is what
+// stands beside the document; nothing is taken that was not shown.
+func TestAnImportShowsEveryDifference(t *testing.T) {
+	p := start(t, true).signIn()
+	_, doc := p.do("GET", "/clients/2/export", nil)
+	var kept map[string]any
+	require.NoError(t, json.Unmarshal([]byte(doc), &kept))
+	one := func(v any) map[string]any { return v.(map[string]any)["clients"].([]any)[0].(map[string]any) }
+	changed := func(change func(c map[string]any)) string {
+		var v any
+		require.NoError(t, json.Unmarshal([]byte(doc), &v))
+		change(one(v))
+		text, err := json.Marshal(v)
+		require.NoError(t, err)
+		return string(text)
+	}
+	set := func(field string, v any) func(map[string]any) {
+		return func(c map[string]any) { c["client"].(map[string]any)[field] = v }
+	}
+	for name, c := range map[string]struct {
+		change func(map[string]any)
+		want   []string
+	}{
+		"name":              {set("name", "Teo Marlock"), []string{"Teo Marlock", "Teo Marlack"}},
+		"born":              {set("born", 1944), []string{"born", "1944"}},
+		"height":            {set("height_cm", 171), []string{"height cm", "171"}},
+		"complaint":         {set("complaint", "cannot sit"), []string{"complaint", "cannot sit"}},
+		"mass":              {set("mass_kg", 71), []string{"mass kg", "71"}},
+		"sex":               {set("sex", "female"), []string{"sex", "female"}},
+		"notes":             {set("notes", "rather quiet"), []string{"notes", "rather quiet"}},
+		"history":           {set("history", "a fall"), []string{"history", "a fall"}},
+		"next review":       {set("next_review", "2027-01-05"), []string{"next review", "2027-01-05"}},
+		"confidence":        {set("confidence", 4), []string{"confidence"}},
+		"drawn as":          {func(c map[string]any) { c["build"] = "birch" }, []string{"drawn as"}},
+		"sessions per week": {set("sessions_per_week", 3), []string{"sessions per week"}},
+		"a plan": {func(c map[string]any) {
+			c["plans"] = append([]any{}, map[string]any{"id": 99, "created": "2026-11-01T10:00:00Z", "plan": map[string]any{"format": "restbend.plan/1", "minutes": 7, "items": []any{}}})
+		}, []string{"plans", "1 that are not here"}},
+		"a test": {func(c map[string]any) {
+			c["results"] = []any{map[string]any{"format": "restbend.results/1", "date": "2026-11-02", "results": map[string]any{"hold_front_s": 11}}}
+		}, []string{"tests"}},
+		"a session less": {func(c map[string]any) { c["taught"] = c["taught"].([]any)[:1] }, nil},
+		"a session marked": {func(c map[string]any) {
+			marks := c["taught"].([]any)[0].(map[string]any)
+			marks["marks"] = marks["marks"].([]any)[1:]
+		}, []string{"sessions of both", "stay as they are here"}},
+	} {
+		code, page := p.arrives(changed(c.change))
+		require.Equal(t, 200, code, "%s: %.300s", name, page)
+		if c.want == nil {
+			assert.NotContains(t, page, "here and differ", name)
+			continue
+		}
+		if assert.Contains(t, page, "here and differ", name) {
+			for _, w := range c.want {
+				assert.Contains(t, page, w, name)
+			}
+		}
+	}
+	rows, err := p.store.TaughtSessions(context.Background(), 2, 99)
+	require.NoError(t, err)
+	assert.Len(t, rows, 3)
+	_, page := p.arrives(changed(func(c map[string]any) {
+		set("complaint", "cannot sit")(c)
+		c["taught"] = append(c["taught"].([]any), c["taught"].([]any)[0])
+	}))
+	key := regexp.MustCompile(`/clients/import/[A-Z0-9]+`).FindString(page)
+	seen := regexp.MustCompile(`name="seen.0" value="(\d+)"`).FindStringSubmatch(page)
+	require.NotNil(t, seen)
+	// A colleague saves meanwhile: it is shown, and not undone.
+	p.do("POST", "/clients/2/intake/person", url.Values{"name": {"Teo Marlack"}, "complaint": {"sits again"}})
+	code, page := p.do("POST", key, url.Values{"choice.0": {"file"}, "seen.0": {seen[1]}})
+	assert.Equal(t, 409, code)
+	assert.Contains(t, page, "Changed here since you looked")
+	assert.Contains(t, page, "sits again")
+	row, err := p.store.Client(context.Background(), 1, 2)
+	require.NoError(t, err)
+	assert.Contains(t, string(row.Document), "sits again")
+	seen = regexp.MustCompile(`name="seen.0" value="(\d+)"`).FindStringSubmatch(page)
+	code, _ = p.do("POST", key, url.Values{"choice.0": {"file"}, "seen.0": {seen[1]}})
+	assert.Equal(t, 200, code)
+	row, err = p.store.Client(context.Background(), 1, 2)
+	require.NoError(t, err)
+	assert.Contains(t, string(row.Document), "cannot sit")
+	_, page = p.do("GET", "/clients/2/history", nil)
+	assert.Contains(t, page, "cannot sit", "what a file changed stands in the history")
+	rows, err = p.store.TaughtSessions(context.Background(), 2, 99)
+	require.NoError(t, err)
+	assert.Len(t, rows, 3, "a session that is here is not added again")
 }
 
 // The client page says through which day a clearance clears, or why it does not; a warning

@@ -125,6 +125,9 @@ func TestMutatedDocuments(t *testing.T) {
 			assert.Less(t, code, 500, "%d: %s: %.300s", i, path, page)
 			assert.Less(t, time.Since(at), 4*time.Second, "%d: %s", i, path)
 		}
+		_, again := p.do("GET", fmt.Sprintf("/clients/%d/export", id), nil)
+		code, page = p.arrives(again)
+		assert.Less(t, code, 400, "%d: what came in does not come back: %.400s", i, page)
 		_, err = p.store.DB.Exec(`DELETE FROM clients WHERE id > 4`)
 		require.NoError(t, err)
 		if t.Failed() {
