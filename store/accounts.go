@@ -210,15 +210,21 @@ func (s *Store) ForgetSignIns(ctx context.Context, before time.Time) error {
 	return err
 }
 
-// Event is something that was done with data or accounts.
-type Event struct{ At, Who, What, About string }
+// Event is something that was done with data or accounts. Client is the number of the client it is about, 0 for none;
+// no name of a client is kept with it. Name is what they are called now, for who may read them.
+type Event struct {
+	At, Who, What, About string
+	Client               int64
+	Name                 string
+}
 
 // AddEvent keeps what somebody did.
 func (s *Store) AddEvent(ctx context.Context, e Event) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		var id int64
-		if err := tx.QueryRowContext(ctx, `INSERT INTO events (at, who, what, about) VALUES (?, ?, ?, ?) RETURNING id`,
-			now(), e.Who, e.What, e.About).Scan(&id); err != nil {
+		if err := tx.QueryRowContext(ctx, `INSERT INTO events (at, who, what, about, client)
+			VALUES (?, ?, ?, ?, nullif(?, 0)) RETURNING id`,
+			now(), e.Who, e.What, e.About, e.Client).Scan(&id); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `DELETE FROM events WHERE id <= ?`, id-mostEvents)
@@ -229,8 +235,17 @@ func (s *Store) AddEvent(ctx context.Context, e Event) error {
 // mostEvents is how many events are kept (product default).
 const mostEvents = 20000
 
-// Events lists the newest events.
-func (s *Store) Events(ctx context.Context, most int) ([]Event, error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT at, who, what, about FROM events ORDER BY id DESC LIMIT ?`, most)
-	return list(rows, err, func(r *sql.Rows, e *Event) error { return r.Scan(&e.At, &e.Who, &e.What, &e.About) })
+// Events lists the newest events, with the names of clients that an account may read.
+func (s *Store) Events(ctx context.Context, account int64, most int) ([]Event, error) {
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT e.at, e.who, e.what, e.about, coalesce(e.client, 0), coalesce(c.name, '') FROM events e
+			LEFT JOIN clients c ON c.id = e.client AND `+reads+` ORDER BY e.id DESC LIMIT ?`,
+		account,
+		account,
+		most,
+	)
+	return list(rows, err, func(r *sql.Rows, e *Event) error {
+		return r.Scan(&e.At, &e.Who, &e.What, &e.About, &e.Client, &e.Name)
+	})
 }

@@ -12,7 +12,7 @@ import (
 )
 
 // latest is the newest version of the tables.
-const latest = 11
+const latest = 12
 
 func atVersion(t *testing.T, version int64) *Store {
 	t.Helper()

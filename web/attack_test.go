@@ -42,7 +42,7 @@ var permissions = map[string]string{
 	"GET /beside": "person", "POST /preferences": "person", "GET /library": "person", "GET /library/compare": "person", "GET /library/model": "person", "GET /library/:slug": "person",
 	"GET /library/:slug/revisions/:n": "person", "POST /library/:slug/copy": "person", "GET /limits": "person", "GET /limits/export": "person", "GET /limits/edit": "keeper",
 	"POST /limits/preview": "keeper", "GET /limits/preview/:id": "keeper", "POST /limits/preview/:id/save": "keeper", "GET /practice": "person", "POST /practice/accounts": "keeper",
-	"POST /practice/accounts/:id/close": "keeper", "POST /practice/keeper": "keeper", "POST /practice/idle": "keeper", "POST /practice/zone": "keeper", "POST /practice/minutes": "keeper",
+	"POST /practice/accounts/:id/close": "keeper", "POST /practice/keeper": "keeper", "POST /practice/idle": "keeper", "POST /practice/zone": "keeper", "POST /practice/minutes": "keeper", "POST /practice/events": "keeper",
 	"POST /account/password": "person", "POST /account/sign-ins/:id/end": "theirs", "GET /bin": "person", "POST /bin/:kind/:id/:way": "theirs", "GET /own": "person", "POST /own/import": "person",
 	"GET /own/:id": "theirs", "POST /own/:id": "theirs", "POST /own/:id/check": "theirs", "POST /own/:id/withdraw": "theirs", "GET /own/:id/export": "theirs",
 	"GET /figures/:file": "person", "GET /figures/:file/film": "person", "GET /poses/:file": "person",

@@ -179,7 +179,7 @@ func TestStrangersShutNobodyOut(t *testing.T) {
 		held += map[int]int{429: 1}[code]
 	}
 	assert.GreaterOrEqual(t, held, 3)
-	events, err := r.store.Events(context.Background(), 20)
+	events, err := r.store.Events(context.Background(), 1, 20)
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(events, func(e store.Event) bool { return e.What == "gave a wrong password of now" }), "it is recorded")
 }
@@ -516,4 +516,34 @@ func TestTwoFormsAtOnce(t *testing.T) {
 	assert.Equal(t, 422, code)
 	assert.Contains(t, page, "somebody changed it meanwhile")
 	assert.Contains(t, page, "a longer rest", "what was typed stands there")
+}
+
+// A session that was open when the program was renewed, of before there were scores: its record is kept, what was
+// marked stands in it, and it can be closed with what is said at its end; it blocks no new session.
+func TestAnOpenSessionAtAnUpgrade(t *testing.T) {
+	p := start(t, true)
+	_, err := p.store.DB.Exec(`INSERT INTO taught (id, client_id, day, plan, state) SELECT 901, 2, '2026-11-30', document, '{}' FROM plans UNION ALL SELECT 901, 2, '2026-11-30', '{"items": [{"version": "bridge", "dose": {"sets": 1, "reps": 6}}]}', '{}' LIMIT 1`)
+	require.NoError(t, err)
+	_, err = p.store.DB.Exec(`INSERT INTO entries (taught_id, key, kind, document, at) VALUES (901, 'a', 'symptom', '{"key": "a", "kind": "symptom", "item": 0, "rep": 4}', '2026-11-30T09:00:00Z')`)
+	require.NoError(t, err)
+	p = practiceOn(t, p.store).signIn() // the new program starts on it
+	code, page := p.do("GET", "/teach/901", nil)
+	assert.Equal(t, 200, code, "%.300s", page)
+	code, page = p.do("GET", "/teach/901/after", nil)
+	require.Equal(t, 200, code)
+	assert.Contains(t, page, "Bridge")
+	code, page = p.do("POST", "/teach/901/after", url.Values{"pain_end": {"4"}, "ended": {"symptom"}, "notes": {"closed after the renewal"}})
+	require.Equal(t, 200, code, "%.300s", page)
+	row, err := p.store.Taught(context.Background(), 1, 901)
+	require.NoError(t, err)
+	assert.True(t, row.EndedAt.Valid)
+	for _, want := range []string{`"symptom_at_rep":4`, `"pain_end":4`, "closed after the renewal", `"ended_by":"symptom"`} {
+		assert.Contains(t, string(row.Log), want)
+	}
+	code, page = p.do("GET", "/clients/2", nil)
+	assert.Equal(t, 200, code)
+	assert.Contains(t, page, "2026-11-30")
+	p.comesBack()
+	code, _ = p.do("POST", "/teach/901/correct", url.Values{"line": {"0"}, "done.reps": {"3"}, "why": {"three were done"}})
+	assert.Equal(t, 200, code, "and corrected afterwards")
 }

@@ -519,9 +519,9 @@ func (s *People) deleteClient(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		}
-		s.Event(c, "deleted a client", fmt.Sprint(row.ID))
+		s.EventOf(c, "deleted a client", row.ID)
 	} else {
-		s.PutAway(c, "client", row.ID, row.Name)
+		s.PutAway(c, "client", row.ID, row)
 	}
 	c.Redirect(http.StatusSeeOther, "/clients")
 }

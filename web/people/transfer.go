@@ -37,7 +37,7 @@ func (s *People) exportClient(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Event(c, "exported", row.Name)
+	s.EventOf(c, "exported", row.ID)
 	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="client-%d.json"`, row.ID))
 	c.Data(http.StatusOK, "application/json; charset=utf-8", doc)
 }

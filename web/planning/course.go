@@ -232,7 +232,7 @@ func (s *Planning) deletePlan(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		}
-		s.PutAway(c, "plan", pg.Row.ID, pg.Person.Row.Name)
+		s.PutAway(c, "plan", pg.Row.ID, pg.Person.Row)
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d/course", pg.Row.ClientID))
 	})
 }

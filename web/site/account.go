@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -15,10 +16,60 @@ import (
 
 // Event keeps what somebody did with accounts or data; what is done is done, also when that cannot be kept.
 func (s *Site) Event(c *gin.Context, what, about string) {
-	who := s.Who(c)
-	if err := s.Store.AddEvent(c, store.Event{Who: who, What: what, About: about}); err != nil {
-		slog.Error("event", "what", what, "error", err)
+	s.event(c, store.Event{What: what, About: about})
+}
+
+// EventOf is Event about a client, by number.
+func (s *Site) EventOf(c *gin.Context, what string, client int64) {
+	s.event(c, store.Event{What: what, Client: client})
+}
+
+func (s *Site) event(c *gin.Context, e store.Event) {
+	e.Who = s.Who(c)
+	if err := s.Store.AddEvent(c, e); err != nil {
+		slog.Error("event", "what", e.What, "error", err)
 	}
+}
+
+// eventNames names whether events are shown with the names of clients, as long as those are here (empty), or with their
+// numbers alone.
+const eventNames = "event_names"
+
+const byNumber = "numbers"
+
+// saveEventNames sets how events name clients.
+func (s *Site) saveEventNames(c *gin.Context) {
+	how := ""
+	if c.PostForm(eventNames) == byNumber {
+		how = byNumber
+	}
+	if err := s.Store.Set(c, eventNames, how); err != nil {
+		s.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/practice#events")
+}
+
+// events are the last of them as they are shown.
+func (s *Site) events(c *gin.Context) (out []string, numbers bool, err error) {
+	how, err := s.Store.Setting(c, eventNames)
+	if err != nil {
+		return nil, false, err
+	}
+	list, err := s.Store.Events(c, s.Account(c), shownEvents)
+	for _, e := range list {
+		text := strings.Replace(e.At[:16], "T", " ", 1) + " " + e.Who + " " + e.What
+		switch {
+		case e.Client > 0 && e.Name != "" && how != byNumber:
+			text += ": " + e.Name
+		case e.Client > 0:
+			text += fmt.Sprintf(": client %d", e.Client)
+		case e.About != "":
+			text += ": " + e.About
+		}
+		out = append(out, text)
+	}
+	return out, how == byNumber, err
 }
 
 // shownEvents is how many of the last events the keeper sees.

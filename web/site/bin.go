@@ -18,10 +18,10 @@ type removed struct {
 	ID         int64
 }
 
-// PutAway remembers what was removed, so that the next page offers it back.
-func (s *Site) PutAway(c *gin.Context, kind string, id int64, name string) {
-	s.Sessions.Put(c.Request.Context(), removedKey, fmt.Sprintf("%s %d %s", kind, id, name))
-	s.Event(c, "removed a "+kind, name)
+// PutAway remembers what was removed of a client, so that the next page offers it back.
+func (s *Site) PutAway(c *gin.Context, kind string, id int64, of store.Client) {
+	s.Sessions.Put(c.Request.Context(), removedKey, fmt.Sprintf("%s %d %s", kind, id, of.Name))
+	s.EventOf(c, "removed a "+kind, of.ID)
 }
 
 // justRemoved is what was removed on the page before, once.
@@ -71,7 +71,12 @@ func (s *Site) bin(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Event(c, map[string]string{"return": "put back a ", "delete": "deleted a "}[way]+kind, fmt.Sprint(id))
+	what := map[string]string{"return": "put back a ", "delete": "deleted a "}[way] + kind
+	if kind == "client" {
+		s.EventOf(c, what, id)
+	} else {
+		s.Event(c, what, fmt.Sprint(id))
+	}
 	if way == "return" {
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/%ss/%d", kind, id))
 		return

@@ -30,7 +30,8 @@ type practicePage struct {
 	PasswordWrong   string
 	PasswordSet     bool
 	Closed          string // whose account was closed
-	Events          []store.Event
+	Events          []string
+	Numbers         bool // events name clients by number
 }
 
 // practice shows who works here; the account that keeps the practice adds others.
@@ -57,7 +58,7 @@ func (s *Site) showPractice(c *gin.Context, status int, pg practicePage) {
 		return
 	}
 	if s.Keeper(c) {
-		if pg.Events, err = s.Store.Events(c, shownEvents); err != nil {
+		if pg.Events, pg.Numbers, err = s.events(c); err != nil {
 			s.Failed(c, err)
 			return
 		}
@@ -120,10 +121,10 @@ func (s *Site) shareClient(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Event(
+	s.EventOf(
 		c,
 		map[bool]string{true: "shared with " + m.Name, false: "ended sharing with " + m.Name}[c.PostForm("op") != "end"],
-		row.Name,
+		row.ID,
 	)
 	c.Redirect(http.StatusSeeOther, fmt.Sprintf("/clients/%d#sharing", row.ID))
 }

@@ -213,6 +213,7 @@ func (s *Site) Routes(in *gin.RouterGroup) {
 	in.POST("/practice/accounts/:id/close", s.KeeperOnly, s.closeAccount)
 	in.POST("/practice/keeper", s.KeeperOnly, s.moveKeeper)
 	in.POST("/practice/idle", s.KeeperOnly, s.saveIdle)
+	in.POST("/practice/events", s.KeeperOnly, s.saveEventNames)
 	in.POST("/account/password", s.changePassword)
 	in.POST("/account/sign-ins/:id/end", s.endSignIn)
 	in.GET("/bin", s.binPage)
