@@ -329,7 +329,7 @@ func Read(
 		Format string `json:"format"`
 	}
 	if err := json.Unmarshal(data, &kind); err == nil && kind.Format == "restbend.client/1" {
-		c, wrong, notes, err := exchange.ReadKept(data, cat, rules, today)
+		c, wrong, notes, err := exchange.ReadArrived(data, cat, rules, today)
 		switch {
 		case err != nil:
 			return nil, nil, err
@@ -429,7 +429,7 @@ func (in *reader) client(c *Client, path string) error {
 	say := func(where, format string, a ...any) {
 		out = append(out, exchange.Problem{Path: path + where, Text: fmt.Sprintf(format, a...)})
 	}
-	cl, wrong, notes, err := exchange.ReadKept(c.Client, in.cat, in.rules, in.today)
+	cl, wrong, notes, err := exchange.ReadArrived(c.Client, in.cat, in.rules, in.today)
 	nested(&out, path+".client", err)
 	nested(&out, path+".client", bad(wrong))
 	nested(&in.notes, path+".client", bad(notes))

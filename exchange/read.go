@@ -397,7 +397,7 @@ func ReadRecord(r io.Reader, cat *catalogue.Catalogue, rules *safety.Rules, toda
 
 // ReadKept reads a restbend.client/1 document that was kept somewhere, perhaps long ago or elsewhere. Damaged is what
 // cannot be read at all; wrong is what nobody may write now; notes are what no longer fits the content of this program
-// or practice, or the day: exercises that were withdrawn or are somebody's own, a pregnancy that must be over. The client is nil only when it is damaged.
+// or practice: exercises that were withdrawn or are somebody's own. The client is nil only when it is damaged.
 func ReadKept(
 	data []byte,
 	cat *catalogue.Catalogue,
@@ -409,14 +409,30 @@ func ReadKept(
 		return nil, nil, nil, err
 	}
 	ch := checkClient(c, cat, rules, today)
-	return c, ch.out, ch.notes, nil
+	return c, append(ch.out, ch.over...), ch.notes, nil
+}
+
+// ReadArrived is ReadKept of a document that comes from elsewhere, or lay somewhere: what was right when it was written,
+// and is over by now, is a note.
+func ReadArrived(
+	data []byte,
+	cat *catalogue.Catalogue,
+	rules *safety.Rules,
+	today trade.Day,
+) (c *intake.Client, wrong, notes Problems, damaged error) {
+	c = &intake.Client{}
+	if err := read("client", bytes.NewReader(data), c); err != nil {
+		return nil, nil, nil, err
+	}
+	ch := checkClient(c, cat, rules, today)
+	return c, ch.out, append(ch.notes, ch.over...), nil
 }
 
 // CheckClient checks what a schema cannot: known versions and roles, supported conditions and
 // days that can be.
 func CheckClient(c *intake.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) Problems {
 	ch := checkClient(c, cat, rules, today)
-	return append(ch.out, ch.notes...)
+	return slices.Concat(ch.out, ch.over, ch.notes)
 }
 
 func checkClient(c *intake.Client, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) *checker {
@@ -453,7 +469,12 @@ type checker struct {
 	rules *safety.Rules
 	today trade.Day
 	out   Problems
+	over  Problems // what was right when it was written, and is over
 	notes Problems // what names content that is not here
+}
+
+func (ch *checker) late(path, format string, a ...any) {
+	ch.over = append(ch.over, Problem{path, fmt.Sprintf(format, a...)})
 }
 
 func (ch *checker) note(path, format string, a ...any) {
@@ -562,8 +583,8 @@ func (ch *checker) pregnancy(k *intake.Condition, path string) {
 			read.Last,
 		)
 		return
-	case !k.Due.IsZero() && ch.today.Since(k.Due) >= 7*(read.Last-read.Term+1): // time has gone on since it was written
-		ch.note(
+	case !k.Due.IsZero() && ch.today.Since(k.Due) >= 7*(read.Last-read.Term+1):
+		ch.late(
 			path+".due",
 			"found %s, which is past week %d on %s (rule: weeks 1 to %d): %s",
 			k.Due,
@@ -577,7 +598,7 @@ func (ch *checker) pregnancy(k *intake.Condition, path string) {
 		ch.say(path+".weeks", "found %d, allowed: 1 to %d; %s", k.Weeks, read.Last, after)
 		return
 	case !k.Date.IsZero() && k.Weeks > 0 && 7*k.Weeks+ch.today.Since(k.Date) >= 7*(read.Last+1):
-		ch.note(
+		ch.late(
 			path+".weeks",
 			"found week %d on %s, which is past week %d on %s (rule: weeks 1 to %d): %s",
 			k.Weeks,

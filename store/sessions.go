@@ -324,8 +324,7 @@ func (s *Store) TaughtSessions(ctx context.Context, clientID int64, most int) ([
 func (s *Store) PlansTaught(ctx context.Context, clientID int64) (map[int64]bool, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT p.id FROM plans p WHERE p.client_id = ? AND EXISTS (SELECT 1 FROM taught t WHERE t.plan_id = p.id
-			AND t.ended_at IS NOT NULL)`,
+		`SELECT DISTINCT t.plan_id FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL AND t.plan_id IS NOT NULL`,
 		clientID,
 	)
 	ids, err := list(rows, err, func(r *sql.Rows, id *int64) error { return r.Scan(id) })
@@ -385,6 +384,16 @@ func (s *Store) Settle(ctx context.Context, t Taught) error {
 	return touched(r, err, ErrNotFound)
 }
 
+// EndedIDs are the numbers of a client's ended sessions, in the order of Logs.
+func (s *Store) EndedIDs(ctx context.Context, clientID int64) ([]int64, error) {
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`SELECT t.id FROM taught t WHERE t.client_id = ? AND t.ended_at IS NOT NULL ORDER BY t.day, t.id`,
+		clientID,
+	)
+	return list(rows, err, func(r *sql.Rows, id *int64) error { return r.Scan(id) })
+}
+
 // Logs lists the log sessions of a client's ended sessions, oldest first.
 func (s *Store) Logs(ctx context.Context, clientID int64) ([][]byte, error) {
 	rows, err := s.DB.QueryContext(
@@ -401,12 +410,12 @@ func (s *Store) LogRev(ctx context.Context, client int64) (rev int64, err error)
 	return rev, err
 }
 
-// LastTaught is the client's last ended session without its score and marks, nil when there is none.
+// LastTaught is the client's last ended session, nil when there is none: which it is and when, without what was done.
 func (s *Store) LastTaught(ctx context.Context, clientID int64) (*Taught, error) {
 	var t Taught
-	err := s.DB.QueryRowContext(ctx, `SELECT `+taughtColumns+` FROM taught t WHERE t.client_id = ?
+	err := s.DB.QueryRowContext(ctx, `SELECT t.id, t.client_id, t.day, t.ended_at FROM taught t WHERE t.client_id = ?
 		AND t.ended_at IS NOT NULL ORDER BY t.day DESC, t.id DESC LIMIT 1`, clientID).
-		Scan(t.fields()...)
+		Scan(&t.ID, &t.ClientID, &t.Day, &t.EndedAt)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

@@ -102,7 +102,7 @@ func (s *Server) routes() error {
 	g.GET("/first-run", s.FirstRunPage)
 	g.POST("/first-run", s.DoorForm, s.FirstRun)
 
-	in := g.Group("/", s.SignedIn, site.Allowed, s.FormRead) // nothing of a body is read before somebody is known
+	in := g.Group("/", s.SignedIn, site.Allowed, s.FormRead, people.GiveBack) // nothing of a body is read before somebody is known
 	s.Site.Routes(in)
 	s.library.Routes(in)
 	s.People.Routes(in)

@@ -313,7 +313,7 @@ func TestEventsInThePlayer(t *testing.T) {
 		return fmt.Sprintf(`[...document.querySelectorAll("#sheet button")].find(b => b.textContent === %q).click(); 0`, label)
 	}
 	p.run(ctx, chromedp.Navigate(p.url+"/teach/"+id), until(playing), chrome.Script(press("Take over here")))
-	p.mark(id, sent("to", "seek", 5, fmt.Sprintf(`, "to": %g, "why": "device"`, pos)), strings.Replace(sent("hold", "pause", pos, ""), `"pos"`, `"device": "d", "pos"`, 1))
+	p.mark(id, sent("to", "seek", 5, fmt.Sprintf(`, "to": %g, "why": "device"`, pos)), sent("hold", "pause", pos, ""))
 	p.run(ctx, until(fmt.Sprintf(`restbend.state() === "paused" && Math.abs(restbend.position() - %g) < 2`, pos)))
 	rev := 1
 	for _, e := range []struct {

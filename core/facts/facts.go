@@ -88,6 +88,7 @@ type memo struct {
 	skill           *string
 	wantings        map[string][]wanting // by what is asked of the session
 	scheme          *Scheme
+	basis           string
 	done            map[string]int // in how many sessions each version was done
 }
 

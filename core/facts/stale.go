@@ -17,6 +17,14 @@ import (
 // Basis is a fingerprint of what a plan is made with besides the client's limits: the log, what it
 // decides by now (an absence takes work back), the checks of today and the kind of session.
 func (r *Request) Basis() string {
+	memo := r.known()
+	if memo.basis == "" {
+		memo.basis = r.fingerprint()
+	}
+	return memo.basis
+}
+
+func (r *Request) fingerprint() string {
 	type step struct {
 		To       string
 		Decision trade.Decision

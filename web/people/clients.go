@@ -30,6 +30,8 @@ type Person struct {
 	Client *intake.Client
 	Log    *progress.Log
 	Req    *facts.Request
+
+	held *held // what is kept of them, nil when another request works with it
 }
 
 // PersonHere loads the client named in the path; when it cannot, it has answered.
@@ -63,7 +65,8 @@ func (s *People) Person(c *gin.Context, id int64, minutes int) (*Person, error) 
 		return nil, err
 	}
 	p.Client = p.Client.On(s.Today())
-	p.Req, err = facts.New(s.Catalogue(c), s.Limits(), s.Tasks, p.Client, p.Log, minutes, s.Today())
+	p.held = s.hold(c, id, s.stampOf(c, &p.Row))
+	p.Req, err = s.request(c, p, minutes)
 	return p, err
 }
 
@@ -199,18 +202,14 @@ func (s *People) ConditionNames(cl *intake.Client) []string {
 
 type clientPage struct {
 	*Person
+	*glance
 	ID         int64
-	Counts     map[string]int
 	Total      int
-	Roses      []site.RoseView // low back and upper back
 	Decisions  []DecisionRow
 	Running    int64
 	PlanID     int64
 	Sessions   []pastSession
-	OutWhy     []string
 	Conditions []string
-	Conflicts  []string
-	Notes      []string
 	Positions  []positionRow
 	Surfaces   []string
 	Clearances []clearanceRow
@@ -222,8 +221,6 @@ type clientPage struct {
 	HandChecks []string // the last ones in sessions, latest first
 	Tight      string
 	Signs      site.Signs
-	Wishes     *safety.Wishes
-	Summary    []string
 	Members    []store.Member
 	Owner      bool
 	Unfinished string
@@ -327,24 +324,19 @@ func (s *People) client(c *gin.Context) {
 	cl, cat, today := p.Client, s.Catalogue(c), s.Today()
 	pg := clientPage{
 		Person:     p,
+		glance:     s.glanceAt(p),
 		ID:         id,
-		Counts:     map[string]int{},
 		Total:      len(p.Req.Screening.Results),
 		Decisions:  DecisionRows(cat, p.Req.Decisions),
-		Roses:      site.RegionRoses(s.Rules.Words, p.Req.Screener),
 		Conditions: s.ConditionNames(cl),
-		Conflicts:  p.Req.Screener.Conflicts(),
 		Surfaces:   cl.Owns(),
 		Clock:      clockFace(cl.Today.ClockWeak),
 		Checked:    string(cl.Today.SIJSide),
 		Tight:      string(cl.Today.TightTurn),
 		Signs:      s.SignsFor(cl),
-		Wishes:     p.Req.Screener.Wishes(),
-		Summary:    p.Req.Screener.Summary(p.Req.Screening),
 		Owner:      p.Row.Owner == s.Account(c),
 		ReviewDue:  !cl.NextReview.IsZero() && !cl.NextReview.After(today),
 	}
-	pg.screened(p)
 	pg.recorded(p, cat, today)
 	pg.Kinds = s.KindChoices(c, cl)
 	pg.Running, _ = s.Store.Running(c, id)
@@ -366,28 +358,56 @@ func (s *People) client(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	if pg.Sessions, err = s.pastSessions(c, id); err != nil {
+	if pg.Sessions, err = s.pastSessions(c, p); err != nil {
 		s.Failed(c, err)
 		return
 	}
 	s.Render(c, http.StatusOK, "client", "", p.Row.Name, pg)
 }
 
-// screened shows what the screening says.
-func (pg *clientPage) screened(p *Person) {
+// glance is what the screening says of a client at a glance.
+type glance struct {
+	Counts    map[string]int
+	Roses     []site.RoseView // low back and upper back
+	OutWhy    []string
+	Conflicts []string
+	Notes     []string
+	Wishes    *safety.Wishes
+	Summary   []string
+}
+
+// SummaryOf says in sentences what the screening says of a client.
+func (s *People) SummaryOf(p *Person) []string { return s.glanceAt(p).Summary }
+
+// glanceAt is what is kept of a client's glance, worked out when nothing is.
+func (s *People) glanceAt(p *Person) *glance {
+	if p.held != nil && p.held.glance != nil {
+		return p.held.glance
+	}
+	g := &glance{
+		Counts:    map[string]int{},
+		Roses:     site.RegionRoses(s.Rules.Words, p.Req.Screener),
+		OutWhy:    outWhy(p.Req.Screening),
+		Conflicts: p.Req.Screener.Conflicts(),
+		Wishes:    p.Req.Screener.Wishes(),
+		Summary:   p.Req.Screener.Summary(p.Req.Screening),
+	}
 	for _, r := range p.Req.Screening.Results {
 		verdict := string(r.Verdict)
 		if r.OtherKit {
 			verdict = "other-kit"
 		}
-		pg.Counts[verdict]++
+		g.Counts[verdict]++
 	}
 	for _, n := range p.Req.Screening.Notes {
-		if !slices.Contains(pg.Conflicts, n) {
-			pg.Notes = append(pg.Notes, n)
+		if !slices.Contains(g.Conflicts, n) {
+			g.Notes = append(g.Notes, n)
 		}
 	}
-	pg.OutWhy = outWhy(p.Req.Screening)
+	if p.held != nil {
+		p.held.glance = g
+	}
+	return g
 }
 
 // recorded shows what is recorded of a client: positions, clearances, overrides, curves, hand checks.
@@ -426,16 +446,14 @@ func (pg *clientPage) recorded(p *Person, cat *catalogue.Catalogue, today trade.
 }
 
 // pastSessions are a client's ended sessions, newest first.
-func (s *People) pastSessions(ctx context.Context, client int64) (out []pastSession, err error) {
-	taught, err := s.Store.TaughtSessions(ctx, client, MostShown)
+func (s *People) pastSessions(ctx context.Context, p *Person) (out []pastSession, err error) {
+	ids, err := s.Store.EndedIDs(ctx, p.Row.ID)
 	if err != nil {
 		return nil, err
 	}
-	for i := range slices.Backward(taught) {
-		one := pastSession{ID: taught[i].ID}
-		if err := json.Unmarshal(taught[i].Log, &one.Session); err != nil {
-			return nil, fmt.Errorf("session %d: %w", one.ID, err)
-		}
+	n := min(len(ids), len(p.Log.Sessions)) // one that ended since is there when the page is loaded again
+	for i := n - 1; i >= max(0, n-MostShown); i-- {
+		one := pastSession{ID: ids[i], Session: p.Log.Sessions[i]}
 		for k := range one.Items {
 			if one.Items[k].Begun() {
 				one.Reached++

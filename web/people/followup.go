@@ -1,7 +1,6 @@
 package people
 
 import (
-	"encoding/json"
 	"fmt"
 	"net/url"
 	"slices"
@@ -170,13 +169,9 @@ type feltIn struct {
 
 // Unanswered is the client's last session when nobody knows how sore it left them.
 func (s *People) Unanswered(c *gin.Context, client int64) (*store.Taught, error) {
-	t, err := s.Store.LastTaught(c, client)
-	if err != nil || t == nil {
+	log, err := s.LogOf(c, client)
+	if n := len(log.Sessions); err != nil || n == 0 || log.Sessions[n-1].Sore() != nil {
 		return nil, err
 	}
-	var session progress.Session
-	if err := json.Unmarshal(t.Log, &session); err != nil || session.Sore() != nil {
-		return nil, err
-	}
-	return t, nil
+	return s.Store.LastTaught(c, client)
 }

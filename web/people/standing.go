@@ -48,6 +48,7 @@ type People struct {
 	*site.Site
 	standings *lru.Cache[int64, *standing]
 	logs      *lru.Cache[int64, readLog]
+	held      *lru.Cache[int64, *held]
 	working   atomic.Bool // on standings, beside the pages
 	closed    atomic.Bool
 	arrivals  *lru.Cache[string, *arriving] // files that wait for a choice
@@ -59,6 +60,7 @@ func New(s *site.Site) *People {
 		Site:      s,
 		standings: site.Bounded[int64, *standing](mostStandings),
 		logs:      site.Bounded[int64, readLog](mostLogs),
+		held:      site.Bounded[int64, *held](mostHeld),
 		arrivals:  site.Bounded[string, *arriving](4),
 	}
 }

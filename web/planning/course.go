@@ -64,7 +64,7 @@ func (s *Planning) course(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	taught, err := s.Store.TaughtSessions(c, id, people.MostShown)
+	taught, err := s.pastOf(c, &p.Row)
 	if err != nil {
 		s.Failed(c, err)
 		return
@@ -95,20 +95,7 @@ func (s *Planning) course(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	for i := range taught {
-		t := &taught[i]
-		cs := CourseSession{Day: t.Day, What: "taught", TaughtID: t.ID}
-		cs.Read(t.Plan)
-		if err := cs.done(t.Log); err != nil {
-			s.Failed(c, err)
-			return
-		}
-		if t.PainStart.Valid && t.PainEnd.Valid {
-			cs.Pain = fmt.Sprintf("pain %g to %g", t.PainStart.Float64, t.PainEnd.Float64)
-		}
-		if t.SorePeak.Valid {
-			cs.Sore = fmt.Sprintf("sore %g", t.SorePeak.Float64)
-		}
+	for _, cs := range taught {
 		put(cs)
 	}
 	for _, row := range plans {
@@ -132,6 +119,43 @@ func (s *Planning) course(c *gin.Context) {
 		return 1
 	})
 	s.Render(c, http.StatusOK, "course", "", "Course of "+p.Row.Name, pg)
+}
+
+// mostCourses is how many clients' courses are kept read (product default).
+const mostCourses = 32
+
+// pastCourse is what a course shows of a client's sessions, as long as their log stays.
+type pastCourse struct {
+	logRev   int64
+	sessions []CourseSession
+}
+
+// pastOf are a client's sessions as their course shows them, oldest first.
+func (s *Planning) pastOf(c *gin.Context, row *store.Client) ([]CourseSession, error) {
+	if k, ok := s.past.Get(row.ID); ok && k.logRev == row.LogRev {
+		return k.sessions, nil
+	}
+	taught, err := s.Store.TaughtSessions(c, row.ID, people.MostShown)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]CourseSession, len(taught))
+	for i := range taught {
+		t, cs := &taught[i], &out[i]
+		*cs = CourseSession{Day: t.Day, What: "taught", TaughtID: t.ID}
+		cs.Read(t.Plan)
+		if err := cs.done(t.Log); err != nil {
+			return nil, err
+		}
+		if t.PainStart.Valid && t.PainEnd.Valid {
+			cs.Pain = fmt.Sprintf("pain %g to %g", t.PainStart.Float64, t.PainEnd.Float64)
+		}
+		if t.SorePeak.Valid {
+			cs.Sore = fmt.Sprintf("sore %g", t.SorePeak.Float64)
+		}
+	}
+	s.past.Add(row.ID, pastCourse{row.LogRev, out})
+	return out, nil
 }
 
 // Read takes what a stored plan says.

@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"restbend"
 	"restbend/core/appraise"
@@ -60,10 +61,13 @@ func placeAsked(c *gin.Context) (string, error) {
 type Planning struct {
 	*people.People
 	sent sentParts
+	past *lru.Cache[int64, pastCourse]
 }
 
 // New prepares the pages of plans.
-func New(people *people.People) *Planning { return &Planning{People: people} }
+func New(people *people.People) *Planning {
+	return &Planning{People: people, past: site.Bounded[int64, pastCourse](mostCourses)}
+}
 
 // FamilyNames are the families a lesson may be about.
 func (s *Planning) FamilyNames() (out []string) {
@@ -97,7 +101,7 @@ func (s *Planning) request(c *gin.Context, id int64, minutes int, kind string) (
 		return nil, err
 	}
 	of, err := s.Kind(c, kind)
-	p.Req = p.Req.For(of)
+	p.For(of)
 	return p, err
 }
 

@@ -73,7 +73,7 @@ func (s *Planning) verdicts(c *gin.Context) {
 		Total:     len(cat.Versions),
 		Positions: trade.Words(trade.Positions),
 		Verdicts:  []trade.Verdict{trade.Suits, trade.Adapt, trade.LeaveOut},
-		Summary:   p.Req.Screener.Summary(p.Req.Screening),
+		Summary:   s.SummaryOf(p),
 		Look:      template.URL(url.Values{"build": {p.Row.Build}}.Encode()),
 	}
 	for _, k := range p.Client.Conditions {
