@@ -73,6 +73,9 @@ func (s *People) StopAhead() {
 	}
 }
 
+// Working tells that standings are worked out beside the pages.
+func (s *People) Working() bool { return s.working.Load() }
+
 // stampOf is what a standing of a client would be made of now.
 func (s *People) stampOf(c *gin.Context, r *store.Client) stamp {
 	return stamp{r.Revision, r.LogRev, s.Today(), s.Limits(), s.Catalogue(c)}
