@@ -242,6 +242,10 @@ func (f Find) where(account int64) (string, []any) {
 	return q, args
 }
 
+// lastDay is the day of a client's last ended session, empty when there is none.
+const lastDay = `coalesce((SELECT t.day FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL
+	ORDER BY t.day DESC LIMIT 1), '')`
+
 // Clients lists clients an account may read, with how often they were taught.
 func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Client, error) {
 	f := Find{}
@@ -249,18 +253,20 @@ func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Cli
 		f = x
 	}
 	where, args := f.where(account)
-	order := `c.name COLLATE NOCASE, c.id`
+	last, order := `''`, `c.name COLLATE NOCASE, c.id`
 	if f.Recent {
-		order = `last DESC, ` + order
+		last, order = lastDay, `last DESC, `+order
 	}
 	if f.Most == 0 {
 		f.Most = -1
 	}
+	// who is on the page is found first: documents and counts are read of nobody else
 	rows, err := s.DB.QueryContext(ctx, `
+		WITH page AS (SELECT c.id, row_number() OVER () AS place FROM (SELECT c.id, `+last+` AS last FROM clients c WHERE `+where+`
+			ORDER BY `+order+` LIMIT ? OFFSET ?) c)
 		SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev,
-			(SELECT count(*) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), coalesce((SELECT max(t.day)
-				FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), '') AS last
-		FROM clients c WHERE `+where+` ORDER BY `+order+` LIMIT ? OFFSET ?`, append(args, f.Most, f.After)...)
+			(SELECT count(*) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), `+lastDay+`
+		FROM page JOIN clients c ON c.id = page.id ORDER BY page.place`, append(args, f.Most, f.After)...)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
 		return r.Scan(
 			&c.ID,

@@ -9,5 +9,9 @@ UPDATE events SET about = ''
   WHERE what IN ('exported', 'removed a client', 'removed a plan') OR what LIKE 'shared with %' OR what LIKE 'ended sharing with %';
 UPDATE events SET client = CAST(about AS INTEGER), about = '' WHERE what IN ('deleted a client', 'put back a client');
 
+-- Sessions of before are looked for at every start.
+CREATE INDEX taught_unfolded ON taught (id) WHERE log = '{}';
+
 -- +goose Down
+DROP INDEX taught_unfolded;
 ALTER TABLE events DROP COLUMN client;
