@@ -62,10 +62,10 @@ solve: ## solve, validate and measure every pose again
 
 .PHONY: attack
 attack: ## what docs/security.md promises, in the long form, with the machine idle: figures are printed
-	RESTBEND_ATTACK=1 $(GO) test ./web -run 'TestPermissions|TestFuzzedRequests|TestWhenTheMachineFails|TestATokenFrom|TestADamagedPlan|TestMutatedDocuments|TestGuessing|TestASignInFlood|TestTwoForms|TestTheBin' -count=1 -v -timeout 30m
+	RESTBEND_ATTACK=1 $(GO) test ./web -run 'TestPermissions|TestFuzzedRequests|TestWhenTheMachineFails|TestATokenFrom|TestADamagedPlan|TestMutatedDocuments|TestGuessing|TestStrangers|TestManyTries|TestUploads|TestABodyWaits|TestSizesAndDeadlines|TestEqualNames|TestAnImportShows|TestWhatIsKept|TestAnOpenSession|TestASignInFlood|TestTwoForms|TestTheBin' -count=1 -v -timeout 30m
 	RESTBEND_SIZE=1 $(GO) test ./web -run TestAtSize -count=1 -v -timeout 20m
-	$(GO) test ./archive -run 'TestHostileBundles|TestTheOwnAlwaysComesBack' -count=1 -v
-	KILLS=100 $(GO) test ./cmd/restbend -run 'TestKilledWhileMarking|TestStops|TestTables|TestARestore|TestReached' -count=1 -v -timeout 30m
+	$(GO) test ./archive -run 'TestHostileBundles|TestTheOwnAlwaysComesBack|TestMarksTakenIn|TestAnExportThatLay' -count=1 -v
+	KILLS=300 $(GO) test ./cmd/restbend -run 'TestKilledWhileMarking|TestStops|TestTables|TestARestore|TestReached' -count=1 -v -timeout 30m
 
 .PHONY: soak
 soak: chromium ## ten real minutes of holds in the real page, and fifty kills while four clients mark

@@ -14,6 +14,7 @@ import (
 	"runtime/debug"
 	"slices"
 	"strconv"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -22,6 +23,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"restbend/demo"
 	"restbend/store"
 )
 
@@ -39,7 +41,9 @@ func sized(t testing.TB, clients, sessions int) (path string) {
 		_, err := st.DB.Exec(q, args...)
 		require.NoError(t, err, q)
 	}
+	st.DB.SetMaxOpenConns(1) // so that this holds for what follows
 	exec(`PRAGMA synchronous = OFF`)
+	exec(`PRAGMA journal_mode = OFF`)
 	exec(`WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ?)
 		INSERT INTO clients (account_id, name, document, build, revision, updated_at, uid) SELECT account_id, printf('%s %05d', name, i), document, build, revision, updated_at, lower(hex(randomblob(16))) FROM clients, n WHERE clients.id = 2`, clients)
 	exec(`DROP TRIGGER taught_added`) // one count for all of them
@@ -76,7 +80,10 @@ func TestAtSize(t *testing.T) {
 	p := practiceOn(t, st)
 	t.Logf("opened and ready in %s", time.Since(at).Round(time.Millisecond))
 	assert.Less(t, time.Since(at), 2*time.Second, "start")
-	p.signIn()
+	p.http.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+	code, _ := p.do("POST", "/sign-in", url.Values{"name": {demo.Name}, "password": {demo.Password}})
+	require.Equal(t, http.StatusSeeOther, code)
+	p.http.CheckRedirect = nil
 	var id string
 	get := func(path string) func() (int, string) {
 		return func() (int, string) { return p.do("GET", path, nil) }
@@ -93,26 +100,31 @@ func TestAtSize(t *testing.T) {
 		{"client", get("/clients/9")},
 		{"verdicts", get("/clients/9/verdicts")},
 		{"course", get("/clients/9/course")},
+		{"plan made", func() (int, string) {
+			code, page := p.do("POST", "/clients/9/plans", url.Values{"minutes": {"30"}})
+			id = regexp.MustCompile(`/plans/\d+`).FindString(page)
+			return code, page
+		}},
 		{"plan", func() (int, string) { return p.do("GET", id, nil) }},
 		{"before the session", func() (int, string) { return p.do("GET", id+"/start", nil) }},
 		{"library", get("/library")},
 		{"limits", get("/limits")},
 	}
-	_, page := p.do("POST", "/clients/9/plans", url.Values{"minutes": {"30"}})
-	id = regexp.MustCompile(`/plans/\d+`).FindString(page)
 	var body atomic.Pointer[string]
 	bare := gin.New()
 	bare.GET("/", func(c *gin.Context) { c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(*body.Load())) })
 	other := httptest.NewServer(bare)
 	t.Cleanup(other.Close)
-	p = p.again() // what is worked out is not kept yet
 	for _, v := range visits {
 		at := time.Now()
 		code, page := v.do()
 		cold := time.Since(at)
 		require.Equal(t, http.StatusOK, code, "%s: %.300s", v.name, page)
-		for p.server.Working() { // beside the pages: it is over before long, and it is not this page
-			time.Sleep(20 * time.Millisecond)
+		if at = time.Now(); v.name == "today" { // everybody's standing is worked out beside the pages, once a day
+			for p.server.Working() {
+				time.Sleep(20 * time.Millisecond)
+			}
+			t.Logf("what holds for everybody was worked out beside the pages in %s", time.Since(at).Round(time.Second))
 		}
 		body.Store(&page)
 		warm := median(func() { v.do() })
@@ -127,20 +139,40 @@ func TestAtSize(t *testing.T) {
 		if !whole {
 			slack = 6 // other tests run beside it
 		}
+		if v.name == "plan made" { // it is a search, and a page after it
+			slack *= 8
+		}
 		if cold > slack*100*time.Millisecond || warm > slack*20*time.Millisecond {
 			t.Errorf("%s: first %s (bar 100 ms), then %s (bar 20 ms)", v.name, cold, warm)
 		}
 	}
 	ask := func(n int) uint64 {
-		for i := range n {
-			v := visits[i%len(visits)]
-			if code, page := v.do(); code != http.StatusOK {
-				t.Fatalf("%s: %d %.200s", v.name, code, page)
-			}
-			if i%7 == 0 {
-				get(fmt.Sprint("/clients/", 5+i%clients))()
-			}
+		var all sync.WaitGroup
+		for k := range 4 {
+			all.Go(func() {
+				for i := k; i < n; i += 4 {
+					code, page := 0, ""
+					switch i % 10 {
+					case 0:
+						code, page = visits[(i/10)%7].do()
+					case 1, 2:
+						code, page = p.do("GET", fmt.Sprint("/clients/", 5+i%clients), nil)
+					case 3, 4:
+						code, page = p.do("GET", "/clients?page="+strconv.Itoa(1+i%40), nil)
+					case 5:
+						code, page = p.do("GET", "/library/bridge", nil)
+					case 6:
+						code, page = p.do("GET", "/figures/bridge.svg", nil)
+					default:
+						code, page = p.do("GET", "/today", nil)
+					}
+					if !assert.Equal(t, http.StatusOK, code, "%.200s", page) {
+						return
+					}
+				}
+			})
 		}
+		all.Wait()
 		runtime.GC()
 		debug.FreeOSMemory()
 		return memory(t)
@@ -149,13 +181,10 @@ func TestAtSize(t *testing.T) {
 	last := ask(requests * 9 / 10)
 	t.Logf("%d MB held after %d requests, %d MB after %d", first>>20, requests/10, last>>20, requests)
 	if whole {
-		assert.Less(t, last>>20, uint64(200), "MB held")
+		assert.LessOrEqual(t, last>>20, uint64(150), "MB held")
 		assert.Less(t, int64(last>>20)-int64(first>>20), int64(12), "MB grown over %d requests", requests*9/10)
 	}
 }
-
-// again is a new server on the same database, with its owner signed in.
-func (p *practice) again() *practice { return practiceOn(p.t, p.store).signIn() }
 
 func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 

@@ -304,11 +304,11 @@ func TestKilledWhileMarking(t *testing.T) {
 	for range kills {
 		var all sync.WaitGroup
 		over := make(chan struct{})
-		for _, taught := range sessions {
+		for _, taught := range append(sessions, sessions[0]) { // five markers: two devices in the first session
 			all.Add(1)
 			go func() {
 				defer all.Done()
-				for {
+				for ; ; time.Sleep(20 * time.Millisecond) { // a session holds 5,000 marks
 					select {
 					case <-over:
 						return

@@ -126,6 +126,9 @@ var own = []struct {
 	{"follow_up", func(m *Mark) bool { return m.FollowUp != nil }, func(m *Mark) { m.FollowUp = nil }},
 }
 
+// FieldsOf are the fields a kind of mark has beside those of every mark.
+func FieldsOf(kind string) []string { return takes[kind] }
+
 func says(raw json.RawMessage) bool { return len(raw) > 0 && string(raw) != "null" }
 
 // Problem says what is wrong with a mark, empty when nothing is.
