@@ -155,8 +155,10 @@ func TestAtSize(t *testing.T) {
 					switch i % 10 {
 					case 0:
 						code, page = visits[(i/10)%7].do()
-					case 1, 2:
-						code, page = p.do("GET", fmt.Sprint("/clients/", 5+i%clients), nil)
+					case 1:
+						code, page = p.do("GET", fmt.Sprint("/clients/", 5+i/20%clients), nil) // somebody else every second time
+					case 2:
+						code, page = p.do("GET", "/clients/9", nil)
 					case 3, 4:
 						code, page = p.do("GET", "/clients?page="+strconv.Itoa(1+i%40), nil)
 					case 5:

@@ -11,7 +11,10 @@ UPDATE events SET client = CAST(about AS INTEGER), about = '' WHERE what IN ('de
 
 -- Sessions of before are looked for at every start.
 CREATE INDEX taught_unfolded ON taught (id) WHERE log = '{}';
+-- When somebody was taught last is asked for lists.
+CREATE INDEX taught_days ON taught (client_id, day) WHERE ended_at IS NOT NULL;
 
 -- +goose Down
+DROP INDEX taught_days;
 DROP INDEX taught_unfolded;
 ALTER TABLE events DROP COLUMN client;
