@@ -79,7 +79,7 @@ func TestEveryDocumentWeWriteFollowsItsSchema(t *testing.T) {
 	valid(t, "next", exchange.NewNext(r.Whole, r.Decisions))
 	valid(t, "screen", exchange.NewScreen(r.Screener, r.Screening, cat))
 	valid(t, "catalogue", exchange.NewCatalogue(cat))
-	assert.Len(t, exchange.NewCatalogue(cat).Versions, 223)
+	assert.Len(t, exchange.NewCatalogue(cat).Versions, 224)
 
 	c.RedFlags = []intake.Flag{{Code: "fainting"}}
 	s, err := safety.NewScreener(rules, cat, c, today)

@@ -290,7 +290,7 @@ func TestLibraryAndOwnInTheBrowser(t *testing.T) {
 	var found, place string
 	p.run(ctx, chromedp.Navigate(p.url+"/library"), chromedp.SendKeys("#q", "dead bug"), until(`document.querySelector(".found").textContent.includes("in 1 fam")`),
 		chrome.Into(chromedp.Text(".found"), &found), chrome.Into(chromedp.Location(), &place))
-	assert.Contains(t, found, "6 of 223")
+	assert.Contains(t, found, "6 of 224")
 	assert.Contains(t, place, "q=dead%20bug", "the address can be kept")
 	var films int
 	p.run(ctx, chrome.Click(`a[href="/library/dead-bug-band"]`), until(`document.querySelector(".player svg")`), chrome.Value(`document.querySelectorAll(".player svg path").length`, &films))

@@ -39,6 +39,7 @@ type Peak struct {
 //	bridge.lumbar                       degrees the low back leaves its line in a bridge
 //	rising                              1 for rising from a seat to standing
 //	rise.free                           1 for rising from a seat without hands
+//	standing.wide                       degrees both hips lead out to the sides, on the feet
 //	effort, weight                      of ten; kg in the hands
 //	effort-but-rising                   of ten, rising from a seat with the hands left out
 //	hip-and-back.left, hip.extension.left   degrees: hip and low back bent together; hip behind
@@ -156,6 +157,9 @@ func (q Quantities) with(v *Version, s *Solved) Quantities {
 	if v.Walking { // a step follows the other: no one-leg or narrow stand
 		delete(out, "standing.one-foot")
 		delete(out, "standing.narrow")
+		for _, side := range trade.BothSides { // the leg under the trunk is where it carries
+			delete(out, "hip.adduction."+string(side))
+		}
 	}
 	out.Raise("effort", float64(v.Effort), "the whole exercise")
 	if out["rising"].Value == 0 || out["rise.free"].Value > 0 { // everybody must get up from a chair

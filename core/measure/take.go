@@ -122,7 +122,13 @@ func (t *taker) load(whole region) {
 		t.raise("moment.unaided", m.Moment)
 	}
 	both := t.share("hand.left", "hand.right")
-	t.flag("needs.hands", both >= handsCarry && (!m.Standing || both >= aHold))
+	bent := 0.0 // what a bent wrist carries
+	for i, side := range trade.BothSides {
+		if m.Side[i].WristExtension > bentWrist {
+			bent = math.Max(bent, t.share("hand."+string(side)))
+		}
+	}
+	t.flag("needs.hands", both >= handsCarry && (m.Standing && both >= aHold || !m.Standing && bent >= handsCarry))
 	if math.Abs(whole.Rotation) > turned {
 		t.raise("bend-and-turn", m.Lumbar.Flexion)
 	}
@@ -222,6 +228,9 @@ func (t *taker) trunk(spine []region) {
 	t.raise("hip.difference", math.Abs(m.Side[0].HipFlexion-m.Side[1].HipFlexion))
 	if m.LegsLoaded {
 		t.raise("thighs-apart", m.ThighsApart)
+	}
+	if m.OnFeet {
+		t.raise("standing.wide", m.Side[0].HipAbduction+m.Side[1].HipAbduction)
 	}
 }
 

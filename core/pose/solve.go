@@ -411,7 +411,8 @@ func LimbOfSphere(name string) string {
 	return ""
 }
 
-// pulls tells whether an arm draws on a leg: a hand on its own thigh only rests.
+// pulls tells whether an arm draws on a leg: a hand on its own thigh only rests, and one that touches a thigh, or a ball
+// on it, pushes it away, which is more work and not less (domain/10, section 8).
 func (r *Relation) pulls() bool {
 	if r.Kind != "touch" && r.Kind != "lay" || ArmPoint(r.Args[0]) == ArmPoint(r.Args[1]) ||
 		!LegPoint(r.Args[0]) && !LegPoint(r.Args[1]) {
@@ -420,7 +421,7 @@ func (r *Relation) pulls() bool {
 	_, hand, _ := strings.Cut(r.Args[0], ".")
 	on, side, _ := strings.Cut(r.Args[1], ".")
 	rests := on == "thigh" || on == "outer-thigh"
-	return r.Kind == "touch" || !rests || hand != side
+	return !rests || r.Kind == "lay" && hand != side
 }
 
 func limbOfPoint(name string) string {

@@ -27,8 +27,12 @@ func (s *Screener) doseCaps(do func(*DoseCap)) {
 }
 
 // HoldCap is the longest hold of a version the client's conditions allow, in seconds (0: no
-// cap), and the reason.
+// cap), and the reason. Caps mean muscles held against load: breath, rest, walking and waves of effort 1 and 2 are none
+// (domain/10, section 4).
 func (s *Screener) HoldCap(v *catalogue.Version) (seconds int, reason string) {
+	if !heldByMuscle(v) {
+		return 0, ""
+	}
 	s.doseCaps(func(d *DoseCap) {
 		if d.HoldS > 0 && v.Effort >= d.EffortFrom && (!d.Strength || strengthWork(v)) &&
 			(seconds == 0 || d.HoldS < seconds) {
@@ -36,6 +40,27 @@ func (s *Screener) HoldCap(v *catalogue.Version) (seconds int, reason string) {
 		}
 	})
 	return seconds, reason
+}
+
+// heldByMuscle tells whether what lasts in a version is a hold: not an easy breath, a rest, a walk, or an easy round
+// that goes on. A round by itself does not exempt.
+func heldByMuscle(v *catalogue.Version) bool {
+	const easy = 2
+	switch {
+	case v.Effort > easy:
+		return true
+	case v.Effort < easy, v.Walking:
+		return false
+	case len(v.MainAims) == 0:
+		return true
+	}
+	switch v.MainAims[0] {
+	case "breathing", "relaxation":
+		return false
+	case "spinal-mobility": // a wave
+		return v.Hold != "cycle"
+	}
+	return true
 }
 
 // strengthWork is work whose first aim is to resist or to get strong, and holding an arm above

@@ -101,6 +101,9 @@ func TestEveryNumberOfTheLimits(t *testing.T) {
 				c.Kit = slices.DeleteFunc(slices.Clone(catalogue.Kit), func(k string) bool { return slices.Contains(l.Lacks, k) })
 			}
 			c.Today.SIJSide = map[string]trade.Side{"true": trade.Left}[l.When["sij_checked"]]
+			if other := l.When["with"]; other != "" {
+				c.Conditions = append(c.Conditions, detailed(other, nil))
+			}
 			quantity := strings.NewReplacer("{side}", "left", "{other}", "right", "{convex}", "left", "{concave}", "right", "{free}", "right", "{region}", "lumbar").Replace(l.Quantity)
 			bare, err := safety.NewScreener(rules, cat, c, today)
 			require.NoError(t, err)

@@ -327,7 +327,7 @@ func (r *Rules) checkAges() error {
 }
 
 // circumstances are what when may name beside the details.
-var circumstances = []string{"one_leg_s", "age", "sij_checked"}
+var circumstances = []string{"one_leg_s", "age", "sij_checked", "with"}
 
 // whens are all circumstances a rule names.
 func (r *Rule) whens() (out []map[string]string) {
@@ -509,6 +509,10 @@ func (s *Screener) applies(c *intake.Condition, when map[string]string) bool {
 			}
 		case "provoked_by":
 			if !slices.Contains(c.ProvokedBy, want) {
+				return false
+			}
+		case "with": // another condition, recorded too
+			if !slices.ContainsFunc(s.client.Conditions, func(k intake.Condition) bool { return k.Code == want }) {
 				return false
 			}
 		case "sij_checked":

@@ -72,6 +72,11 @@ func TestVerdictTableOfTheOtherConditions(t *testing.T) {
 	verdictTable(t, "testdata/verdicts-whole.yaml", 550)
 }
 
+// The same for the corrections of the third look.
+func TestVerdictTableOfTheThirdLook(t *testing.T) {
+	verdictTable(t, "testdata/verdicts-third.yaml", 700)
+}
+
 // A sore knee and a sore wrist need the pad and the fists together; one alone is offered where
 // one is enough.
 func TestTwoEasesTogetherWhereOneIsNotEnough(t *testing.T) {
@@ -158,7 +163,9 @@ func verdictTable(t *testing.T, file string, least int) {
 			for _, slug := range slugs {
 				pairs++
 				r, ok := sc.Result(slug)
-				require.True(t, ok, slug)
+				if !assert.True(t, ok, slug) {
+					continue
+				}
 				if want == trade.Suits {
 					expectSuits++
 				}
