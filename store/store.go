@@ -279,19 +279,26 @@ func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Cli
 	})
 }
 
-// Recent lists the clients an account may read who were taught last, by what tells whether anything about them changed,
-// without documents.
+// mostLooked is how many of the newest sessions are looked at for who was taught lately (product default).
+const mostLooked = 300
+
+// Recent lists clients an account may read, those taught lately first, then by name: by what tells whether anything
+// about them changed, without documents.
 func (s *Store) Recent(ctx context.Context, account int64, most int) ([]Client, error) {
 	rows, err := s.DB.QueryContext(
 		ctx,
-		`SELECT c.id, c.account_id, c.name, c.intake, c.revision, c.log_rev, `+lastDay+` AS last FROM clients c
-			WHERE `+reads+` ORDER BY last DESC, c.name COLLATE NOCASE, c.id LIMIT ?`,
+		`WITH lately AS (SELECT client_id, max(id) AS newest FROM
+			(SELECT id, client_id FROM taught ORDER BY id DESC LIMIT ?) GROUP BY client_id)
+		SELECT c.id, c.account_id, c.name, c.intake, c.revision, c.log_rev FROM clients c
+			LEFT JOIN lately ON lately.client_id = c.id WHERE `+reads+`
+			ORDER BY lately.newest DESC NULLS LAST, c.name COLLATE NOCASE, c.id LIMIT ?`,
+		mostLooked,
 		account,
 		account,
 		most,
 	)
 	return list(rows, err, func(r *sql.Rows, c *Client) error {
-		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Intake, &c.Revision, &c.LogRev, &c.LastDay)
+		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Intake, &c.Revision, &c.LogRev)
 	})
 }
 
