@@ -224,12 +224,10 @@ func newUID() string { return strings.ToLower(rand.Text()) }
 const reads = `(c.removed_at IS NULL AND (c.account_id = ? OR EXISTS (SELECT 1 FROM client_shares h
 	WHERE h.client_id = c.id AND h.account_id = ?)))`
 
-// Find says which clients of a list are wanted: those whose name holds a text, so many from one on, by name or by
-// their last session. A Most of 0 is all.
+// Find says which clients of a list are wanted: those whose name holds a text, so many from one on. A Most of 0 is all.
 type Find struct {
 	Text        string
 	Most, After int
-	Recent      bool
 }
 
 // where narrows a list, with what it asks for.
@@ -253,17 +251,13 @@ func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Cli
 		f = x
 	}
 	where, args := f.where(account)
-	last, order := `''`, `c.name COLLATE NOCASE, c.id`
-	if f.Recent {
-		last, order = lastDay, `last DESC, `+order
-	}
 	if f.Most == 0 {
 		f.Most = -1
 	}
 	// who is on the page is found first: documents and counts are read of nobody else
 	rows, err := s.DB.QueryContext(ctx, `
-		WITH page AS (SELECT c.id, row_number() OVER () AS place FROM (SELECT c.id, `+last+` AS last FROM clients c WHERE `+where+`
-			ORDER BY `+order+` LIMIT ? OFFSET ?) c)
+		WITH page AS (SELECT c.id, row_number() OVER () AS place FROM (SELECT c.id FROM clients c WHERE `+where+`
+			ORDER BY c.name COLLATE NOCASE, c.id LIMIT ? OFFSET ?) c)
 		SELECT c.id, c.account_id, c.name, c.document, c.revision, c.updated_at, c.build, c.intake, c.uid, c.log_rev,
 			(SELECT count(*) FROM taught t WHERE t.client_id = c.id AND t.ended_at IS NOT NULL), `+lastDay+`
 		FROM page JOIN clients c ON c.id = page.id ORDER BY page.place`, append(args, f.Most, f.After)...)
@@ -282,6 +276,29 @@ func (s *Store) Clients(ctx context.Context, account int64, find ...Find) ([]Cli
 			&c.Sessions,
 			&c.LastDay,
 		)
+	})
+}
+
+// mostLooked is how many of the newest sessions are looked at for who was taught lately (product default).
+const mostLooked = 300
+
+// Recent lists clients an account may read, those taught lately first, then by name: by what tells whether anything
+// about them changed, without documents.
+func (s *Store) Recent(ctx context.Context, account int64, most int) ([]Client, error) {
+	rows, err := s.DB.QueryContext(
+		ctx,
+		`WITH lately AS (SELECT client_id, max(id) AS newest FROM
+			(SELECT id, client_id FROM taught ORDER BY id DESC LIMIT ?) GROUP BY client_id)
+		SELECT c.id, c.account_id, c.name, c.intake, c.revision, c.log_rev FROM clients c
+			LEFT JOIN lately ON lately.client_id = c.id WHERE `+reads+`
+			ORDER BY lately.newest DESC NULLS LAST, c.name COLLATE NOCASE, c.id LIMIT ?`,
+		mostLooked,
+		account,
+		account,
+		most,
+	)
+	return list(rows, err, func(r *sql.Rows, c *Client) error {
+		return r.Scan(&c.ID, &c.Owner, &c.Name, &c.Intake, &c.Revision, &c.LogRev)
 	})
 }
 

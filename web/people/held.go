@@ -15,7 +15,7 @@ import (
 // request at a time works with it; another one for the same client meanwhile works it out for itself.
 
 // mostHeld is for how many clients it is kept (product default).
-const mostHeld = 32
+const mostHeld = 12
 
 // held is what is kept of one client.
 type held struct {

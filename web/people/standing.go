@@ -202,7 +202,7 @@ func (s *People) workAhead(c *gin.Context, rows []store.Client) {
 }
 
 // mostLogs is how many clients' logs are kept read (product default).
-const mostLogs = 16
+const mostLogs = 12
 
 type readLog struct {
 	rev int64
@@ -229,6 +229,8 @@ func (s *People) LogOf(ctx context.Context, client int64) (*progress.Log, error)
 		if err := json.Unmarshal(doc, &log.Sessions[i]); err != nil {
 			return nil, fmt.Errorf("client %d, session %d: %w", client, i+1, err)
 		}
+		// reading leaves room for twice as many lines: a kept log has none
+		log.Sessions[i].Items = append(make([]progress.Item, 0, len(log.Sessions[i].Items)), log.Sessions[i].Items...)
 	}
 	s.logs.Add(client, readLog{rev, log})
 	own := *log

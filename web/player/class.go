@@ -30,11 +30,15 @@ import (
 
 // mayJoin are other clients who can be taught together with one, those taught last first.
 func (s *Player) mayJoin(c *gin.Context, host int64) (out []people.ClientRow, err error) {
-	rows, err := s.Store.Clients(c, s.Account(c), store.Find{Recent: true, Most: mostJoining})
+	rows, err := s.Store.Recent(c, s.Account(c), mostJoining)
 	if err != nil {
 		return nil, err
 	}
 	all, _, err := s.InTime(c, rows)
+	if err != nil {
+		return nil, err
+	}
+	open, err := s.Store.OpenSessions(c, s.Account(c))
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +47,8 @@ func (s *Player) mayJoin(c *gin.Context, host int64) (out []people.ClientRow, er
 		if r.ID == host || r.Intake != "" || holds == nil {
 			continue
 		}
-		if _, running := s.Store.Running(c, r.ID); !holds.Refer && !holds.Rest && running != nil {
+		running := slices.ContainsFunc(open, func(t store.Taught) bool { return t.ClientID == r.ID })
+		if !holds.Refer && !holds.Rest && !running {
 			row := people.ClientRow{ID: r.ID, Name: r.Name}
 			if holds.Ask != nil && holds.Ask.Day.Before(s.Today()) {
 				row.Ask = holds.Ask
