@@ -154,11 +154,9 @@ func (q Quantities) with(v *Version, s *Solved) Quantities {
 		}
 		out.Raise("declared."+d, 1, "declared")
 	}
-	if v.Walking { // a step follows the other: no one-leg or narrow stand
-		delete(out, "standing.one-foot")
-		delete(out, "standing.narrow")
-		for _, side := range trade.BothSides { // the leg under the trunk is where it carries
-			delete(out, "hip.adduction."+string(side))
+	if v.Walking { // a step follows the other: no one-leg or narrow stand, the leg under the trunk is where it carries
+		for _, q := range []string{"standing.one-foot", "standing.narrow", "hip.adduction.left", "hip.adduction.right"} {
+			delete(out, q)
 		}
 	}
 	out.Raise("effort", float64(v.Effort), "the whole exercise")

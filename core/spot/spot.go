@@ -458,8 +458,8 @@ func (f *Facts) goOn(c Change, p *plan.Plan, kept []int, said string) (*Outcome,
 	for _, g := range gave {
 		text = append(text, "so that it ends in time, "+g)
 	}
-	if late := int(next.Seconds - f.Score.Seconds); late > 30 {
-		text = append(text, fmt.Sprintf("it ends %d s later", late))
+	if late := next.Seconds - f.Score.Seconds; late > 30 {
+		text = append(text, fmt.Sprintf("it ends %d s later", int(late)))
 	}
 	return &Outcome{Score: next, Plan: &made, Say: text}, nil
 }
