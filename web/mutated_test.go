@@ -73,7 +73,7 @@ func TestMutatedDocuments(t *testing.T) {
 	}
 	n := 60
 	if attack() {
-		n = 600
+		n = 300
 	}
 	p := start(t, true).signIn()
 	p.do("POST", "/clients/2/plans", map[string][]string{"minutes": {"30"}})

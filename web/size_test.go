@@ -156,12 +156,12 @@ func TestAtSize(t *testing.T) {
 					case 0:
 						code, page = visits[(i/10)%7].do()
 					case 1:
-						code, page = p.do("GET", fmt.Sprint("/clients/", 5+i/20%clients), nil) // somebody else every second time
+						code, page = p.do("GET", fmt.Sprint("/clients/", 5+i/40%clients), nil) // somebody else every fourth time
 					case 2:
 						code, page = p.do("GET", "/clients/9", nil)
-					case 3, 4:
+					case 3:
 						code, page = p.do("GET", "/clients?page="+strconv.Itoa(1+i%40), nil)
-					case 5:
+					case 4, 5:
 						code, page = p.do("GET", "/library/bridge", nil)
 					case 6:
 						code, page = p.do("GET", "/figures/bridge.svg", nil)
