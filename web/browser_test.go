@@ -324,7 +324,7 @@ func TestLibraryAndOwnInTheBrowser(t *testing.T) {
 	assert.Contains(t, checked, "In use as revision 1")
 	assert.Equal(t, "A slow oar through still water.", typed)
 	p.run(ctx, chromedp.Navigate(p.url+"/clients/1/verdicts?q=band+bicycle"), chrome.Into(chromedp.Text(".found"), &found))
-	assert.Contains(t, found, "2 of 224")
+	assert.Contains(t, found, "2 of 225")
 }
 
 // The whole intake by keyboard alone: Tab, space, arrows and Enter.
