@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"time"
@@ -129,9 +130,9 @@ func (s *People) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
 	return out, nil
 }
 
-// standAside is how long a page works out standings that are not kept yet; the rest is said to be pending, and done
+// standAside is how long a page waits for standings that are not kept yet; the rest is said to be pending, and done
 // beside it.
-const standAside = 50 * time.Millisecond
+const standAside = 70 * time.Millisecond
 
 // StandingsOf are the standings of all clients an account may read; pending is how many are still worked out.
 func (s *People) StandingsOf(c *gin.Context) (rows []store.Client, out []*standing, pending int, err error) {
@@ -143,33 +144,52 @@ func (s *People) StandingsOf(c *gin.Context) (rows []store.Client, out []*standi
 }
 
 // InTime are the standings of the clients of a page as far as there is time: nil for those that are worked out beside
-// it.
+// it. However long one client takes, the page waits no longer.
 func (s *People) InTime(c *gin.Context, rows []store.Client) (out []*standing, pending int, err error) {
 	out = make([]*standing, len(rows))
-	until := time.Now().Add(standAside)
+	var open []int
 	for i := range rows {
 		if k, ok := s.known(c, &rows[i]); ok {
 			out[i] = k
-		} else if time.Now().After(until) {
-			pending++
-		} else if out[i], err = s.holdsFor(c, &rows[i]); err != nil {
-			return nil, 0, err
+		} else {
+			open = append(open, i)
 		}
 	}
-	if pending > 0 {
-		s.workAhead(c, rows)
+	if len(open) == 0 {
+		return out, 0, nil
 	}
-	return out, pending, nil
+	until := time.Now().Add(standAside)
+	beside := s.workAhead(c, rows)
+	for len(open) > 0 && time.Now().Before(until) {
+		if !beside { // somebody else's page is being worked for
+			if out[open[0]], err = s.holdsFor(c, &rows[open[0]]); err != nil {
+				return nil, 0, err
+			}
+			open = open[1:]
+			continue
+		}
+		open = slices.DeleteFunc(open, func(i int) bool {
+			k, ok := s.known(c, &rows[i])
+			if ok {
+				out[i] = k
+			}
+			return ok
+		})
+		if len(open) > 0 {
+			time.Sleep(2 * time.Millisecond)
+		}
+	}
+	return out, len(open), nil
 }
 
 // mostFailed is how many clients that cannot be read end the work beside the pages: it is not they, it is the database.
 const mostFailed = 20
 
 // workAhead works out beside the pages what is not known yet, once at a time. A client that cannot be read is said in
-// the log and on their own page, and ends nothing here.
-func (s *People) workAhead(c *gin.Context, rows []store.Client) {
+// the log and on their own page, and ends nothing here. It tells whether it has begun.
+func (s *People) workAhead(c *gin.Context, rows []store.Client) (begun bool) {
 	if !s.working.CompareAndSwap(false, true) {
-		return
+		return false
 	}
 	own := c.Copy()
 	ctx := context.WithoutCancel(c.Request.Context())
@@ -199,6 +219,7 @@ func (s *People) workAhead(c *gin.Context, rows []store.Client) {
 			}
 		}
 	}()
+	return true
 }
 
 // mostLogs is how many clients' logs are kept read (product default).
