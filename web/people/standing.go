@@ -132,7 +132,7 @@ func (s *People) holdsFor(c *gin.Context, r *store.Client) (*standing, error) {
 
 // standAside is how long a page waits for standings that are not kept yet; the rest is said to be pending, and done
 // beside it.
-const standAside = 70 * time.Millisecond
+const standAside = 45 * time.Millisecond
 
 // StandingsOf are the standings of all clients an account may read; pending is how many are still worked out.
 func (s *People) StandingsOf(c *gin.Context) (rows []store.Client, out []*standing, pending int, err error) {
