@@ -184,7 +184,8 @@ func TestAtSize(t *testing.T) {
 	t.Logf("%d MB held after %d requests, %d MB after %d", first>>20, requests/10, last>>20, requests)
 	if whole {
 		assert.LessOrEqual(t, last>>20, uint64(150), "MB held")
-		assert.Less(t, int64(last>>20)-int64(first>>20), int64(12), "MB grown over %d requests", requests*9/10)
+		assert.Less(t, int64(last>>20)-int64(first>>20), int64(20), // what is kept fills up
+			"MB grown over %d requests", requests*9/10)
 	}
 }
 
