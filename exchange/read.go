@@ -404,12 +404,19 @@ func ReadKept(
 	rules *safety.Rules,
 	today trade.Day,
 ) (c *intake.Client, wrong, notes Problems, damaged error) {
-	c = &intake.Client{}
-	if err := read("client", bytes.NewReader(data), c); err != nil {
+	ch, err := readClient(data, cat, rules, today)
+	if err != nil {
 		return nil, nil, nil, err
 	}
-	ch := checkClient(c, cat, rules, today)
-	return c, append(ch.out, ch.over...), ch.notes, nil
+	return ch.c, append(ch.out, ch.over...), ch.notes, nil
+}
+
+func readClient(data []byte, cat *catalogue.Catalogue, rules *safety.Rules, today trade.Day) (*checker, error) {
+	c := &intake.Client{}
+	if err := read("client", bytes.NewReader(data), c); err != nil {
+		return nil, err
+	}
+	return checkClient(c, cat, rules, today), nil
 }
 
 // ReadArrived is ReadKept of a document that comes from elsewhere, or lay somewhere: what was right when it was written,
@@ -420,12 +427,11 @@ func ReadArrived(
 	rules *safety.Rules,
 	today trade.Day,
 ) (c *intake.Client, wrong, notes Problems, damaged error) {
-	c = &intake.Client{}
-	if err := read("client", bytes.NewReader(data), c); err != nil {
+	ch, err := readClient(data, cat, rules, today)
+	if err != nil {
 		return nil, nil, nil, err
 	}
-	ch := checkClient(c, cat, rules, today)
-	return c, ch.out, append(ch.notes, ch.over...), nil
+	return ch.c, ch.out, append(ch.notes, ch.over...), nil
 }
 
 // CheckClient checks what a schema cannot: known versions and roles, supported conditions and

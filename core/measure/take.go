@@ -122,13 +122,8 @@ func (t *taker) load(whole region) {
 		t.raise("moment.unaided", m.Moment)
 	}
 	both := t.share("hand.left", "hand.right")
-	bent := 0.0 // what a bent wrist carries
-	for i, side := range trade.BothSides {
-		if m.Side[i].WristExtension > bentWrist {
-			bent = math.Max(bent, t.share("hand."+string(side)))
-		}
-	}
-	t.flag("needs.hands", both >= handsCarry && (m.Standing && both >= aHold || !m.Standing && bent >= handsCarry))
+	hold := m.Standing || !m.OnFloor && feet(m, "left")+feet(m, "right") > anything // standing, or on the way up from a seat
+	t.flag("needs.hands", both >= handsCarry && (!hold || both >= aHold))
 	if math.Abs(whole.Rotation) > turned {
 		t.raise("bend-and-turn", m.Lumbar.Flexion)
 	}
@@ -229,7 +224,7 @@ func (t *taker) trunk(spine []region) {
 	if m.LegsLoaded {
 		t.raise("thighs-apart", m.ThighsApart)
 	}
-	if m.OnFeet {
+	if m.OnFeet && feet(m, "left") > anything && feet(m, "right") > anything { // a leg that is lifted is no step
 		t.raise("standing.wide", m.Side[0].HipAbduction+m.Side[1].HipAbduction)
 	}
 }

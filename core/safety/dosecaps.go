@@ -42,8 +42,9 @@ func (s *Screener) HoldCap(v *catalogue.Version) (seconds int, reason string) {
 	return seconds, reason
 }
 
-// heldByMuscle tells whether what lasts in a version is a hold: not an easy breath, a rest, a walk, or an easy round
-// that goes on. A round by itself does not exempt.
+// heldByMuscle tells whether what lasts in a version is a hold. Of effort 1 nothing is, of effort 2 breath, rest, walking
+// and a wave of the spine are not; a round that goes on does not exempt by itself. Source: domain/10, section 4; that all
+// of effort 1 is free is a product default.
 func heldByMuscle(v *catalogue.Version) bool {
 	const easy = 2
 	switch {

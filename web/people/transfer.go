@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 
@@ -45,6 +46,8 @@ func (s *People) exportClient(c *gin.Context) {
 // arriving is a file that was read and waits for somebody to choose: clients that are here already and differ. Looked
 // is what was here when they were shown, by their number in the file.
 type arriving struct {
+	mu      sync.Mutex // one choice at a time: a button pressed twice brings nothing in twice
+	over    bool       // it was brought in
 	account int64
 	bundle  *archive.Bundle
 	notes   []string
@@ -282,6 +285,12 @@ func (s *People) chooseImport(c *gin.Context) {
 		s.Fail(c, http.StatusNotFound, "This file waits no longer", "Nothing was changed. Choose it again.")
 		return
 	}
+	in.mu.Lock()
+	defer in.mu.Unlock()
+	if in.over {
+		c.Redirect(http.StatusSeeOther, "/clients")
+		return
+	}
 	choices := map[int]string{}
 	for i := range in.bundle.Clients {
 		switch v := c.PostForm(fmt.Sprintf("choice.%d", i)); v {
@@ -303,6 +312,7 @@ func (s *People) chooseImport(c *gin.Context) {
 		s.Render(c, http.StatusConflict, "import", "", "Bring clients in", pg)
 		return
 	}
+	in.over = true
 	s.arrivals.Remove(c.Param("key"))
 	s.bringIn(c, in, choices)
 }
